@@ -1,0 +1,166 @@
+"""`coombe analyse`, `coombe compare` and `coombe simulate`: the core without a server."""
+
+from __future__ import annotations
+
+import argparse
+import json
+import sys
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import TYPE_CHECKING, TextIO
+
+from coombe_core.reading import ReadError
+from coombe_core.timing.measure import CLOCKS, Measure, parse_measure
+
+if TYPE_CHECKING:
+    from coombe_core.timing.result import TimedRun
+
+QUANTITIES = ("time", "distance", "line_speed", "trap_speed")
+FAILED = 2
+
+
+def main(arguments: Sequence[str] | None = None, out: TextIO = sys.stdout, err: TextIO = sys.stderr) -> int:
+    """Carry out one command line and return its exit code; a bad log is told, never a traceback."""
+    options = _parser().parse_args(arguments)
+    act: Callable[[argparse.Namespace, TextIO, TextIO], int] = options.act
+    try:
+        return act(options, out, err)
+    except BrokenPipeError:
+        return FAILED
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(prog="coombe", description="Times and comparisons from receiver logs.")
+    commands = parser.add_subparsers(required=True)
+    analyse = commands.add_parser("analyse", help="find and time the runs of logs")
+    analyse.add_argument("logs", nargs="+", metavar="LOG")
+    analyse.add_argument("--json", action="store_true", help="one JSON object a line, one line a log")
+    analyse.add_argument("--measure", action="append", default=[], type=_measure, metavar='"60-90 mph"')
+    analyse.add_argument("--slope-percent", type=float, help="the course's surveyed slope, positive uphill")
+    analyse.add_argument("--correct-to", choices=["level"], help="give corrected times beside the raw ones")
+    analyse.add_argument("--mass", type=float, help="test mass in kg")
+    analyse.add_argument("--cda", type=float, help="drag area in square metres")
+    analyse.set_defaults(act=_analyse)
+    compare = commands.add_parser("compare", help="compare two arms of one measure")
+    compare.add_argument("--json", action="store_true")
+    compare.add_argument("--measure", required=True, type=_measure)
+    compare.add_argument("--clock", required=True, choices=CLOCKS)
+    compare.add_argument("--quantity", choices=QUANTITIES, default="time")
+    for arm in ("before", "after"):
+        either = compare.add_mutually_exclusive_group(required=True)
+        either.add_argument(f"--{arm}", nargs="+", metavar="LOG", default=[])
+        either.add_argument(f"--{arm}-values", type=_values, metavar="3.91,3.94")
+    compare.set_defaults(act=_compare)
+    simulate = commands.add_parser("simulate", help="write a log of the simulated car, its truth beside it")
+    simulate.add_argument("--scenario", required=True)
+    simulate.add_argument("--out", required=True, type=Path, metavar="LOG")
+    simulate.add_argument("--seed", type=int, default=1)
+    simulate.add_argument("--rate", type=float, default=25.0, help="fixes a second")
+    simulate.set_defaults(act=_simulate)
+    return parser
+
+
+def _measure(name: str) -> Measure:
+    try:
+        return parse_measure(name)
+    except ValueError as error:
+        raise argparse.ArgumentTypeError(str(error)) from None
+
+
+def _values(text: str) -> list[float]:
+    try:
+        return [float(part) for part in text.split(",")]
+    except ValueError:
+        raise argparse.ArgumentTypeError(f"not a list of numbers: {text[:40]!r}") from None
+
+
+def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from coombe_core.analysis import Request, analyse_log
+    from coombe_core.correction import Correction
+    from coombe_core.report import analysis_json, analysis_table
+    from coombe_core.timing.estimate import Value
+
+    surveyed = None if options.slope_percent is None else Value(options.slope_percent, 0.0)
+    request = Request(options.measure, surveyed, Correction(options.correct_to))
+    code = 0
+    for path in options.logs:
+        try:
+            analysis = analyse_log(Path(path).read_bytes(), request)
+        except (ReadError, OSError) as error:
+            code = FAILED
+            _tell(path, error, options.json, out, err)
+            continue
+        shown = json.dumps(analysis_json(path, analysis)) if options.json else analysis_table(path, analysis)
+        print(shown, file=out)
+    return code
+
+
+def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) -> None:
+    reason = (error.strerror or str(error)) if isinstance(error, OSError) else str(error)
+    if as_json:
+        print(json.dumps({"schema": "coombe.error/1", "path": path, "error": reason}), file=out)
+    print(f"{path}: {reason}", file=err)
+
+
+def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity
+    from coombe_core.comparing.verdict import Arm, compare
+    from coombe_core.report import comparison_json
+
+    measure, clock = options.measure, options.clock
+    try:
+        if clock not in measure.clocks:
+            raise NoSuchQuantityError(f"{measure.name} has no clock {clock}; it has {' and '.join(measure.clocks)}")
+        runs = [_runs(getattr(options, arm), measure) for arm in ("before", "after")]
+        field = shared_quantity(options.quantity, [run for arm in runs for run in arm], measure, clock)
+        arms = [
+            Arm(typed) if typed else arm_of_runs(measured, measure, clock, field)
+            for typed, measured in zip((options.before_values, options.after_values), runs, strict=True)
+        ]
+    except (ReadError, NoSuchQuantityError) as error:
+        print(error, file=err)
+        return FAILED
+    result = compare(measure, clock, arms[0], arms[1], options.quantity)
+    print(
+        json.dumps(comparison_json(result)) if options.json else "\n".join([result.sentence, *result.reasons]), file=out
+    )
+    return 0
+
+
+def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
+    """Every complete run of the logs that no flag voids. Raises ReadError with the path of a log that fails."""
+    from coombe_core.analysis import Request, analyse_log
+
+    runs: list[TimedRun] = []
+    for path in paths:
+        try:
+            analysis = analyse_log(Path(path).read_bytes(), Request([measure]))
+        except OSError as error:
+            raise ReadError(f"{path}: {error.strerror}") from None
+        except ReadError as error:
+            raise ReadError(f"{path}: {error}") from None
+        runs.extend(run for run in analysis.runs if run.counts)
+    return runs
+
+
+def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from dataclasses import replace
+
+    from coombe_core.simulating.receiver import write_csv, write_nmea
+    from coombe_core.simulating.scenarios import SCENARIOS, simulate, truth
+
+    if options.scenario not in SCENARIOS:
+        print(f"no scenario {options.scenario!r}; there are: {', '.join(SCENARIOS)}", file=err)
+        return FAILED
+    scenario = SCENARIOS[options.scenario]
+    simulated = simulate(replace(scenario, receiver=replace(scenario.receiver, rate_hz=options.rate)), options.seed)
+    write = write_csv if options.out.suffix == ".csv" else write_nmea
+    beside = options.out.with_name(options.out.name + ".truth.json")
+    options.out.write_bytes(write(simulated.trace))
+    beside.write_text(json.dumps(truth(simulated), indent=1) + "\n")
+    print(f"{options.out}: {len(simulated.trace)} fixes of {scenario.about}; truth in {beside}", file=out)
+    return 0
+
+
+if __name__ == "__main__":
+    sys.exit(main())

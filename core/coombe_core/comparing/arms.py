@@ -1,0 +1,66 @@
+"""From timed runs to an arm's values: one quantity, one clock, and the runs that have it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from coombe_core.comparing.bands import edge_times
+from coombe_core.comparing.verdict import Arm, Quantity
+from coombe_core.timing.estimate import Value
+from coombe_core.timing.measure import Clock, Measure
+from coombe_core.timing.result import Measured
+from coombe_core.timing.splits import Split
+
+
+class NoSuchQuantityError(ValueError):
+    """A quantity or clock that the measure does not have; its text is a sentence."""
+
+
+class RunLike(Protocol):
+    """What a run offers to a comparison, be it fresh from a log or read from the database."""
+
+    @property
+    def measures(self) -> Sequence[Measured]: ...
+
+    @property
+    def splits(self) -> Sequence[Split]: ...
+
+
+FIELDS: dict[Quantity, str] = {"time": "time_s", "line_speed": "line_speed_mps", "trap_speed": "trap_speed_mps"}
+
+
+def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measure, clock: Clock) -> str:
+    """The field of Measured to compare. A stop's distance is from brake onset where every run has it.
+
+    Raises NoSuchQuantityError where the measure has none of that kind.
+    """
+    if quantity == "distance":
+        if measure.basis == "distance":
+            raise NoSuchQuantityError(f"{measure.name} is a distance; compare its time or a speed")
+        rows = [row for row in (_row(run, measure, clock) for run in runs) if row]
+        return "onset_distance_m" if rows and all(row.onset_distance_m for row in rows) else "distance_m"
+    if quantity != "time" and measure.basis != "distance":
+        raise NoSuchQuantityError(
+            f"{measure.name} has no {quantity.replace('_', ' ')}; only a distance such as 1/4 mile has"
+        )
+    return FIELDS[quantity]
+
+
+def arm_of_runs(runs: Sequence[RunLike], measure: Measure, clock: Clock, field: str) -> Arm:
+    """The arm of those runs that have the measure and the quantity; the others drop out."""
+    values = [value_of(run, measure, clock, field) for run in runs]
+    with_value = [run for run, value in zip(runs, values, strict=True) if value]
+    edges = [edge_times(measure, clock, run.measures, run.splits) for run in with_value] if field == "time_s" else []
+    return Arm([value.value for value in values if value], edges)
+
+
+def value_of(run: RunLike, measure: Measure, clock: Clock, field: str) -> Value | None:
+    """One run's value of the quantity, or None."""
+    row = _row(run, measure, clock)
+    value: Value | None = getattr(row, field) if row else None
+    return value
+
+
+def _row(run: RunLike, measure: Measure, clock: Clock) -> Measured | None:
+    return next((row for row in run.measures if row.name == measure.name and row.clock == clock), None)

@@ -1,0 +1,137 @@
+"""CSV with a header line: comma, semicolon or tab, decimal point or comma, speeds in any named unit."""
+
+from __future__ import annotations
+
+import csv
+import io
+import math
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+
+import numpy as np
+
+from coombe_core.reading.result import ReadError, Reading, Rejection, assemble
+from coombe_core.units import FOOT_M, KMH_MPS, KNOT_MPS, MPH_MPS
+
+FORMAT = "csv"
+FASTEST_MPS = 200.0
+FIRST_UTC_S = 1e8  # a clock below this counts from the log's start, not from 1970
+
+# Header name -> column of the trace and the factor to SI. Names are compared without case, spaces or brackets.
+NAMES: dict[str, tuple[str, float]] = {
+    **dict.fromkeys(("utc", "time", "timestamp", "timeutc", "datetime"), ("utc", 1.0)),
+    **dict.fromkeys(("elapseds", "times", "seconds", "t", "ts"), ("elapsed_s", 1.0)),
+    **dict.fromkeys(("speedmps", "speedm/s", "velocitym/s"), ("speed_mps", 1.0)),
+    **dict.fromkeys(("speedkmh", "speedkm/h", "speedkph", "velocitykm/h"), ("speed_mps", KMH_MPS)),
+    **dict.fromkeys(("speedmph", "velocitymph"), ("speed_mps", MPH_MPS)),
+    **dict.fromkeys(("speedkn", "speedknots", "speedkt"), ("speed_mps", KNOT_MPS)),
+    **dict.fromkeys(("latitudedeg", "latitude", "lat"), ("latitude_deg", 1.0)),
+    **dict.fromkeys(("longitudedeg", "longitude", "lon", "lng"), ("longitude_deg", 1.0)),
+    **dict.fromkeys(("coursedeg", "course", "heading", "headingdeg"), ("course_deg", 1.0)),
+    **dict.fromkeys(("altitudem", "altitude", "elevationm", "elevation", "heightm"), ("altitude_m", 1.0)),
+    **dict.fromkeys(("altitudeft", "elevationft"), ("altitude_m", FOOT_M)),
+    **dict.fromkeys(("satellites", "sats"), ("satellites", 1.0)),
+    **dict.fromkeys(("hdop",), ("hdop", 1.0)),
+}
+
+
+def recognises(head: bytes) -> bool:
+    """Whether the first line is text with a delimiter and at least one name that is known."""
+    if b"\x00" in head:
+        return False
+    header = _decode(head).lstrip("\ufeff").splitlines()
+    return bool(header) and any(_plain(name) in NAMES for name in header[0].split(_delimiter(header[0])))
+
+
+def read(data: bytes) -> Reading:
+    """Fixes of a CSV log. Raises ReadError where it has no time or no speed column, or no fix is left."""
+    text = _decode(data).lstrip("\ufeff")
+    delimiter = _delimiter(text.split("\n", 1)[0])
+    rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
+    places = _places(next(rows))
+    parsers = [(place, column, _parser(column, factor, delimiter)) for place, column, factor in places]
+    table: list[list[float]] = []
+    lines: list[int] = []
+    rejections: list[Rejection] = []
+    for line, row in _filled(rows):
+        try:
+            table.append([_field(row, place, column, parse) for place, column, parse in parsers])
+            lines.append(line)
+        except ValueError as error:
+            rejections.append(Rejection(line, str(error)))
+    names = [column for _, column, _ in places]
+    columns = dict(zip(names, np.array(table, dtype=np.float64).reshape(-1, len(names)).T, strict=True))
+    clock = columns.pop("utc") if "utc" in columns else columns["elapsed_s"]
+    date_known = bool(clock.size) and clock[0] > FIRST_UTC_S
+    return assemble(clock, np.array(lines, dtype=np.int64), columns, rejections, FORMAT, date_known)
+
+
+def _decode(data: bytes) -> str:
+    return data.decode("utf-16" if data[:2] in (b"\xff\xfe", b"\xfe\xff") else "utf-8", errors="replace")
+
+
+def _plain(name: str) -> str:
+    return "".join(c for c in name.strip().strip('"').lower() if c.isalnum() or c == "/")
+
+
+def _delimiter(header: str) -> str:
+    return max(";\t,", key=header.count)
+
+
+def _places(header: list[str]) -> list[tuple[int, str, float]]:
+    """Where each known column stands and its factor to SI; the first of two columns for the same thing wins."""
+    places: dict[str, tuple[int, str, float]] = {}
+    for place, name in enumerate(header):
+        column, factor = NAMES.get(_plain(name), ("", 0.0))
+        if column and column not in places:
+            places[column] = (place, column, factor)
+    if "speed_mps" not in places:
+        raise ReadError(f"line 1: no speed column with a unit (such as speed_mps or speed_kmh) among {_listed(header)}")
+    if "utc" not in places and "elapsed_s" not in places:
+        raise ReadError(f"line 1: no time column (such as utc or elapsed_s) among {_listed(header)}")
+    return list(places.values())
+
+
+def _listed(header: list[str]) -> str:
+    return ", ".join(name.strip()[:30] for name in header[:12])
+
+
+def _filled(rows: Iterator[list[str]]) -> Iterator[tuple[int, list[str]]]:
+    line = 1
+    try:
+        for line, row in enumerate(rows, 2):
+            if any(cell.strip() for cell in row):
+                yield line, row
+    except csv.Error as error:
+        raise ReadError(f"line {line + 1}: {error}") from None
+
+
+def _field(row: list[str], place: int, column: str, parse: Callable[[str], float]) -> float:
+    if place >= len(row):
+        raise ValueError(f"{column} is missing")
+    text = row[place].strip()
+    try:
+        value = parse(text)
+    except (ValueError, OverflowError):
+        raise ValueError(f"{column} is no number: {text[:30]!r}") from None
+    if column in ("speed_mps", "utc", "elapsed_s") and not math.isfinite(value):
+        raise ValueError(f"{column} is missing")
+    if column == "speed_mps" and not 0 <= value < FASTEST_MPS:
+        raise ValueError(f"impossible speed: {text[:30]}")
+    return value
+
+
+def _parser(column: str, factor: float, delimiter: str) -> Callable[[str], float]:
+    def number(text: str) -> float:
+        if delimiter != ",":
+            text = text.replace(",", ".")
+        return float(text) * factor if text else math.nan
+
+    def instant(text: str) -> float:
+        try:
+            return number(text)
+        except ValueError:
+            moment = datetime.fromisoformat(text)
+            return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
+
+    return instant if column == "utc" else number

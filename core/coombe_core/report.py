@@ -1,0 +1,143 @@
+"""Analyses and comparisons as the command's JSON (schemas coombe.analysis/1 and coombe.comparison/1) and as text."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from datetime import datetime
+
+from coombe_core import __version__
+from coombe_core.analysis import Analysis
+from coombe_core.comparing.bands import Band
+from coombe_core.comparing.statistics import Sample
+from coombe_core.comparing.verdict import Comparison
+from coombe_core.timing.estimate import Value
+from coombe_core.timing.result import QUANTITIES, Measured, TimedRun
+from coombe_core.timing.splits import Split
+from coombe_core.trace import Trace
+
+Json = dict[str, object]
+
+
+def analysis_json(path: str, analysis: Analysis) -> Json:
+    """One line of `coombe analyse --json`."""
+    trace = analysis.reading.trace
+    source = {
+        "format": analysis.reading.format,
+        "sha256": analysis.sha256,
+        "fixes": len(trace),
+        "rejected": len(analysis.reading.rejections),
+        "rate_hz": round(trace.rate_hz, 3),
+        "start_utc": _utc(trace.start_utc),
+        "duration_s": round(trace.duration_s, 3),
+    }
+    runs = [_run_json(run, trace) for run in analysis.runs]
+    return {"schema": "coombe.analysis/1", "core_version": __version__, "path": path, "source": source, "runs": runs}
+
+
+def _utc(moment: datetime) -> str:
+    return moment.isoformat(timespec="milliseconds").replace("+00:00", "Z")
+
+
+def _value(value: Value | None) -> Json | None:
+    return None if value is None else {"value": round(value.value, 5), "u95": round(value.u95, 5)}
+
+
+def _run_json(run: TimedRun, trace: Trace) -> Json:
+    return {
+        "kind": run.kind,
+        "start_utc": _utc(trace.utc_at(run.start_s)),
+        "start_s": round(run.start_s, 4),
+        "complete": run.complete,
+        "flags": [asdict(flag) for flag in run.flags],
+        "slope_percent": _value(run.slope_percent),
+        "peak_acceleration_g": _value(run.peak_acceleration_g),
+        "rollout_s": _value(run.rollout_s),
+        "measures": [_measured_json(row) for row in run.measures],
+        "splits": [_split_json(split) for split in run.splits],
+    }
+
+
+def _measured_json(row: Measured) -> Json:
+    values = {name: _value(getattr(row, name)) for name in QUANTITIES}
+    always = ("time_s", "corrected_time_s")
+    return {"name": row.name, "clock": row.clock} | {n: v for n, v in values.items() if v is not None or n in always}
+
+
+def _split_json(split: Split) -> Json:
+    times = {"first_movement_s": _value(split.first_movement_s), "rollout_s": _value(split.rollout_s)}
+    return {"speed": split.speed, "unit": split.unit, **times, "distance_m": _value(split.distance_m)}
+
+
+def analysis_table(path: str, analysis: Analysis) -> str:
+    """What a person reads of one log."""
+    reading = analysis.reading
+    head = f"{path}: {reading.format.upper()}, {len(reading.trace)} fixes at {reading.trace.rate_hz:g} Hz"
+    if reading.rejections:
+        first = reading.rejections[0]
+        head += f", {len(reading.rejections)} lines rejected (line {first.line}: {first.reason})"
+    lines = [head]
+    if not analysis.runs:
+        lines.append("  no standing start and no stop in this log")
+    for number, run in enumerate(analysis.runs, 1):
+        lines.extend(_run_lines(number, run))
+    return "\n".join(lines)
+
+
+def _run_lines(number: int, run: TimedRun) -> list[str]:
+    kind = {"standing": "standing start", "rolling": "roll-on", "stop": "stop"}[run.kind]
+    state = "" if run.complete else ", not complete"
+    lines = [f"  run {number}: {kind} at {run.start_s:.2f} s{state}"]
+    lines += [f"    {flag.severity}: {flag.message}" for flag in run.flags]
+    for row in run.measures:
+        if row.time_s:
+            lines.append(
+                f"    {row.name:12s} {row.clock.replace('_', ' '):15s} {_shown(row.time_s, 's', 3)}{_extra(row)}"
+            )
+        elif row.onset_distance_m:
+            lines.append(f"    {row.name:12s} {'from brake onset':15s} {_shown(row.onset_distance_m, 'm', 2)}")
+    return lines
+
+
+def _extra(row: Measured) -> str:
+    parts = [(row.distance_m, "m", 2), (row.line_speed_mps, "m/s at the line", 2), (row.corrected_time_s, "s level", 3)]
+    return "".join(f"   {_shown(value, unit, digits)}" for value, unit, digits in parts if value)
+
+
+def _shown(value: Value, unit: str, digits: int) -> str:
+    return f"{value.value:8.{digits}f} ± {value.u95:.{digits}f} {unit}"
+
+
+def comparison_json(result: Comparison) -> Json:
+    """What `coombe compare --json` prints."""
+    difference = result.difference
+    return {
+        "schema": "coombe.comparison/1",
+        "core_version": __version__,
+        "measure": result.measure.name,
+        "clock": result.clock,
+        "quantity": result.quantity,
+        "before": _sample_json(result.before),
+        "after": _sample_json(result.after),
+        "difference": None
+        if difference is None
+        else {"value": difference.value, "low95": difference.low95, "high95": difference.high95},
+        "unit": result.unit,
+        "better": result.better,
+        "p_value": difference and difference.p_value,
+        "permutation_p": result.permutation and result.permutation.p_value,
+        "smallest_shown": result.smallest_shown,
+        "verdict": result.verdict,
+        "sentence": result.sentence,
+        "reasons": result.reasons,
+        "bands": [_band_json(band) for band in result.bands],
+        "character": result.character,
+    }
+
+
+def _sample_json(arm: Sample | None) -> Json:
+    return {"n": 0, "mean": None, "sd": None, "best": None} if arm is None else asdict(arm)
+
+
+def _band_json(band: Band) -> Json:
+    unit = "m" if band.basis == "distance" else "mps"
+    return {f"from_{unit}": band.start, f"to_{unit}": band.end, "difference_s": band.difference_s}

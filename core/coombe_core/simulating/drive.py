@@ -1,0 +1,138 @@
+"""What a driver does, as a list of acts, and the motion that the simulated car makes of it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.simulating.car import (
+    STEP_S,
+    Conditions,
+    SimulatedCar,
+    full_drive_mps2,
+    ramp_share,
+    resistance_mps2,
+)
+from coombe_core.units import STANDARD_GRAVITY_MPS2
+
+Floats = NDArray[np.float64]
+LIFT_S = 0.12  # torque fades over this when the driver lifts
+LIFT_MPS2 = 0.6  # regeneration while coasting
+
+
+@dataclass(frozen=True)
+class Act:
+    """One thing that the driver does: until a speed, a distance or a time, whichever is named."""
+
+    kind: Literal["rest", "launch", "coast", "gentle", "hold", "brake", "turn"]
+    seconds: float = 0.0
+    to_mps: float = 0.0
+    to_m: float = 0.0
+    pace_mps2: float = 1.5
+
+
+@dataclass(frozen=True)
+class TrueRun:
+    """A run as it really was: `start_s` is first movement, or the instant at which braking begins."""
+
+    kind: Literal["standing", "stop"]
+    start_s: float
+    end_s: float
+
+
+@dataclass
+class Motion:
+    """The car's true motion at 1 kHz, seconds from the drive's start; `heading_deg` from true north."""
+
+    elapsed_s: Floats
+    speed_mps: Floats
+    distance_m: Floats
+    height_m: Floats
+    heading_deg: Floats
+    runs: list[TrueRun] = field(default_factory=list)
+
+
+@dataclass
+class _State:
+    elapsed_s: float = 0.0
+    speed_mps: float = 0.0
+    heading_deg: float = 0.0
+    acceleration_mps2: float = 0.0
+
+
+def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_deg: float = 0.0) -> Motion:
+    """Carry out the acts one after the other, from rest."""
+    state = _State(heading_deg=heading_deg)
+    speeds: list[float] = []
+    headings: list[float] = []
+    runs: list[TrueRun] = []
+    for act in acts:
+        begun_s = state.elapsed_s
+        for _ in _steps(act, state, car, conditions):
+            speeds.append(state.speed_mps)
+            headings.append(state.heading_deg)
+            state.elapsed_s += STEP_S
+        if act.kind in ("launch", "brake"):
+            runs.append(TrueRun("standing" if act.kind == "launch" else "stop", begun_s, state.elapsed_s))
+    return _motion(np.array(speeds), np.array(headings), conditions, heading_deg, runs)
+
+
+def _motion(speeds: Floats, headings: Floats, conditions: Conditions, out_deg: float, runs: list[TrueRun]) -> Motion:
+    elapsed_s = np.arange(speeds.size) * STEP_S
+    steps_m = np.concatenate([[0.0], (speeds[1:] + speeds[:-1]) * (STEP_S / 2)])
+    along = np.cos(np.radians(headings - out_deg))
+    climbed_m: Floats = np.cumsum(steps_m * along) * (conditions.slope_percent / 100.0)
+    return Motion(elapsed_s, speeds, np.cumsum(steps_m), 120.0 + climbed_m, headings, runs)
+
+
+def _steps(act: Act, state: _State, car: SimulatedCar, conditions: Conditions) -> Iterator[None]:
+    """Advance the state by one step at a time until the act is done."""
+    since_s, covered_m, turned_from = 0.0, 0.0, state.heading_deg
+    before_mps2 = state.acceleration_mps2
+    while not _done(act, state, since_s, covered_m):
+        yield
+        since_s += STEP_S
+        acceleration = _demand(act, state, car, conditions, since_s, before_mps2)
+        faster = max(state.speed_mps + acceleration * STEP_S, 0.0)
+        covered_m += (state.speed_mps + faster) * (STEP_S / 2)
+        state.speed_mps = 0.0 if act.kind == "rest" else faster
+        state.acceleration_mps2 = acceleration
+        if act.kind == "turn":
+            state.heading_deg = turned_from + 180.0 * min(since_s / act.seconds, 1.0)
+
+
+def _done(act: Act, state: _State, since_s: float, covered_m: float) -> bool:
+    if act.kind == "brake":
+        return state.speed_mps <= 0.0 and since_s > 0.05
+    if act.to_m:
+        return covered_m >= act.to_m
+    if act.kind == "gentle":
+        return abs(state.speed_mps - act.to_mps) < abs(act.pace_mps2) * STEP_S
+    if act.kind in ("launch", "coast") and act.to_mps:
+        return state.speed_mps >= act.to_mps if act.kind == "launch" else state.speed_mps <= act.to_mps
+    return since_s >= act.seconds
+
+
+def _demand(
+    act: Act, state: _State, car: SimulatedCar, conditions: Conditions, since_s: float, before_mps2: float
+) -> float:
+    speed = state.speed_mps
+    if act.kind == "rest":
+        return 0.0
+    if act.kind == "launch":
+        full = full_drive_mps2(car, conditions, speed) * ramp_share(car.ramp_shape, since_s, car.ramp_s)
+        return full - resistance_mps2(car, conditions, speed) if speed > 0.02 or full > 0.3 else full
+    if act.kind == "gentle":
+        return act.pace_mps2 if act.to_mps > speed else -act.pace_mps2
+    if act.kind == "brake":
+        share = min(since_s / car.brake_ramp_s, 1.0)
+        braking = car.brake_grip * STANDARD_GRAVITY_MPS2
+        return before_mps2 * (1 - share) - share * (braking + resistance_mps2(car, conditions, speed))
+    if act.kind == "coast":
+        share = min(since_s / LIFT_S, 1.0)
+        return before_mps2 * (1 - share) - share * (LIFT_MPS2 + resistance_mps2(car, conditions, speed))
+    return 0.0

@@ -1,0 +1,110 @@
+"""A stand-in receiver: samples the true motion, adds noise, and writes the log that a real one would write."""
+
+from __future__ import annotations
+
+import io
+from dataclasses import dataclass
+from datetime import UTC, datetime, timedelta
+from functools import reduce
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.simulating.drive import Motion
+from coombe_core.trace import Trace
+from coombe_core.units import KNOT_MPS
+
+Floats = NDArray[np.float64]
+EARTH_M_PER_DEG = 111_320.0
+
+
+@dataclass(frozen=True)
+class Receiver:
+    """Rate, speed noise (1 sigma, with its lag-1 correlation at 25 Hz) and where and when the log begins."""
+
+    rate_hz: float = 25.0
+    speed_noise_mps: float = 0.05
+    correlation_at_25_hz: float = 0.3
+    altitude_noise_m: float = 0.15
+    latitude_deg: float = 51.0
+    longitude_deg: float = -2.0
+    start_utc: datetime = datetime(2026, 5, 9, 9, 0, tzinfo=UTC)
+    phase_s: float = 0.0
+
+
+def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
+    """The trace of a motion, with noise drawn from the seed; speeds under zero are held at zero, as receivers do."""
+    draw = np.random.default_rng(seed)
+    elapsed_s = np.arange(receiver.phase_s, motion.elapsed_s[-1], 1.0 / receiver.rate_hz)
+    true_mps = np.interp(elapsed_s, motion.elapsed_s, motion.speed_mps)
+    step = receiver.correlation_at_25_hz ** (25.0 / receiver.rate_hz)
+    speed = true_mps + receiver.speed_noise_mps * _correlated(draw, elapsed_s.size, step)
+    drift = np.exp(-1.0 / (receiver.rate_hz * 60.0))
+    east_m, north_m = _track(motion)
+    east = np.interp(elapsed_s, motion.elapsed_s, east_m) + 0.3 * _correlated(draw, elapsed_s.size, drift)
+    north = np.interp(elapsed_s, motion.elapsed_s, north_m) + 0.3 * _correlated(draw, elapsed_s.size, drift)
+    height = np.interp(elapsed_s, motion.elapsed_s, motion.height_m)
+    height += receiver.altitude_noise_m * _correlated(draw, elapsed_s.size, np.exp(-1.0 / (receiver.rate_hz * 10.0)))
+    heading = np.interp(elapsed_s, motion.elapsed_s, motion.heading_deg)
+    heading = (heading + draw.normal(size=elapsed_s.size) * 5.0 / np.maximum(true_mps, 0.1)) % 360.0
+    shrink = np.cos(np.radians(receiver.latitude_deg))
+    return Trace(
+        start_utc=receiver.start_utc + timedelta(seconds=0.0),
+        elapsed_s=np.round(elapsed_s - elapsed_s[0], 6),
+        speed_mps=np.maximum(speed, 0.0),
+        latitude_deg=receiver.latitude_deg + north / EARTH_M_PER_DEG,
+        longitude_deg=receiver.longitude_deg + east / (EARTH_M_PER_DEG * shrink),
+        course_deg=heading,
+        altitude_m=height,
+        satellites=np.full(elapsed_s.size, 17.0),
+        hdop=np.full(elapsed_s.size, 0.7),
+    )
+
+
+def _correlated(draw: np.random.Generator, size: int, link: float) -> Floats:
+    """First-order autoregressive noise of unit variance."""
+    from scipy.signal import lfilter
+
+    fresh = draw.normal(size=size)
+    fresh[1:] *= np.sqrt(1.0 - link**2)
+    return np.asarray(lfilter([1.0], [1.0, -link], fresh))
+
+
+def _track(motion: Motion) -> tuple[Floats, Floats]:
+    steps_m = np.diff(motion.distance_m, prepend=0.0)
+    angle = np.radians(motion.heading_deg)
+    return np.cumsum(steps_m * np.sin(angle)), np.cumsum(steps_m * np.cos(angle))
+
+
+def write_nmea(trace: Trace) -> bytes:
+    """RMC and GGA sentences, time in milliseconds, speed in thousandths of a knot."""
+    out = io.BytesIO()
+    for row in range(len(trace)):
+        moment = trace.utc_at(trace.elapsed_s[row])
+        clock = f"{moment:%H%M%S}.{round(moment.microsecond / 1000) % 1000:03d}"
+        place = f"{_angle(trace.latitude_deg[row], 2, 'NS')},{_angle(trace.longitude_deg[row], 3, 'EW')}"
+        knots, course = trace.speed_mps[row] / KNOT_MPS, trace.course_deg[row]
+        quality = f"4,{trace.satellites[row]:.0f},{trace.hdop[row]:.1f},{trace.altitude_m[row]:.3f},M,47.0,M,,"
+        out.write(_sentence(f"GNRMC,{clock},A,{place},{knots:.3f},{course:.1f},{moment:%d%m%y},,,R"))
+        out.write(_sentence(f"GNGGA,{clock},{place},{quality}"))
+    return out.getvalue()
+
+
+def _angle(degrees: float, width: int, hemispheres: str) -> str:
+    whole, share = divmod(abs(degrees), 1.0)
+    return f"{int(whole):0{width}d}{share * 60:010.7f},{hemispheres[int(degrees < 0)]}"
+
+
+def _sentence(body: str) -> bytes:
+    checksum = reduce(lambda total, octet: total ^ octet, body.encode(), 0)
+    return f"${body}*{checksum:02X}\r\n".encode()
+
+
+def write_csv(trace: Trace) -> bytes:
+    """Coombe's own CSV: ISO time and SI columns, units in the names."""
+    names = ("speed_mps", "latitude_deg", "longitude_deg", "course_deg", "altitude_m", "satellites", "hdop")
+    lines = ["utc," + ",".join(names)]
+    for row in range(len(trace)):
+        moment = trace.utc_at(trace.elapsed_s[row]).isoformat(timespec="milliseconds")
+        lines.append(moment + "," + ",".join(f"{getattr(trace, name)[row]:.9g}" for name in names))
+    return ("\n".join(lines) + "\n").encode()

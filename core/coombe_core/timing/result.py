@@ -1,0 +1,88 @@
+"""What timing a run gives: measures with their uncertainty, flags, and the fitted curve."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.runs.finding import Kind
+from coombe_core.timing.estimate import Value
+from coombe_core.timing.measure import Clock
+from coombe_core.timing.splits import Split
+
+Severity = Literal["void", "caution", "note"]
+
+
+@dataclass(frozen=True)
+class Flag:
+    """Something about a run that a person should know; it proposes, and a person decides."""
+
+    code: str
+    severity: Severity
+    message: str
+
+
+@dataclass(frozen=True)
+class Measured:
+    """One measure of one run on one clock, in SI units; what does not apply is None.
+
+    `distance_m` of a stop is through the nominal speed to rest; `onset_distance_m` is from brake onset, corrected
+    to the nominal speed.
+    """
+
+    name: str
+    clock: Clock
+    time_s: Value | None = None
+    distance_m: Value | None = None
+    corrected_time_s: Value | None = None
+    line_speed_mps: Value | None = None
+    trap_speed_mps: Value | None = None
+    onset_distance_m: Value | None = None
+    initial_speed_mps: Value | None = None
+    mfdd_mps2: Value | None = None
+
+
+QUANTITIES = (
+    *("time_s", "distance_m", "corrected_time_s", "line_speed_mps", "trap_speed_mps"),
+    *("onset_distance_m", "initial_speed_mps", "mfdd_mps2"),
+)
+
+
+@dataclass(frozen=True)
+class Curve:
+    """The fitted motion of a run (n each), `since_s` from first movement or, in a stop, from brake onset."""
+
+    since_s: NDArray[np.float64]
+    speed_mps: NDArray[np.float64]
+    distance_m: NDArray[np.float64]
+    acceleration_mps2: NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class TimedRun:
+    """A run found and timed. `start_s` is seconds after the log's first fix, of first movement or brake onset."""
+
+    kind: Kind
+    start_s: float
+    end_s: float
+    complete: bool
+    flags: list[Flag]
+    slope_percent: Value | None
+    peak_acceleration_g: Value
+    rollout_s: Value | None
+    measures: list[Measured]
+    splits: list[Split]
+    curve: Curve
+    noise_mps: float
+
+    @property
+    def counts(self) -> bool:
+        """Whether the run may stand in a comparison: complete, and no flag proposes to void it."""
+        return self.complete and all(flag.severity != "void" for flag in self.flags)
+
+    def measured(self, name: str, clock: Clock) -> Measured | None:
+        """The measure of that name on that clock, or None where the run did not reach it."""
+        return next((m for m in self.measures if m.name == name and m.clock == clock), None)
