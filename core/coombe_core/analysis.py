@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
@@ -26,7 +26,7 @@ class Request:
 
     measures: Sequence[Measure] = ()
     surveyed_slope: Value | None = None
-    correction: Correction = Correction()
+    correction: Correction = field(default_factory=Correction)
 
     @property
     def all_measures(self) -> list[Measure]:

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-import io
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
+
+from coombe_core.columnar import pack, unpack
 
 Column = NDArray[np.float64]
 
@@ -66,24 +67,10 @@ COLUMNS = tuple(f.name for f in fields(Trace) if f.name not in {"start_utc", "da
 
 
 def to_parquet(trace: Trace) -> bytes:
-    """The trace as one compressed Parquet file; `start_utc` becomes a column `utc` of microseconds."""
-    import polars as pl
-
-    utc = np.datetime64(trace.start_utc.replace(tzinfo=None), "us")
-    frame = pl.DataFrame({name: getattr(trace, name) for name in COLUMNS})
-    frame = frame.with_columns(pl.lit(utc).alias("start_utc"), pl.lit(trace.date_known).alias("date_known"))
-    out = io.BytesIO()
-    frame.write_parquet(out, compression="zstd")
-    return out.getvalue()
+    """The trace's columns as one compressed Parquet file; `start_utc` and `date_known` are kept by the caller."""
+    return pack({name: getattr(trace, name) for name in COLUMNS})
 
 
-def from_parquet(blob: bytes) -> Trace:
-    """What `to_parquet` wrote, unchanged. Raises ValueError where the blob holds no fix."""
-    import polars as pl
-
-    frame = pl.read_parquet(io.BytesIO(blob))
-    if frame.is_empty():
-        raise ValueError("the stored trace holds no fix")
-    columns = {name: frame[name].to_numpy() for name in COLUMNS}
-    start: datetime = frame["start_utc"][0]
-    return Trace(start_utc=start.replace(tzinfo=UTC), date_known=bool(frame["date_known"][0]), **columns)
+def from_parquet(blob: bytes, start_utc: datetime, date_known: bool = True) -> Trace:
+    """What `to_parquet` wrote, unchanged."""
+    return Trace(start_utc=start_utc, date_known=date_known, **unpack(blob))

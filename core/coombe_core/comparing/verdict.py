@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from coombe_core.comparing.bands import Band, Character, EdgeTimes, bands, character
+from coombe_core.comparing.likeness import Likeness
 from coombe_core.comparing.statistics import (
     ALPHA,
     Permutation,
@@ -75,16 +76,17 @@ def compare(
     before: Arm,
     after: Arm,
     quantity: Quantity = "time",
-    imbalances: Sequence[str] = (),
+    alike: Likeness | None = None,
 ) -> Comparison:
-    """Compare two arms. `imbalances` are sentences on what else differs; any makes the arms not comparable."""
+    """Compare two arms. Whatever `alike` says differs beyond its band makes them not comparable."""
+    alike = alike or Likeness([], [])
     small = smaller_is_better(quantity)
     samples = [sample(arm.values, small) if len(arm.values) else None for arm in (before, after)]
     enough = min(len(before.values), len(after.values)) >= 2
     difference = welch(before.values, after.values) if enough else None
     relabelled = permutation(before.values, after.values) if enough else None
     shown = smallest_shown(before.values, after.values) if enough else None
-    word = _verdict(difference, quantity, bool(imbalances))
+    word = _verdict(difference, quantity, bool(alike.differing))
     parts = bands(measure, before.edges, after.edges) if before.edges and after.edges and quantity == "time" else []
     return Comparison(
         measure,
@@ -97,7 +99,7 @@ def compare(
         shown,
         word,
         _sentence(measure, clock, quantity, samples, difference, shown, word),
-        [*imbalances, *_reasons(before, after, quantity, difference, relabelled)],
+        [*alike.differing, *_reasons(before, after, quantity, difference, relabelled), *alike.unknown],
         parts,
         character(parts) if word in ("faster", "slower") else None,
     )

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 import numpy as np
@@ -65,14 +65,14 @@ class _State:
 
 
 def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_deg: float = 0.0) -> Motion:
-    """Carry out the acts one after the other, from rest."""
+    """Carry out the acts one after the other, from rest. Slope and wind are stated for the first heading."""
     state = _State(heading_deg=heading_deg)
     speeds: list[float] = []
     headings: list[float] = []
     runs: list[TrueRun] = []
     for act in acts:
         begun_s = state.elapsed_s
-        for _ in _steps(act, state, car, conditions):
+        for _ in _steps(act, state, car, _facing(conditions, state.heading_deg - heading_deg)):
             speeds.append(state.speed_mps)
             headings.append(state.heading_deg)
             state.elapsed_s += STEP_S
@@ -81,8 +81,15 @@ def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_de
     return _motion(np.array(speeds), np.array(headings), conditions, heading_deg, runs)
 
 
+def _facing(conditions: Conditions, turned_deg: float) -> Conditions:
+    """The conditions as a car meets them that has turned: on the way back, uphill is downhill."""
+    along = float(np.cos(np.radians(turned_deg)))
+    slope, wind = conditions.slope_percent * along, conditions.head_wind_mps * along
+    return replace(conditions, slope_percent=slope, head_wind_mps=wind)
+
+
 def _motion(speeds: Floats, headings: Floats, conditions: Conditions, out_deg: float, runs: list[TrueRun]) -> Motion:
-    elapsed_s = np.arange(speeds.size) * STEP_S
+    elapsed_s = np.arange(speeds.size, dtype=np.float64) * STEP_S
     steps_m = np.concatenate([[0.0], (speeds[1:] + speeds[:-1]) * (STEP_S / 2)])
     along = np.cos(np.radians(headings - out_deg))
     climbed_m: Floats = np.cumsum(steps_m * along) * (conditions.slope_percent / 100.0)

@@ -1,0 +1,1 @@
+"""Installs, starts, tests and examines Coombe. Standard library only: it runs before anything is installed."""

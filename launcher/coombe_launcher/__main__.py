@@ -1,0 +1,62 @@
+"""The one command's other half: setup, demo, serve, admin, test, doctor."""
+
+from __future__ import annotations
+
+import argparse
+import sys
+
+from coombe_launcher.console import LauncherError, fail
+from coombe_launcher.doctor import examine
+from coombe_launcher.installing import set_up
+from coombe_launcher.serving import make_administrator, serve
+from coombe_launcher.testing import test
+
+PORT = 8642
+
+
+def main(arguments: list[str] | None = None) -> int:
+    """Carry out one command and return the exit code."""
+    options = _parser().parse_args(arguments)
+    try:
+        return _carry_out(options)
+    except LauncherError as error:
+        return fail(error)
+    except KeyboardInterrupt:
+        return 130
+
+
+def _carry_out(options: argparse.Namespace) -> int:
+    match options.command:
+        case "setup":
+            set_up()
+            return 0
+        case "demo" | "serve":
+            return serve(options.port, options.workers, demo=options.command == "demo")
+        case "admin":
+            return make_administrator()
+        case "doctor":
+            return examine(options.port)
+        case _:
+            return test(options.labels)
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="coombe", epilog="Without a server: coombe analyse LOG..., compare, simulate (each with --help)."
+    )
+    commands = parser.add_subparsers(dest="command", required=True)
+    commands.add_parser("setup", help="install what is missing")
+    for name, about in (("demo", "serve with an invented season of tests"), ("serve", "serve for real use")):
+        command = commands.add_parser(name, help=about)
+        command.add_argument("--port", type=int, default=PORT)
+        command.add_argument("--workers", type=int, default=1)
+    commands.add_parser("admin", help="create an administrator")
+    doctor = commands.add_parser("doctor", help="what is installed, and what to do")
+    doctor.add_argument("--port", type=int, default=PORT)
+    tests = commands.add_parser("test", help="lint, types and every test")
+    tests.add_argument("labels", nargs="*", help="only these tests, such as runs or browser.tests")
+    return parser
+
+
+if __name__ == "__main__":
+    sys.exit(main())

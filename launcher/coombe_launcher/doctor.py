@@ -1,0 +1,84 @@
+"""`coombe doctor`: what is installed and whether it works, a line each: ok, or what to do."""
+
+from __future__ import annotations
+
+import platform
+import shutil
+import socket
+from collections.abc import Callable
+
+from coombe_launcher.console import LauncherError, run, say
+from coombe_launcher.database import database_url
+from coombe_launcher.installing import environment, is_set_up, missing_debian, node_environment
+from coombe_launcher.places import PYTHON, ROOT, SERVER
+
+LEAST_FREE_BYTES = 2 * 1024**3
+
+
+def examine(port: int) -> int:
+    """Print every finding; 1 where something needs doing."""
+    findings = [_finding(name, check) for name, check in _checks(port).items()]
+    return 0 if all(findings) else 1
+
+
+def _finding(name: str, check: Callable[[], str]) -> bool:
+    try:
+        say(f"ok    {name}: {check()}")
+        return True
+    except LauncherError as error:
+        say(f"TO DO {name}: {error}")
+        return False
+
+
+def _checks(port: int) -> dict[str, Callable[[], str]]:
+    return {
+        "Python": platform.python_version,
+        "Debian packages": _debian,
+        "MariaDB": lambda: _version("mariadbd"),
+        "Chromium": lambda: _version("chromium"),
+        "Node": lambda: run(["node", "--version"], "node", env=node_environment()).strip(),
+        "set-up": _set_up,
+        f"port {port}": lambda: _port(port),
+        "database": _database,
+        "disk": _disk,
+    }
+
+
+def _debian() -> str:
+    missing = missing_debian()
+    if missing:
+        raise LauncherError(f"run ./coombe setup; missing: {' '.join(missing)}")
+    return "all there"
+
+
+def _version(program: str) -> str:
+    if not shutil.which(program, path="/usr/sbin:/usr/bin:/usr/local/bin:/bin"):
+        raise LauncherError("not installed; run ./coombe setup")
+    return run([program, "--version"], program).strip().split("\n")[0]
+
+
+def _set_up() -> str:
+    if not is_set_up():
+        raise LauncherError("not up to date; run ./coombe setup")
+    return "up to date"
+
+
+def _port(port: int) -> str:
+    with socket.socket() as probe:
+        if probe.connect_ex(("127.0.0.1", port)) == 0:
+            raise LauncherError("in use; stop what listens there or name another with --port")
+    return "free"
+
+
+def _database() -> str:
+    with database_url() as url:
+        env = environment() | {"DATABASE_URL": url}
+        run([PYTHON, "manage.py", "check", "--database", "default"], "the database check", cwd=SERVER, env=env)
+        return "answers"
+
+
+def _disk() -> str:
+    free = shutil.disk_usage(ROOT).free
+    if free < LEAST_FREE_BYTES:
+        raise LauncherError(f"only {free / 1024**3:.1f} GiB free; logs and the database need room")
+    return f"{free / 1024**3:.0f} GiB free"

@@ -1,0 +1,80 @@
+"""`coombe demo`, `serve` and `admin`: the database, the migrations and the web server, stopped together."""
+
+from __future__ import annotations
+
+import signal
+import socket
+import subprocess
+from pathlib import Path
+
+from coombe_launcher.console import LauncherError, run, say
+from coombe_launcher.database import database_url
+from coombe_launcher.installing import environment, is_set_up, set_up
+from coombe_launcher.places import PYTHON, SERVER
+
+HOST = "127.0.0.1"
+STOP_LIMIT_S = 15.0
+
+
+def serve(port: int, workers: int, demo: bool) -> int:
+    """Serve until Ctrl-C or SIGTERM. `demo` fills an empty database with the invented season first."""
+    if not is_set_up():
+        set_up()
+    _check_free(port)
+    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    say("Starting MariaDB")
+    with database_url() as url:
+        env = environment() | {"DATABASE_URL": url}
+        manage(env, "migrate", "--no-input", "--verbosity=0", doing="bringing the database up to date")
+        manage(env, "sweep_store", doing="sweeping the store")
+        if demo:
+            say(manage(env, "load_demo", doing="making the demo data").strip())
+        return _until_stopped(_web_command(port, workers), env, port)
+
+
+def make_administrator() -> int:
+    """Ask for a name and a password and create an administrator."""
+    if not is_set_up():
+        set_up()
+    with database_url() as url:
+        env = environment() | {"DATABASE_URL": url}
+        manage(env, "migrate", "--no-input", "--verbosity=0", doing="bringing the database up to date")
+        return subprocess.run(
+            [PYTHON, "manage.py", "create_administrator"], cwd=SERVER, env=env, check=False
+        ).returncode
+
+
+def manage(env: dict[str, str], *arguments: str, doing: str) -> str:
+    """Run one of the server's management commands."""
+    return run([PYTHON, "manage.py", *arguments], doing, cwd=SERVER, env=env)
+
+
+def _check_free(port: int) -> None:
+    with socket.socket() as probe:
+        probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
+        try:
+            probe.bind((HOST, port))
+        except OSError:
+            raise LauncherError(f"port {port} is in use; name another with --port") from None
+
+
+def _web_command(port: int, workers: int) -> list[str | Path]:
+    return [
+        *(PYTHON, "-m", "uvicorn", "config.asgi:application", "--host", HOST, "--port", str(port)),
+        *("--workers", str(workers), "--no-access-log", "--log-level", "warning", "--timeout-graceful-shutdown", "5"),
+    ]
+
+
+def _until_stopped(command: list[str | Path], env: dict[str, str], port: int) -> int:
+    web = subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True)
+    say(f"Coombe is at http://{HOST}:{port}/  (Ctrl-C stops it)")
+    try:
+        return web.wait()
+    except KeyboardInterrupt:
+        say("\nStopping")
+        web.terminate()
+        try:
+            web.wait(STOP_LIMIT_S)
+        except subprocess.TimeoutExpired:
+            web.kill()
+        return 0

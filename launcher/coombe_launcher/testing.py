@@ -1,0 +1,79 @@
+"""`coombe test`: lint, types and every test, on a MariaDB of their own."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+from coombe_launcher.console import LauncherError, say
+from coombe_launcher.database import PrivateDatabase
+from coombe_launcher.installing import environment, node_environment, set_up
+from coombe_launcher.places import PYTHON, ROOT, SERVER, VAR, VENV, WEB
+
+TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
+
+
+def test(labels: Sequence[str]) -> int:
+    """Run the checks (unless tests are named) and the tests; ends with one line `N passed, N failed`."""
+    set_up()
+    passed, failed = (0, 0) if labels else _checks()
+    tests_passed, tests_failed = _tests(labels)
+    say(f"{passed + tests_passed} passed, {failed + tests_failed} failed")
+    return 1 if failed + tests_failed or not tests_passed else 0
+
+
+def _checks() -> tuple[int, int]:
+    node = node_environment()
+    npx = shutil.which("npx", path=node["PATH"]) or "npx"
+    checks: list[tuple[str, list[str | Path], Path, dict[str, str]]] = [
+        ("ruff check", [VENV / "bin" / "ruff", "check", "."], ROOT, environment()),
+        ("ruff format", [VENV / "bin" / "ruff", "format", "--check", "."], ROOT, environment()),
+        ("mypy", [VENV / "bin" / "mypy", "core/coombe_core", "launcher", "server"], ROOT, environment()),
+        ("tsc", [npx, "--no-install", "tsc", "--noEmit"], WEB, node),
+        ("eslint", [npx, "--no-install", "eslint", "."], WEB, node),
+        ("prettier", [npx, "--no-install", "prettier", "--check", "."], WEB, node),
+    ]
+    results = [_check(*check) for check in checks]
+    return sum(results), len(results) - sum(results)
+
+
+def _check(name: str, command: list[str | Path], cwd: Path, env: dict[str, str]) -> bool:
+    done = subprocess.run(command, cwd=cwd, env=env, text=True, capture_output=True, check=False)
+    say(f"  {name}: {'ok' if done.returncode == 0 else 'FAILED'}")
+    if done.returncode:
+        say(done.stdout + done.stderr)
+    return done.returncode == 0
+
+
+def _tests(labels: Sequence[str]) -> tuple[int, int]:
+    home = VAR / "test-mariadb"
+    database = PrivateDatabase(home, forgetful=True)
+    try:
+        database.start()
+        env = environment() | {"DATABASE_URL": database.url, "COOMBE_VAR": str(VAR / "test")}
+        return _run_tests([PYTHON, "manage.py", "test", "--no-input", *labels], env)
+    finally:
+        database.stop()
+        shutil.rmtree(VAR / "test", ignore_errors=True)
+
+
+def _run_tests(command: list[str | Path], env: dict[str, str]) -> tuple[int, int]:
+    process = subprocess.Popen(
+        command, cwd=SERVER, env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
+    )
+    assert process.stdout
+    lines = []
+    for line in process.stdout:
+        lines.append(line)
+        if not TOTALS.match(line):
+            sys.stdout.write(line)
+            sys.stdout.flush()
+    process.wait()
+    totals = TOTALS.search("".join(lines))
+    if not totals:
+        raise LauncherError(f"the test run ended without a total (exit {process.returncode})")
+    return int(totals[1]), int(totals[2])

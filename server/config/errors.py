@@ -1,0 +1,44 @@
+"""What the API answers when something is wrong: the field and a sentence, never a traceback."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import OperationalError
+from rest_framework import status
+from rest_framework.exceptions import APIException
+from rest_framework.response import Response
+from rest_framework.views import exception_handler
+
+
+class Conflict(APIException):
+    """Somebody else changed the same thing meanwhile."""
+
+    status_code = status.HTTP_409_CONFLICT
+    default_code = "conflict"
+
+
+class TooLarge(APIException):
+    """An upload over the limit."""
+
+    status_code = status.HTTP_413_REQUEST_ENTITY_TOO_LARGE
+    default_code = "too_large"
+
+
+class DatabaseAway(APIException):
+    """The database does not answer."""
+
+    status_code = status.HTTP_503_SERVICE_UNAVAILABLE
+    default_detail = "The database does not answer. Nothing was stored; try again when it is back."
+    default_code = "database_away"
+
+
+def told(error: Exception, context: dict[str, Any]) -> Response | None:
+    """DRF's answer, with a code beside each sentence; a lost database is 503 and not a crash."""
+    if isinstance(error, OperationalError):
+        error = DatabaseAway()
+    response = exception_handler(error, context)
+    if response is not None and isinstance(error, APIException) and isinstance(response.data, dict):
+        codes = error.get_codes()
+        response.data["code"] = codes if isinstance(codes, str) else "invalid"
+    return response

@@ -1,0 +1,180 @@
+"""Settings. Everything that differs between places comes from the environment; the defaults are the safe ones."""
+
+from __future__ import annotations
+
+import os
+import secrets
+from pathlib import Path
+
+import dj_database_url
+from csp.constants import NONE, SELF, UNSAFE_INLINE
+
+ROOT = Path(__file__).resolve().parents[2]
+VAR = Path(os.environ.get("COOMBE_VAR", ROOT / "var"))
+WEB_BUILD = ROOT / "web" / "dist"
+
+
+def _secret_key() -> str:
+    """The key of this installation, made on first start and readable by its owner only."""
+    path = VAR / "secret-key"
+    if not path.exists():
+        VAR.mkdir(parents=True, exist_ok=True)
+        path.touch(mode=0o600)
+        path.write_text(secrets.token_urlsafe(50))
+    return path.read_text()
+
+
+SECRET_KEY = os.environ.get("COOMBE_SECRET_KEY") or _secret_key()
+DEBUG = False
+ALLOWED_HOSTS = os.environ.get("COOMBE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
+
+INSTALLED_APPS = [
+    "django.contrib.admin",
+    "django.contrib.auth",
+    "django.contrib.contenttypes",
+    "django.contrib.sessions",
+    "django.contrib.messages",
+    "django.contrib.staticfiles",
+    "rest_framework",
+    "django_filters",
+    "drf_spectacular",
+    "axes",
+    "csp",
+    "accounts",
+    "cars",
+    "courses",
+    "runs",
+    "comparisons",
+    "demo",
+]
+
+MIDDLEWARE = [
+    "django.middleware.security.SecurityMiddleware",
+    "whitenoise.middleware.WhiteNoiseMiddleware",
+    "csp.middleware.CSPMiddleware",
+    "django.contrib.sessions.middleware.SessionMiddleware",
+    "django.middleware.common.CommonMiddleware",
+    "django.middleware.csrf.CsrfViewMiddleware",
+    "django.contrib.auth.middleware.AuthenticationMiddleware",
+    "django.contrib.messages.middleware.MessageMiddleware",
+    "django.middleware.clickjacking.XFrameOptionsMiddleware",
+    "axes.middleware.AxesMiddleware",
+]
+
+ROOT_URLCONF = "config.urls"
+ASGI_APPLICATION = "config.asgi.application"
+TEMPLATES = [
+    {
+        "BACKEND": "django.template.backends.django.DjangoTemplates",
+        "DIRS": [WEB_BUILD],
+        "APP_DIRS": True,
+        "OPTIONS": {
+            "context_processors": [
+                "django.template.context_processors.request",
+                "django.contrib.auth.context_processors.auth",
+                "django.contrib.messages.context_processors.messages",
+            ]
+        },
+    }
+]
+
+DATABASES = {"default": dj_database_url.config(default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=60)}
+DATABASES["default"].setdefault("OPTIONS", {}).update(
+    charset="utf8mb4", init_command="SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB"
+)
+DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
+DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
+TEST_RUNNER = "config.testing.TotalsRunner"
+
+AUTH_USER_MODEL = "accounts.User"
+AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTH_PASSWORD_VALIDATORS = [
+    {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
+    {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
+]
+AXES_FAILURE_LIMIT = 8
+AXES_COOLOFF_TIME = 0.25  # hours
+AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
+AXES_RESET_ON_SUCCESS = True
+AXES_ENABLE_ADMIN = False
+AXES_VERBOSE = False
+
+SESSION_COOKIE_HTTPONLY = True
+SESSION_COOKIE_SAMESITE = "Lax"
+CSRF_COOKIE_SAMESITE = "Lax"
+SESSION_COOKIE_SECURE = CSRF_COOKIE_SECURE = os.environ.get("COOMBE_HTTPS") == "1"
+SECURE_CONTENT_TYPE_NOSNIFF = True
+SECURE_REFERRER_POLICY = "same-origin"
+X_FRAME_OPTIONS = "DENY"
+CONTENT_SECURITY_POLICY = {
+    "DIRECTIVES": {
+        "default-src": [SELF],
+        "script-src": [SELF],
+        # Ant Design writes its component styles into style elements at run time.
+        "style-src": [SELF, UNSAFE_INLINE],
+        "img-src": [SELF, "data:", "blob:"],
+        "font-src": [SELF],
+        "connect-src": [SELF],
+        "object-src": [NONE],
+        "base-uri": [SELF],
+        "form-action": [SELF],
+        "frame-ancestors": [NONE],
+    }
+}
+
+USE_TZ = True
+TIME_ZONE = "UTC"
+LANGUAGE_CODE = "en-us"
+
+STATIC_URL = "/static/"
+STATIC_ROOT = VAR / "static"
+STATICFILES_DIRS = [WEB_BUILD] if WEB_BUILD.is_dir() else []
+STORAGES = {
+    "default": {"BACKEND": "runs.store.SyncedStorage", "OPTIONS": {"location": VAR / "store"}},
+    "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
+}
+WHITENOISE_KEEP_ONLY_HASHED_FILES = False
+
+MAX_LOG_BYTES = int(os.environ.get("COOMBE_MAX_LOG_BYTES", 200 * 1024**2))
+FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
+
+REST_FRAMEWORK = {
+    "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
+    "DEFAULT_PERMISSION_CLASSES": ["accounts.permissions.ReadersReadTestersWrite"],
+    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_FILTER_BACKENDS": ["django_filters.rest_framework.DjangoFilterBackend"],
+    "DEFAULT_PAGINATION_CLASS": "config.pagination.Pages",
+    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
+    "EXCEPTION_HANDLER": "config.errors.told",
+    "TEST_REQUEST_DEFAULT_FORMAT": "json",
+}
+SPECTACULAR_SETTINGS = {
+    "TITLE": "Coombe",
+    "VERSION": "1",
+    "SERVE_INCLUDE_SCHEMA": False,
+    "COMPONENT_SPLIT_REQUEST": True,
+    "ENUM_NAME_OVERRIDES": {
+        "Role": "accounts.models.Role",
+        "RunKind": "runs.models.RunKind",
+        "Validity": "runs.models.Validity",
+        "VoidReason": "runs.models.VoidReason",
+        "Direction": "courses.models.Direction",
+        "Surface": "courses.models.Surface",
+        "Severity": "runs.models.Severity",
+        "Clock": "runs.models.ClockName",
+        "TireSeason": "cars.models.TireSeason",
+        "DriveLayout": "cars.models.DriveLayout",
+        "ChangeKind": "cars.models.ChangeKind",
+        "ArmName": "comparisons.models.ArmName",
+        "Quantity": "comparisons.models.QuantityName",
+    },
+}
+
+LOGGING = {
+    "version": 1,
+    "disable_existing_loggers": False,
+    "handlers": {"console": {"class": "logging.StreamHandler"}},
+    "root": {"handlers": ["console"], "level": "WARNING"},
+    "loggers": {"axes": {"level": "ERROR"}, "django.request": {"level": "ERROR"}},
+}

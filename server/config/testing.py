@@ -1,0 +1,26 @@
+"""Django's test runner over every part of the project, ending in one line of totals."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from django.conf import settings
+from django.test.runner import DiscoverRunner
+
+PARTS = ("core/tests", "launcher/tests", "server", "browser/tests")
+
+
+class TotalsRunner(DiscoverRunner):
+    """Finds the tests of the core, the launcher, the server and the browser; prints `N passed, N failed`."""
+
+    def build_suite(self, test_labels: Sequence[str] | None = None, **kwargs: Any) -> Any:
+        """All parts where no label is given."""
+        return super().build_suite(test_labels or [str(settings.ROOT / part) for part in PARTS], **kwargs)
+
+    def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
+        """Print the totals; skipped tests count as neither."""
+        failed = len(result.failures) + len(result.errors) + len(result.unexpectedSuccesses)
+        passed = result.testsRun - failed - len(result.skipped)
+        print(f"{passed} passed, {failed} failed", flush=True)
+        return failed

@@ -1,0 +1,29 @@
+"""Addresses: the API, the OpenAPI schema, the admin, and the web application for everything else."""
+
+from django.contrib import admin
+from django.urls import include, path, re_path
+from django.views.generic import TemplateView
+from drf_spectacular.views import SpectacularAPIView
+from rest_framework.routers import SimpleRouter
+
+from accounts.api import SessionView
+from cars.api import CarViewSet, SetUpViewSet
+from comparisons.api import ComparisonViewSet
+from courses.api import CourseViewSet
+from runs.api import LogViewSet, RunViewSet
+
+router = SimpleRouter()
+router.register("cars", CarViewSet, basename="car")
+router.register("set-ups", SetUpViewSet, basename="set-up")
+router.register("courses", CourseViewSet, basename="course")
+router.register("logs", LogViewSet, basename="log")
+router.register("runs", RunViewSet, basename="run")
+router.register("comparisons", ComparisonViewSet, basename="comparison")
+
+urlpatterns = [
+    path("api/session/", SessionView.as_view(), name="session"),
+    path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
+    path("api/", include(router.urls)),
+    path("admin/", admin.site.urls),
+    re_path(r"^(?!api/|static/|admin/)", TemplateView.as_view(template_name="index.html"), name="web"),
+]

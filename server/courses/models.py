@@ -1,0 +1,55 @@
+"""Courses: a strip in one direction, with its slope."""
+
+from __future__ import annotations
+
+from django.core.validators import MaxValueValidator, MinValueValidator
+from django.db import models
+
+
+class Direction(models.TextChoices):
+    """The way along a strip."""
+
+    OUT = "out"
+    BACK = "back"
+
+
+class Surface(models.TextChoices):
+    """What the strip is made of and how it lies."""
+
+    DRY_ASPHALT = "dry asphalt"
+    DAMP_ASPHALT = "damp asphalt"
+    WET_ASPHALT = "wet asphalt"
+    CONCRETE = "concrete"
+    PREPARED = "prepared strip"
+
+
+def between(low: float, high: float) -> list[MinValueValidator | MaxValueValidator]:
+    """Validators for a closed range, with the numbers in their sentences."""
+    return [MinValueValidator(low), MaxValueValidator(high)]
+
+
+class Course(models.Model):
+    """One direction of a strip. Slope is positive uphill, surveyed; empty where it never was."""
+
+    name = models.CharField(max_length=80)
+    direction = models.CharField(max_length=8, choices=Direction.choices)
+    heading_deg = models.FloatField(validators=between(0, 360))
+    length_m = models.FloatField(validators=between(50, 10_000))
+    run_off_m = models.FloatField(validators=between(0, 10_000))
+    slope_percent = models.FloatField(null=True, blank=True, validators=between(-15, 15))
+    slope_u95_percent = models.FloatField(null=True, blank=True, validators=between(0, 5))
+    surface = models.CharField(max_length=20, choices=Surface.choices, default=Surface.DRY_ASPHALT)
+    permission = models.CharField(max_length=200, blank=True, help_text="who gave leave to use it, and when")
+
+    class Meta:
+        ordering = ["name", "direction"]
+        constraints = [
+            models.UniqueConstraint(fields=["name", "direction"], name="course_name_and_direction_once"),
+            models.CheckConstraint(
+                condition=models.Q(slope_percent__isnull=True) | models.Q(slope_percent__range=(-15, 15)),
+                name="course_slope_in_range",
+            ),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.name}, {self.direction}"

@@ -1,0 +1,107 @@
+"""Puts the invented season into an empty database, through the same services that a tester uses."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from django.db.models import QuerySet
+
+from accounts.models import Role, User
+from cars.models import Car, SetUp
+from comparisons.models import Comparison, Member
+from courses.models import Course
+from demo import season
+from runs.models import Run, RunKind, VoidReason
+from runs.services import import_log, void_run
+
+PASSWORD = "measured-twice"  # for the demo's people only, on loopback
+PEOPLE = {"admin": Role.ADMINISTRATOR, "tester": Role.TESTER, "reader": Role.READER}
+VOIDED = {
+    "2026-04-18": (VoidReason.TRAFFIC, "a tractor crossed at the far end"),
+    "2026-05-23": (VoidReason.SPUN, "gravel at the line"),
+    "2026-07-11": (VoidReason.JUMPED, "rolled before the count"),
+}
+COMPARISONS = (
+    ("Did update 7.2 change 0-60?", "Delivered, 7.1", "Software 7.2", "0-60 mph"),
+    ("Did 7.2.1 change anything?", "Software 7.2", "Software 7.2.1", "0-60 mph"),
+    ("Do the smooth covers help?", "Delivered", "Smooth covers", "0-60 mph"),
+)
+
+
+@transaction.atomic
+def load() -> str:
+    """Fill an empty database; says what is there now."""
+    for name, role in PEOPLE.items():
+        if not User.objects.filter(username=name).exists():
+            admin = role == Role.ADMINISTRATOR
+            User.objects.create_user(name, password=PASSWORD, role=role, is_staff=admin, is_superuser=admin)
+    if not Car.objects.exists():
+        tester = User.objects.get(username="tester")
+        courses = _courses()
+        set_ups = _set_ups()
+        for log in season.logs():
+            _import(log, set_ups[log.outing.set_up], courses, tester)
+        _void(tester)
+        _compare(tester, set_ups)
+    return f"{Car.objects.count()} cars, {SetUp.objects.count()} set-ups, {Run.objects.count()} runs. Log in as " + (
+        f"{', '.join(PEOPLE)}; the password of each is {PASSWORD}"
+    )
+
+
+def _courses() -> dict[str, Course]:
+    ways = {"out": (season.HEADING_DEG, 1), "back": (season.HEADING_DEG + 180, -1)}
+    return {
+        way: Course.objects.create(
+            name=season.COURSE,
+            direction=way,
+            heading_deg=heading,
+            length_m=1400,
+            run_off_m=300,
+            slope_percent=season.SLOPE_OUT_PERCENT * sign,
+            slope_u95_percent=0.05,
+            permission="closed airstrip, the owner's written leave for 2026",
+        )
+        for way, (heading, sign) in ways.items()
+    }
+
+
+def _set_ups() -> dict[str, SetUp]:
+    cars = {name: Car.objects.create(name=name, **facts) for name, facts in season.CARS.items()}
+    return {
+        made.name: SetUp.objects.create(car=cars[made.car], name=made.name, since=made.since, **made.written)
+        for made in season.SET_UPS
+    }
+
+
+def _import(log: season.DemoLog, set_up: SetUp, courses: dict[str, Course], tester: User) -> None:
+    """Import one log, then write the conditions of each way on its runs; a stop shares those of the run before it."""
+    runs = Run.objects.filter(log=import_log(log.name, log.data, set_up, tester, {}).log).order_by("start_s")
+    way = -1
+    for run in runs:
+        way = min(way + (run.kind == RunKind.STANDING), len(log.conditions) - 1)
+        conditions: dict[str, Any] = log.conditions[max(way, 0)]
+        for name, value in conditions.items():
+            setattr(run, name, value)
+        run.course = courses[str(conditions["direction"])]
+        run.save()
+
+
+def _void(tester: User) -> None:
+    for day, (reason, note) in VOIDED.items():
+        run = Run.objects.filter(start_utc__date=day, kind=RunKind.STANDING).last()
+        if run:
+            void_run(run, reason, note, run.revision, tester)
+
+
+def _compare(tester: User, set_ups: dict[str, SetUp]) -> None:
+    for title, before, after, measure in COMPARISONS:
+        comparison = Comparison.objects.create(title=title, measure=measure, clock="rollout", created_by=tester)
+        for arm, name in (("before", before), ("after", after)):
+            Member.objects.bulk_create(
+                Member(comparison=comparison, run=run, arm=arm) for run in _standing(set_ups[name])
+            )
+
+
+def _standing(set_up: SetUp) -> QuerySet[Run]:
+    return set_up.runs.filter(kind=RunKind.STANDING).order_by("start_utc")

@@ -1,0 +1,150 @@
+"""Logs and runs over the API."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+import numpy as np
+from django.conf import settings
+from django.db.models import Prefetch, QuerySet
+from drf_spectacular.utils import extend_schema
+from numpy.typing import NDArray
+from rest_framework import mixins, serializers, status, viewsets
+from rest_framework.decorators import action
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from accounts.models import User
+from config.errors import TooLarge
+from coombe_core.columnar import unpack
+from coombe_core.reading import ReadError
+from runs import services
+from runs.filters import RunFilter
+from runs.models import Log, Measured, Run
+from runs.serializers import (
+    HEADLINES,
+    CurveSerializer,
+    ImportedSerializer,
+    ImportSerializer,
+    KeepSerializer,
+    LogSerializer,
+    RunChangeSerializer,
+    RunRowSerializer,
+    RunSerializer,
+    VoidSerializer,
+)
+
+FORM_OVERHEAD_BYTES = 64 * 1024
+
+
+class LogViewSet(
+    mixins.CreateModelMixin,
+    mixins.ListModelMixin,
+    mixins.RetrieveModelMixin,
+    mixins.DestroyModelMixin,
+    viewsets.GenericViewSet[Log],
+):
+    """Logs: upload one, list them, delete one with its runs (administrators)."""
+
+    queryset = Log.objects.select_related("imported_by").prefetch_related("rejections", "runs")
+    serializer_class = LogSerializer
+    parser_classes = [MultiPartParser]
+
+    @extend_schema(request={"multipart/form-data": ImportSerializer}, responses={201: ImportedSerializer})
+    def create(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """Import a log: 201 where it is new, 200 where the same bytes are known already."""
+        _refuse_oversize(request)
+        given = ImportSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        values = dict(given.validated_data)
+        upload, set_up = values.pop("file"), values.pop("set_up")
+        try:
+            done = services.import_log(upload.name, upload.read(), set_up, cast(User, request.user), values)
+        except ReadError as error:
+            raise serializers.ValidationError({"file": [f"{upload.name}: {error}"]}) from None
+        code = status.HTTP_200_OK if done.already else status.HTTP_201_CREATED
+        return Response(ImportedSerializer(done).data, status=code)
+
+
+def _refuse_oversize(request: Request) -> None:
+    """Refuse by the stated length, before the body is read."""
+    limit = settings.MAX_LOG_BYTES
+    if int(request.META.get("CONTENT_LENGTH") or 0) > limit + FORM_OVERHEAD_BYTES:
+        raise TooLarge(f"The file is larger than the limit of {limit / 1024**2:.0f} MB; split the log.")
+
+
+class RunViewSet(
+    mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.UpdateModelMixin, viewsets.GenericViewSet[Run]
+):
+    """Runs: list, one sheet, its curve, change its conditions, void it or keep it."""
+
+    filterset_class = RunFilter
+    http_method_names = ["get", "patch", "post", "head", "options"]
+
+    def get_queryset(self) -> QuerySet[Run]:
+        """Runs with what a row needs, in a fixed number of queries."""
+        runs = Run.objects.select_related("set_up__car", "course", "log").prefetch_related("flags")
+        if self.action == "list":
+            headlines = Measured.objects.filter(name__in=HEADLINES)
+            return runs.prefetch_related(Prefetch("measured", headlines, to_attr="headline_rows"))
+        return runs.prefetch_related("measured", "split_rows", "edits__edited_by")
+
+    def get_serializer_class(self) -> type[serializers.BaseSerializer[Run]]:
+        """A row in the list, the whole run elsewhere."""
+        return RunRowSerializer if self.action == "list" else RunSerializer
+
+    @extend_schema(request=RunChangeSerializer, responses=RunSerializer)
+    def partial_update(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """Change conditions; every change is kept with who, when and the old value."""
+        run = self.get_object()
+        given = RunChangeSerializer(run, data=request.data, partial=True)
+        given.is_valid(raise_exception=True)
+        values = dict(given.validated_data)
+        if "revision" not in values:
+            raise serializers.ValidationError({"revision": ["Say which revision of the run this changes."]})
+        revision = values.pop("revision")
+        services.change_run(run, values, revision, cast(User, request.user))
+        return self._sheet()
+
+    @extend_schema(request=VoidSerializer, responses=RunSerializer)
+    @action(detail=True, methods=["post"])
+    def void(self, request: Request, pk: str | None = None) -> Response:
+        """Void a run with a reason."""
+        given = VoidSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        services.void_run(self.get_object(), **given.validated_data, person=cast(User, request.user))
+        return self._sheet()
+
+    @extend_schema(request=KeepSerializer, responses=RunSerializer)
+    @action(detail=True, methods=["post"])
+    def keep(self, request: Request, pk: str | None = None) -> Response:
+        """Count a run again, or against a flag."""
+        given = KeepSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        services.keep_run(self.get_object(), **given.validated_data, person=cast(User, request.user))
+        return self._sheet()
+
+    @extend_schema(responses=CurveSerializer)
+    @action(detail=True)
+    def curve(self, request: Request, pk: str | None = None) -> Response:
+        """The fixes and the fitted curve, for the charts."""
+        run = self.get_object()
+        fixes = unpack(bytes(run.trace.fixes))
+        fixes["since_s"] = fixes["elapsed_s"] - run.start_s
+        shown = ("since_s", "speed_mps", "altitude_m")
+        curve = unpack(bytes(run.trace.curve))
+        return Response(
+            {
+                "fixes": {name: _listed(fixes[name]) for name in shown},
+                "curve": {name: _listed(column) for name, column in curve.items()},
+            }
+        )
+
+    def _sheet(self) -> Response:
+        return Response(RunSerializer(self.get_object()).data)
+
+
+def _listed(column: NDArray[np.float64]) -> list[float | None]:
+    """A column for JSON: four decimals, null for what a fix lacks."""
+    return [None if np.isnan(value) else round(value, 4) for value in column.tolist()]

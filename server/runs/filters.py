@@ -1,0 +1,46 @@
+"""Filtering and sorting the table of runs."""
+
+from __future__ import annotations
+
+import django_filters
+from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
+
+from runs.models import ClockName, Run
+
+COLUMNS = (
+    *("start_utc", "charge_before_percent", "pack_temp_before_c", "outside_temp_c", "slope_percent", "drive_mode"),
+    *("peak_acceleration_g", "direction", "validity", "kind", "set_up__name", "set_up__car__name"),
+)
+
+
+class RunFilter(django_filters.FilterSet):
+    """Runs by car, set-up, day, kind, validity, mode, direction, log, and charge band."""
+
+    car = django_filters.NumberFilter(field_name="set_up__car")
+    day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date")
+    from_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__gte")
+    to_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__lte")
+    charge_from = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="gte")
+    charge_to = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="lte")
+    ids = django_filters.BaseInFilter(field_name="id")
+    sort = django_filters.CharFilter(
+        method="sorted_by", help_text="a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses"
+    )
+
+    class Meta:
+        model = Run
+        fields = ["set_up", "kind", "validity", "complete", "drive_mode", "direction", "log"]
+
+    def sorted_by(self, runs: QuerySet[Run], name: str, value: str) -> QuerySet[Run]:
+        """Order by a column or by a measure's time; runs without the value come last."""
+        column, reverse = value.removeprefix("-"), value.startswith("-")
+        if "|" in column:
+            measure, clock = column.split("|", 1)
+            if clock in ClockName.values:
+                row = FilteredRelation("measured", condition=Q(measured__name=measure, measured__clock=clock))
+                runs, column = runs.annotate(sorting=row), "sorting__time_s"
+        elif column not in COLUMNS:
+            return runs
+        expression = F(column)
+        key: OrderBy = expression.desc(nulls_last=True) if reverse else expression.asc(nulls_last=True)
+        return runs.order_by(key, "-start_utc", "-id")

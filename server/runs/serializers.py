@@ -1,0 +1,216 @@
+"""Logs and runs as the API shows and takes them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from rest_framework import serializers
+
+from cars.models import SetUp
+from runs.conditions import CONDITION_FIELDS
+from runs.models import Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
+
+HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
+HOTTEST_PACK_C = 90
+
+
+class MeasuredSerializer(serializers.ModelSerializer[Measured]):
+    """A measure with every value and its u95."""
+
+    class Meta:
+        model = Measured
+        exclude = ("id", "run")
+
+
+class HeadlineSerializer(serializers.ModelSerializer[Measured]):
+    """The few values of a measure that a table shows."""
+
+    class Meta:
+        model = Measured
+        fields = ("name", "clock", "time_s", "time_u95_s", "line_speed_mps", "distance_m", "onset_distance_m")
+
+
+class SplitSerializer(serializers.ModelSerializer[Split]):
+    """A split."""
+
+    class Meta:
+        model = Split
+        exclude = ("id", "run")
+
+
+class FlagSerializer(serializers.ModelSerializer[Flag]):
+    """A flag."""
+
+    class Meta:
+        model = Flag
+        fields = ("code", "severity", "message")
+
+
+class EditSerializer(serializers.ModelSerializer[Edit]):
+    """A later change."""
+
+    edited_by = serializers.CharField(source="edited_by.username", read_only=True)
+
+    class Meta:
+        model = Edit
+        fields = ("field", "old_value", "new_value", "edited_by", "edited_at")
+
+
+class RejectionSerializer(serializers.ModelSerializer[Rejection]):
+    """A line that was left out."""
+
+    class Meta:
+        model = Rejection
+        fields = ("line", "reason")
+
+
+class LogSerializer(serializers.ModelSerializer[Log]):
+    """A log, without its bytes."""
+
+    imported_by = serializers.CharField(source="imported_by.username", read_only=True)
+    rejections = RejectionSerializer(many=True, read_only=True)
+    run_ids: serializers.ManyRelatedField = serializers.PrimaryKeyRelatedField(source="runs", many=True, read_only=True)
+
+    class Meta:
+        model = Log
+        fields = "__all__"
+
+
+class ConditionsSerializer(serializers.ModelSerializer[Run]):
+    """The conditions of a run, checked for slips of unit."""
+
+    class Meta:
+        model = Run
+        fields = CONDITION_FIELDS
+
+    def validate_pack_temp_before_c(self, value: float | None) -> float | None:
+        """Refuse a temperature that only makes sense in °F, and say so."""
+        return plausible_pack_temp(value)
+
+    def validate_pack_temp_after_c(self, value: float | None) -> float | None:
+        """Refuse a temperature that only makes sense in °F, and say so."""
+        return plausible_pack_temp(value)
+
+    def get_fields(self) -> dict[str, serializers.Field[Any, Any, Any, Any]]:
+        """The pack temperatures' range is told by `plausible_pack_temp`, which knows a better sentence."""
+        fields = super().get_fields()
+        for name in ("pack_temp_before_c", "pack_temp_after_c"):
+            if name in fields:
+                fields[name].validators = [v for v in fields[name].validators if not hasattr(v, "limit_value")]
+        return fields
+
+
+def plausible_pack_temp(value: float | None) -> float | None:
+    """The value, where a pack can have it. Raises ValidationError that offers the other unit."""
+    if value is None or -40 <= value <= HOTTEST_PACK_C:
+        return value
+    celsius = (value - 32) / 1.8
+    offer = f" {value:g} °F would be {celsius:.0f} °C: is the unit right?" if -40 <= celsius <= HOTTEST_PACK_C else ""
+    raise serializers.ValidationError(f"No pack runs at {value:g} °C.{offer}")
+
+
+class ImportSerializer(ConditionsSerializer):
+    """An upload: one log, the set-up it was driven on, and conditions that hold for all of its runs."""
+
+    file = serializers.FileField(write_only=True, allow_empty_file=True, max_length=1000)
+    set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.select_related("car"))
+    car = serializers.IntegerField(required=False, write_only=True)
+
+    class Meta(ConditionsSerializer.Meta):
+        fields = ("file", "set_up", "car", *CONDITION_FIELDS)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """The set-up must be one of the car's, where the car is named."""
+        car = attrs.pop("car", None)
+        if car is not None and attrs["set_up"].car_id != car:
+            raise serializers.ValidationError({"set_up": f"{attrs['set_up'].name} is a set-up of another car."})
+        return attrs
+
+
+class ImportedSerializer(serializers.Serializer[Any]):
+    """What an import came to."""
+
+    log = LogSerializer()
+    already = serializers.BooleanField()
+
+
+class RunRowSerializer(serializers.ModelSerializer[Run]):
+    """A run as a row of the table."""
+
+    car = serializers.IntegerField(source="set_up.car_id", read_only=True)
+    car_name = serializers.CharField(source="set_up.car.name", read_only=True)
+    set_up_name = serializers.CharField(source="set_up.name", read_only=True)
+    course_name = serializers.CharField(source="course.name", read_only=True, default="")
+    log_name = serializers.CharField(source="log.name", read_only=True)
+    rate_hz = serializers.FloatField(source="log.rate_hz", read_only=True)
+    counts = serializers.BooleanField(read_only=True)
+    flags = FlagSerializer(many=True, read_only=True)
+    headlines = HeadlineSerializer(source="headline_rows", many=True, read_only=True)
+
+    class Meta:
+        model = Run
+        exclude = ()
+
+
+class RunSerializer(RunRowSerializer):
+    """A run with everything on its sheet but the curve."""
+
+    headlines = None  # type: ignore[assignment]
+    measured = MeasuredSerializer(many=True, read_only=True)
+    splits = SplitSerializer(source="split_rows", many=True, read_only=True)
+    edits = EditSerializer(many=True, read_only=True)
+    core_version = serializers.CharField(source="log.core_version", read_only=True)
+
+
+class RunChangeSerializer(ConditionsSerializer):
+    """Changed conditions or set-up, with the revision that they were read at."""
+
+    revision = serializers.IntegerField()
+    set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.all(), required=False)
+
+    class Meta(ConditionsSerializer.Meta):
+        fields = ("revision", "set_up", *CONDITION_FIELDS)
+
+    def validate_set_up(self, value: SetUp) -> SetUp:
+        """A run stays with its car."""
+        if isinstance(self.instance, Run) and value.car_id != self.instance.set_up.car_id:
+            raise serializers.ValidationError(f"{value.name} is a set-up of another car.")
+        return value
+
+
+class VoidSerializer(serializers.Serializer[Any]):
+    """Voiding a run."""
+
+    revision = serializers.IntegerField()
+    reason = serializers.ChoiceField(choices=VoidReason.choices)
+    note = serializers.CharField(max_length=300, allow_blank=True, default="")
+
+
+class KeepSerializer(serializers.Serializer[Any]):
+    """Keeping a run."""
+
+    revision = serializers.IntegerField()
+
+
+class FixColumnsSerializer(serializers.Serializer[Any]):
+    """The fixes of a run, a list a column; null where a fix lacks the value."""
+
+    since_s = serializers.ListField(child=serializers.FloatField())
+    speed_mps = serializers.ListField(child=serializers.FloatField())
+    altitude_m = serializers.ListField(child=serializers.FloatField(allow_null=True))
+
+
+class CurveColumnsSerializer(serializers.Serializer[Any]):
+    """The fitted curve of a run, a list a column."""
+
+    since_s = serializers.ListField(child=serializers.FloatField())
+    speed_mps = serializers.ListField(child=serializers.FloatField())
+    distance_m = serializers.ListField(child=serializers.FloatField())
+    acceleration_mps2 = serializers.ListField(child=serializers.FloatField())
+
+
+class CurveSerializer(serializers.Serializer[Any]):
+    """What the charts of a run are drawn from; times count from first movement or brake onset."""
+
+    fixes = FixColumnsSerializer()
+    curve = CurveColumnsSerializer()

@@ -1,0 +1,156 @@
+"""Importing logs and changing what is written about runs."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from django.db import transaction
+
+from accounts.models import User
+from cars.models import SetUp
+from config.errors import Conflict
+from coombe_core import __version__
+from coombe_core.analysis import Analysis, Request, analyse_log
+from coombe_core.columnar import pack
+from coombe_core.correction import Correction
+from coombe_core.timing.estimate import Value
+from coombe_core.timing.result import TimedRun
+from coombe_core.trace import Trace, to_parquet
+from runs import store
+from runs.models import Edit, Flag, Log, Measured, Rejection, Run, RunTrace, Split, Validity, number, u95
+
+BEFORE_S = 5.0
+AFTER_S = 2.0
+UNKNOWN_NAME = "log"
+
+
+@dataclass(frozen=True)
+class Imported:
+    """What an import came to; `already` where the same bytes had been imported before."""
+
+    log: Log
+    already: bool
+
+
+def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: Mapping[str, Any]) -> Imported:
+    """Read a log, time its runs and store all of it or nothing.
+
+    The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read.
+    """
+    course = conditions.get("course")
+    surveyed = Value(course.slope_percent, course.slope_u95_percent or 0.0) if course and course.slope_percent else None
+    analysis = analyse_log(data, Request(surveyed_slope=surveyed, correction=Correction("level")))
+    known = Log.objects.filter(sha256=analysis.sha256).first()
+    if known:
+        return Imported(known, already=True)
+    store.keep(data, analysis.sha256)
+    with transaction.atomic():
+        log = _add_log(name, len(data), analysis, person)
+        for timed in analysis.runs:
+            _add_run(log, timed, analysis.reading.trace, set_up, conditions)
+    return Imported(log, already=False)
+
+
+def _add_log(name: str, size: int, analysis: Analysis, person: User) -> Log:
+    reading = analysis.reading
+    log = Log.objects.create(
+        sha256=analysis.sha256,
+        name=_plain(name),
+        size_bytes=size,
+        format=reading.format,
+        fixes=len(reading.trace),
+        rejected=len(reading.rejections),
+        rate_hz=reading.trace.rate_hz,
+        start_utc=reading.trace.start_utc,
+        date_known=reading.trace.date_known,
+        duration_s=reading.trace.duration_s,
+        core_version=__version__,
+        imported_by=person,
+    )
+    told = reading.rejections[: Rejection.MOST_KEPT]
+    Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in told)
+    return log
+
+
+def _plain(name: str) -> str:
+    """A file name without folders and control characters, short enough to keep."""
+    last = name.replace("\\", "/").rsplit("/", 1)[-1]
+    return "".join(c for c in last if c.isprintable())[:255] or UNKNOWN_NAME
+
+
+def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions: Mapping[str, Any]) -> None:
+    run = Run.objects.create(
+        log=log,
+        set_up=set_up,
+        kind=timed.kind,
+        start_utc=trace.utc_at(timed.start_s),
+        start_s=timed.start_s,
+        complete=timed.complete,
+        slope_percent=number(timed.slope_percent),
+        slope_u95_percent=u95(timed.slope_percent),
+        peak_acceleration_g=timed.peak_acceleration_g.value,
+        peak_acceleration_u95_g=timed.peak_acceleration_g.u95,
+        rollout_s=number(timed.rollout_s),
+        rollout_u95_s=u95(timed.rollout_s),
+        heading_deg=_heading(trace.between(timed.start_s, timed.end_s)),
+        noise_mps=timed.noise_mps,
+        **conditions,
+    )
+    Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
+    Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
+    Flag.objects.bulk_create(
+        Flag(run=run, code=flag.code, severity=flag.severity, message=flag.message) for flag in timed.flags
+    )
+    fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
+    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)))
+
+
+def _heading(fixes: Trace) -> float | None:
+    """Mean course over the faster half of a run, in degrees."""
+    fast = fixes.speed_mps > np.median(fixes.speed_mps)
+    angles = np.radians(fixes.course_deg[fast & np.isfinite(fixes.course_deg)])
+    if not angles.size:
+        return None
+    return float(np.degrees(np.arctan2(np.sin(angles).mean(), np.cos(angles).mean())) % 360.0)
+
+
+def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User) -> Run:
+    """Change what is written about a run, keeping who, when and the old value of every field.
+
+    Raises Conflict where someone else changed the run since `revision` was read.
+    """
+    with transaction.atomic():
+        current = Run.objects.select_for_update().get(pk=run.pk)
+        if current.revision != revision:
+            raise Conflict("Someone else changed this run meanwhile. Yours is still here: reload, compare, save again.")
+        edits = [
+            Edit(run=current, field=name, old_value=_shown(old), new_value=_shown(value), edited_by=person)
+            for name, value in changes.items()
+            if (old := getattr(current, name)) != value
+        ]
+        for name, value in changes.items():
+            setattr(current, name, value)
+        if edits:
+            current.revision += 1
+            current.save()
+            Edit.objects.bulk_create(edits)
+    return current
+
+
+def void_run(run: Run, reason: str, note: str, revision: int, person: User) -> Run:
+    """Void a run: it is kept, and out of every statistic."""
+    changes = {"validity": Validity.VOID, "void_reason": reason, "void_note": note, "decided": True}
+    return change_run(run, changes, revision, person)
+
+
+def keep_run(run: Run, revision: int, person: User) -> Run:
+    """Count a run, also against a flag that proposes to void it."""
+    changes = {"validity": Validity.VALID, "void_reason": "", "void_note": "", "decided": True}
+    return change_run(run, changes, revision, person)
+
+
+def _shown(value: object) -> str:
+    return "" if value is None else str(value)
