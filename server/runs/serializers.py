@@ -69,7 +69,7 @@ class LogSerializer(serializers.ModelSerializer[Log]):
 
     imported_by = serializers.CharField(source="imported_by.username", read_only=True)
     rejections = RejectionSerializer(many=True, read_only=True)
-    run_ids: serializers.ManyRelatedField = serializers.PrimaryKeyRelatedField(source="runs", many=True, read_only=True)
+    run_ids: Any = serializers.PrimaryKeyRelatedField(source="runs", many=True, read_only=True)
 
     class Meta:
         model = Log
@@ -149,7 +149,8 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
 
     class Meta:
         model = Run
-        exclude = ()
+        fields = "__all__"
+        read_only_fields = tuple(field.name for field in Run._meta.fields)
 
 
 class RunSerializer(RunRowSerializer):

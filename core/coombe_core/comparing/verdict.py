@@ -23,6 +23,18 @@ from coombe_core.timing.measure import Clock, Measure
 Quantity = Literal["time", "distance", "line_speed", "trap_speed"]
 Verdict = Literal["faster", "slower", "shorter", "longer", "no difference shown", "too few runs", "not comparable"]
 UNITS: dict[Quantity, str] = {"time": "s", "distance": "m", "line_speed": "m/s", "trap_speed": "m/s"}
+CHARACTER_REASONS: dict[Character, str] = {
+    "launch": "Most of the difference lies below 50 km/h (31 mph)",
+    "power": "Most of the difference lies between 50 and 130 km/h (31 and 81 mph)",
+    "top end": "Most of the difference lies above 130 km/h (81 mph)",
+    "mixed": "No stretch of speed holds most of the difference",
+}
+CHARACTER_WORDS: dict[Character, str] = {
+    "launch": "it comes from the launch, not from power",
+    "power": "it comes from power, not from the launch",
+    "top end": "it comes from power at the top end",
+    "mixed": "launch and power both have a part",
+}
 CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": "rollout", "speed": "speed to speed"}
 
 
@@ -88,6 +100,7 @@ def compare(
     shown = smallest_shown(before.values, after.values) if enough else None
     word = _verdict(difference, quantity, bool(alike.differing))
     parts = bands(measure, before.edges, after.edges) if before.edges and after.edges and quantity == "time" else []
+    kind = character(parts) if word in ("faster", "slower") else None
     return Comparison(
         measure,
         clock,
@@ -99,9 +112,9 @@ def compare(
         shown,
         word,
         _sentence(measure, clock, quantity, samples, difference, shown, word),
-        [*alike.differing, *_reasons(before, after, quantity, difference, relabelled), *alike.unknown],
+        [*alike.differing, *_reasons(before, after, quantity, difference, relabelled), *_told(kind), *alike.unknown],
         parts,
-        character(parts) if word in ("faster", "slower") else None,
+        kind,
     )
 
 
@@ -153,9 +166,9 @@ def _reasons(
 ) -> list[str]:
     if difference is None or relabelled is None:
         return []
-    reasons = [f"Welch's t test: p = {_p(difference.p_value)}, {difference.degrees:.1f} degrees of freedom."]
+    reasons = [f"Welch's t test: {_p(difference.p_value)}, {difference.degrees:.1f} degrees of freedom."]
     kind = "every relabelling" if relabelled.exact else "9,999 seeded relabellings"
-    reasons.append(f"Permutation test ({kind}): p = {_p(relabelled.p_value)}.")
+    reasons.append(f"Permutation test ({kind}): {_p(relabelled.p_value)}.")
     if relabelled.lowest > ALPHA:
         reasons.append(
             f"With {len(before.values)} and {len(after.values)} runs the permutation test cannot go below "
@@ -169,9 +182,13 @@ def _reasons(
     return reasons
 
 
+def _told(kind: Character | None) -> list[str]:
+    return [f"{CHARACTER_REASONS[kind]}: {CHARACTER_WORDS[kind]}."] if kind else []
+
+
 def _clear(ahead: Sequence[float], behind: Sequence[float], small: bool) -> bool:
     return max(ahead) < min(behind) if small else min(ahead) > max(behind)
 
 
 def _p(value: float) -> str:
-    return "under 0.001" if value < 0.001 else f"{value:.3f}"
+    return "p under 0.001" if value < 0.001 else f"p = {value:.3f}"

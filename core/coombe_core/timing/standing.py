@@ -35,7 +35,7 @@ def time_standing(
     launch = fit.launch()
     start_s = launch.summed_up().value
     pull = window.between(start_s, found.end_s)
-    slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull.altitude_m)
+    slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull, trace.between(start_s - 5.0, found.end_s))
     at_s = np.arange(start_s, found.end_s, CURVE_STEP_S)
     acceleration, speed, distance = fit.curve(at_s)
     curve = Curve(at_s - start_s, speed, distance, acceleration)

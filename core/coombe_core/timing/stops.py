@@ -35,7 +35,7 @@ def time_stop(trace: Trace, found: FoundRun, measures: Iterable[Measure], survey
     rest = fit.launch()
     rest_s = -rest.summed_up().value
     braking = window.between(onset.value, rest_s)
-    slope = surveyed or slope_percent(-fit.curve(-braking.elapsed_s)[2], braking.altitude_m)
+    slope = surveyed or slope_percent(-fit.curve(-braking.elapsed_s)[2], braking, window)
     at_s = np.arange(onset.value, rest_s, CURVE_STEP_S)
     acceleration, speed, to_rest = fit.curve(-at_s)
     start = _at_onset(rest, onset)

@@ -1,0 +1,53 @@
+import { useQuery, useQueryClient } from "@tanstack/react-query";
+import { createContext, useContext, useEffect, useState, type ReactNode } from "react";
+
+import { api, body, SESSION_ENDED, type Schemas } from "../../api/client";
+import { Failed, Loading } from "../../shared/States";
+import { LogInAgain, LogInPage } from "./LogIn";
+
+interface Session {
+  person: Schemas["Person"] | null;
+  logIn: (username: string, password: string) => Promise<void>;
+  logOut: () => Promise<void>;
+}
+
+const Context = createContext<Session | null>(null);
+const KEY = ["session"];
+
+export function SessionProvider({ children }: { children: ReactNode }) {
+  const client = useQueryClient();
+  const [ended, setEnded] = useState(false);
+  const session = useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/session/")) });
+  useEffect(() => {
+    const onEnded = () => setEnded(true);
+    window.addEventListener(SESSION_ENDED, onEnded);
+    return () => window.removeEventListener(SESSION_ENDED, onEnded);
+  }, []);
+  if (session.isPending) return <Loading what="who you are" />;
+  if (session.error) return <Failed error={session.error} retry={() => void session.refetch()} />;
+  const value: Session = {
+    person: session.data.person ?? null,
+    async logIn(username, password) {
+      await api.GET("/api/session/");
+      client.setQueryData(KEY, body(await api.POST("/api/session/", { body: { username, password } })));
+      setEnded(false);
+    },
+    async logOut() {
+      await api.DELETE("/api/session/");
+      client.clear();
+      await session.refetch();
+    },
+  };
+  return (
+    <Context value={value}>
+      {value.person ? children : <LogInPage />}
+      <LogInAgain open={ended && value.person !== null} />
+    </Context>
+  );
+}
+
+export function useSession(): Session {
+  const value = useContext(Context);
+  if (!value) throw new Error("useSession needs a SessionProvider around it");
+  return value;
+}

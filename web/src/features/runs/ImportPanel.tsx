@@ -1,0 +1,144 @@
+import { Button, Form, Input, Select } from "antd";
+import { useRef, useState, type DragEvent } from "react";
+import { Link } from "react-router";
+
+import type { Schemas } from "../../api/client";
+import { usePreferences } from "../../shared/preferences";
+import { QuantityInput } from "../../shared/QuantityInput";
+import { useCars, useCourses } from "../cars/queries";
+import { useImport, type SharedConditions } from "./useImport";
+import { UploadList } from "./UploadList";
+
+/** Logs dropped in, with the conditions that hold for all of their runs. */
+export function ImportPanel() {
+  const cars = useCars();
+  const { car } = usePreferences();
+  const { uploads, start, cancel } = useImport();
+  const [form] = Form.useForm<SharedConditions>();
+  const options = setUpOptions(cars.data ?? [], car);
+  async function take(files: File[]) {
+    const conditions = await form.validateFields().catch(() => null);
+    if (conditions && files.length) await start(files, withDirection(conditions));
+  }
+  if (cars.data?.length === 0) {
+    return (
+      <section className="sheet">
+        <h2>Import logs</h2>
+        <p>
+          A run is made on a set-up of a car. <Link to="/cars">Add the car first</Link>, then drop its logs
+          here.
+        </p>
+      </section>
+    );
+  }
+  return (
+    <section className="sheet" aria-label="Import logs">
+      <h2>Import logs</h2>
+      <Form form={form} layout="vertical">
+        <div className="form-grid">
+          <Form.Item
+            name="set_up"
+            label="Set-up"
+            rules={[{ required: true, message: "Which set-up was driven?" }]}
+          >
+            <Select
+              options={options}
+              showSearch={{ optionFilterProp: "label" }}
+              placeholder="Car and set-up"
+            />
+          </Form.Item>
+          <Form.Item name="charge_before_percent" label="Charge before">
+            <QuantityInput kind="percent" />
+          </Form.Item>
+          <Form.Item name="pack_temp_before_c" label="Pack temperature before">
+            <QuantityInput kind="temperature" />
+          </Form.Item>
+          <Form.Item name="drive_mode" label="Drive mode">
+            <Input maxLength={40} />
+          </Form.Item>
+          <Form.Item name="course" label="Course and direction">
+            <CourseSelect />
+          </Form.Item>
+        </div>
+      </Form>
+      <DropZone take={(files) => void take(files)} />
+      <UploadList uploads={uploads} cancel={cancel} />
+    </section>
+  );
+}
+
+function setUpOptions(cars: readonly Schemas["Car"][], car: number | null) {
+  return cars
+    .filter((each) => car === null || each.id === car)
+    .map((each) => ({
+      label: each.name,
+      title: each.name,
+      options: each.set_ups
+        .map((setUp) => ({ value: setUp.id, label: `${each.name}: ${setUp.name}` }))
+        .reverse(),
+    }));
+}
+
+/** The course's direction is the run's, so it is asked once: "3|out". */
+function withDirection({ course, ...rest }: SharedConditions): SharedConditions {
+  if (typeof course !== "string") return rest;
+  const [id, direction] = course.split("|");
+  return { ...rest, course: id, direction };
+}
+
+function CourseSelect(props: { id?: string; value?: string; onChange?: (value: string) => void }) {
+  const courses = useCourses();
+  const options = courses.data?.map((course) => ({
+    value: `${course.id}|${course.direction}`,
+    label: `${course.name}, ${course.direction}`,
+  }));
+  return <Select {...props} allowClear options={options ?? []} placeholder="Not written down" />;
+}
+
+function DropZone({ take }: { take: (files: File[]) => void }) {
+  const input = useRef<HTMLInputElement>(null);
+  const [over, setOver] = useState(false);
+  function onDrop(event: DragEvent) {
+    event.preventDefault();
+    setOver(false);
+    take([...event.dataTransfer.files]);
+  }
+  return (
+    <>
+      <button
+        type="button"
+        className={over ? "drop over" : "drop"}
+        onClick={() => input.current?.click()}
+        onDragOver={(event) => {
+          event.preventDefault();
+          setOver(true);
+        }}
+        onDragLeave={() => setOver(false)}
+        onDrop={onDrop}
+      >
+        <strong>Drop receiver logs here, or choose files</strong>
+        <br />
+        <span className="quiet">NMEA or CSV, up to 200 MB each. One log may hold many runs.</span>
+      </button>
+      <input
+        ref={input}
+        type="file"
+        multiple
+        hidden
+        aria-label="Log files"
+        onChange={(event) => {
+          take([...(event.target.files ?? [])]);
+          event.target.value = "";
+        }}
+      />
+    </>
+  );
+}
+
+export function ImportButton({ open, toggle }: { open: boolean; toggle: () => void }) {
+  return (
+    <Button type={open ? "default" : "primary"} onClick={toggle}>
+      {open ? "Close import" : "Import logs"}
+    </Button>
+  );
+}

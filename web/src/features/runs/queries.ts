@@ -1,0 +1,61 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, body, type Schemas } from "../../api/client";
+import type { paths } from "../../api/generated/schema";
+
+export type RunRow = Schemas["RunRow"];
+export type Run = Schemas["Run"];
+export type RunQuery = NonNullable<paths["/api/runs/"]["get"]["parameters"]["query"]>;
+
+export function useRuns(query: RunQuery, enabled = true) {
+  return useQuery({
+    queryKey: ["runs", query],
+    queryFn: async () => body(await api.GET("/api/runs/", { params: { query } })),
+    placeholderData: keepPreviousData,
+    enabled,
+  });
+}
+
+export function useRun(id: number) {
+  return useQuery({
+    queryKey: ["run", id],
+    queryFn: async () => body(await api.GET("/api/runs/{id}/", { params: { path: { id } } })),
+  });
+}
+
+export function useCurve(id: number) {
+  return useQuery({
+    queryKey: ["curve", id],
+    queryFn: async () => body(await api.GET("/api/runs/{id}/curve/", { params: { path: { id } } })),
+    staleTime: Infinity,
+  });
+}
+
+/** What changes a run: its conditions, voiding, keeping. Each sends the revision that was read. */
+export function useRunChanges(id: number) {
+  const client = useQueryClient();
+  const path = { id };
+  const settled = {
+    onSuccess(run: Run) {
+      client.setQueryData(["run", id], run);
+      void client.invalidateQueries({ queryKey: ["runs"] });
+      void client.invalidateQueries({ queryKey: ["comparison"] });
+    },
+  };
+  const change = useMutation({
+    mutationFn: async (changes: Schemas["PatchedRunChangeRequest"]) =>
+      body(await api.PATCH("/api/runs/{id}/", { params: { path }, body: changes })),
+    ...settled,
+  });
+  const voided = useMutation({
+    mutationFn: async (asked: Schemas["VoidRequest"]) =>
+      body(await api.POST("/api/runs/{id}/void/", { params: { path }, body: asked })),
+    ...settled,
+  });
+  const kept = useMutation({
+    mutationFn: async (revision: number) =>
+      body(await api.POST("/api/runs/{id}/keep/", { params: { path }, body: { revision } })),
+    ...settled,
+  });
+  return { change, voided, kept };
+}

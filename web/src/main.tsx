@@ -1,0 +1,92 @@
+import "@fontsource-variable/literata/index.css";
+import "@fontsource-variable/public-sans/index.css";
+import "./app.css";
+
+import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
+import { App as AntApp, ConfigProvider } from "antd";
+import { lazy, StrictMode, useEffect, type ReactNode } from "react";
+import { createRoot } from "react-dom/client";
+import { BrowserRouter, Navigate, Route, Routes } from "react-router";
+
+import { ApiError } from "./api/client";
+import { SessionProvider } from "./features/accounts/session";
+import { RunsPage } from "./features/runs/RunsPage";
+import { Frame } from "./shared/Frame";
+import { PreferencesProvider, usePreferences } from "./shared/preferences";
+import { PALETTES, themeConfig, TITLE_FACE } from "./theme";
+
+// The table of runs comes first; the other pages are fetched when they are opened.
+const CarPage = lazy(() => import("./features/cars/CarPage").then((page) => ({ default: page.CarPage })));
+const CarsPage = lazy(() => import("./features/cars/CarsPage").then((page) => ({ default: page.CarsPage })));
+const ComparePage = lazy(() =>
+  import("./features/comparisons/ComparePage").then((page) => ({ default: page.ComparePage })),
+);
+const ComparisonPage = lazy(() =>
+  import("./features/comparisons/ComparisonPage").then((page) => ({ default: page.ComparisonPage })),
+);
+const ComparisonsPage = lazy(() =>
+  import("./features/comparisons/ComparisonsPage").then((page) => ({ default: page.ComparisonsPage })),
+);
+const RunSheet = lazy(() => import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })));
+
+const queries = new QueryClient({
+  defaultOptions: {
+    queries: {
+      staleTime: 10_000,
+      retry: (count, error) =>
+        count < 2 && !(error instanceof ApiError && error.status >= 400 && error.status < 500),
+    },
+  },
+});
+
+function Themed({ children }: { children: ReactNode }) {
+  const { mode } = usePreferences();
+  useEffect(() => {
+    const style = document.documentElement.style;
+    for (const [name, color] of Object.entries(PALETTES[mode])) style.setProperty(`--${name}`, color);
+    style.setProperty("--title-face", TITLE_FACE);
+    style.colorScheme = mode;
+  }, [mode]);
+  return (
+    <ConfigProvider theme={themeConfig(mode)}>
+      <AntApp>{children}</AntApp>
+    </ConfigProvider>
+  );
+}
+
+function Pages() {
+  return (
+    <Routes>
+      <Route element={<Frame />}>
+        <Route index element={<Navigate to="/runs" replace />} />
+        <Route path="cars" element={<CarsPage />} />
+        <Route path="cars/:id" element={<CarPage />} />
+        <Route path="runs" element={<RunsPage />} />
+        <Route path="runs/:id" element={<RunSheet />} />
+        <Route path="compare" element={<ComparisonsPage />} />
+        <Route path="compare/new" element={<ComparePage />} />
+        <Route path="compare/:id" element={<ComparisonPage />} />
+        <Route path="*" element={<Navigate to="/runs" replace />} />
+      </Route>
+    </Routes>
+  );
+}
+
+const root = document.getElementById("root");
+if (root) {
+  createRoot(root).render(
+    <StrictMode>
+      <QueryClientProvider client={queries}>
+        <PreferencesProvider>
+          <Themed>
+            <SessionProvider>
+              <BrowserRouter>
+                <Pages />
+              </BrowserRouter>
+            </SessionProvider>
+          </Themed>
+        </PreferencesProvider>
+      </QueryClientProvider>
+    </StrictMode>,
+  );
+}

@@ -1,0 +1,100 @@
+import { Button, Segmented, Select } from "antd";
+import { Suspense, useMemo, useState } from "react";
+import { NavLink, Outlet } from "react-router";
+
+import { useSession } from "../features/accounts/session";
+import { useCars } from "../features/cars/queries";
+import { usePreferences } from "./preferences";
+import { Loading } from "./States";
+import { ShortcutList, useGoTo, useKeys } from "./shortcuts";
+
+/** Tabs in the order of the day. */
+const DAY = [
+  { to: "/cars", name: "Cars" },
+  { to: "/runs", name: "Runs" },
+  { to: "/compare", name: "Compare" },
+];
+
+export function Frame() {
+  const { person, logOut } = useSession();
+  const { family, setFamily, mode, setMode } = usePreferences();
+  const [listed, setListed] = useState(false);
+  const go = useGoTo();
+  const keys = useMemo(
+    () => ({
+      ...go,
+      u: () => setFamily(family === "us" ? "metric" : "us"),
+      d: () => setMode(mode === "light" ? "dark" : "light"),
+      "?": () => setListed(true),
+    }),
+    [go, family, mode, setFamily, setMode],
+  );
+  useKeys(keys);
+  return (
+    <div className="frame">
+      <header className="frame-head">
+        <span className="wordmark">Coombe</span>
+        <nav className="day" aria-label="The day">
+          {DAY.map((step) => (
+            <NavLink key={step.to} to={step.to}>
+              {step.name}
+            </NavLink>
+          ))}
+        </nav>
+        <div className="frame-tools">
+          <CarChoice />
+          <Segmented
+            aria-label="Units"
+            value={family}
+            onChange={setFamily}
+            options={[
+              { value: "us", label: "mph · ft · °F" },
+              { value: "metric", label: "km/h · m · °C" },
+            ]}
+          />
+          <Button type="text" onClick={() => setMode(mode === "light" ? "dark" : "light")}>
+            {mode === "light" ? "Dark" : "Light"}
+          </Button>
+          <Button type="text" aria-label="Shortcuts" onClick={() => setListed(true)}>
+            ?
+          </Button>
+          <Button
+            type="text"
+            onClick={() => void logOut()}
+            title={`Logged in as ${person?.username}, ${person?.role}`}
+          >
+            Log out {person?.username}
+          </Button>
+        </div>
+      </header>
+      <main className="frame-body">
+        <Suspense fallback={<Loading what="the page" />}>
+          <Outlet />
+        </Suspense>
+      </main>
+      <footer className="frame-foot">
+        Closed course or private land, under local law, with a sober licensed driver, belts on and nobody near
+        the strip. Whoever drives never operates this screen.
+      </footer>
+      <ShortcutList open={listed} close={() => setListed(false)} />
+    </div>
+  );
+}
+
+/** Which car everything is about; runs and comparisons follow it. */
+function CarChoice() {
+  const cars = useCars();
+  const { car, setCar } = usePreferences();
+  const options = cars.data?.map((each) => ({ value: each.id, label: each.name })) ?? [];
+  return (
+    <Select
+      aria-label="Car"
+      style={{ minWidth: 130 }}
+      placeholder="All cars"
+      allowClear
+      value={options.some((option) => option.value === car) ? car : null}
+      onChange={(chosen: number | undefined) => setCar(chosen ?? null)}
+      options={options}
+    />
+  );
+}

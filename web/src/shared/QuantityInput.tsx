@@ -1,0 +1,30 @@
+import { InputNumber } from "antd";
+
+import { usePreferences } from "./preferences";
+import { shown, toSi, unitOf, type Kind } from "./units";
+
+interface Props {
+  id?: string;
+  kind: Kind;
+  value?: number | null;
+  onChange?: (si: number | null) => void;
+  step?: number;
+}
+
+/** A number typed in the chosen unit family and kept in SI. */
+export function QuantityInput({ id, kind, value, onChange, step }: Props) {
+  const { family } = usePreferences();
+  const unit = unitOf(kind, family);
+  const current =
+    value === null || value === undefined ? null : Number(shown(value, kind, family).toFixed(2));
+  return (
+    <InputNumber
+      id={id}
+      value={current}
+      step={step ?? 1}
+      suffix={unit.name}
+      style={{ width: "100%" }}
+      onChange={(typed) => onChange?.(typed === null ? null : toSi(typed, kind, family))}
+    />
+  );
+}

@@ -1,0 +1,65 @@
+import { Modal } from "antd";
+import { useEffect } from "react";
+import { useNavigate } from "react-router";
+
+export const SHORTCUTS: [string, string][] = [
+  ["c", "Cars"],
+  ["r", "Runs"],
+  ["m", "Compare"],
+  ["u", "Switch units"],
+  ["d", "Light or dark"],
+  ["k", "Keep the run on the open sheet"],
+  ["v", "Void the run on the open sheet"],
+  ["?", "This list"],
+];
+
+function isTyping(target: EventTarget | null): boolean {
+  return (
+    target instanceof HTMLElement &&
+    target.closest("input, textarea, select, [role=combobox], [role=dialog]") !== null
+  );
+}
+
+/** Calls the action of a key pressed outside of any field. */
+export function useKeys(actions: Record<string, () => void>) {
+  useEffect(() => {
+    function onKey(event: KeyboardEvent) {
+      if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+      const act = actions[event.key];
+      if (act) {
+        event.preventDefault();
+        act();
+      }
+    }
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  }, [actions]);
+}
+
+export function useGoTo() {
+  const navigate = useNavigate();
+  return {
+    c: () => void navigate("/cars"),
+    r: () => void navigate("/runs"),
+    m: () => void navigate("/compare"),
+  };
+}
+
+export function ShortcutList({ open, close }: { open: boolean; close: () => void }) {
+  return (
+    <Modal title="Shortcuts" open={open} onCancel={close} footer={null} width={420}>
+      <table className="plain">
+        <tbody>
+          {SHORTCUTS.map(([key, what]) => (
+            <tr key={key}>
+              <td>
+                <kbd>{key}</kbd>
+              </td>
+              <td>{what}</td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </Modal>
+  );
+}

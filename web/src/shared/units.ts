@@ -1,0 +1,77 @@
+/** Unit families: SI inside, converted only here, at the edge. Factors are exact. */
+export type Family = "us" | "metric";
+export type Kind =
+  | "speed"
+  | "distance"
+  | "temperature"
+  | "pressure"
+  | "mass"
+  | "time"
+  | "percent"
+  | "air"
+  | "plain"
+  | "odometer"
+  | "acceleration";
+
+interface Unit {
+  name: string;
+  factor: number;
+  offset?: number;
+  digits: number;
+}
+
+const MPH = 0.44704;
+const KMH = 1 / 3.6;
+const FOOT = 0.3048;
+const UNITS: Record<Kind, Record<Family, Unit>> = {
+  speed: { us: { name: "mph", factor: MPH, digits: 1 }, metric: { name: "km/h", factor: KMH, digits: 1 } },
+  distance: { us: { name: "ft", factor: FOOT, digits: 1 }, metric: { name: "m", factor: 1, digits: 1 } },
+  temperature: {
+    us: { name: "°F", factor: 5 / 9, offset: 32, digits: 0 },
+    metric: { name: "°C", factor: 1, digits: 0 },
+  },
+  pressure: {
+    us: { name: "psi", factor: 6.894757293168361, digits: 1 },
+    metric: { name: "kPa", factor: 1, digits: 0 },
+  },
+  mass: {
+    us: { name: "lb", factor: 0.45359237, digits: 0 },
+    metric: { name: "kg", factor: 1, digits: 0 },
+  },
+  odometer: { us: { name: "mi", factor: 1.609344, digits: 0 }, metric: { name: "km", factor: 1, digits: 0 } },
+  time: { us: { name: "s", factor: 1, digits: 2 }, metric: { name: "s", factor: 1, digits: 2 } },
+  percent: { us: { name: "%", factor: 1, digits: 0 }, metric: { name: "%", factor: 1, digits: 0 } },
+  air: { us: { name: "hPa", factor: 1, digits: 0 }, metric: { name: "hPa", factor: 1, digits: 0 } },
+  acceleration: {
+    us: { name: "g", factor: 9.80665, digits: 2 },
+    metric: { name: "g", factor: 9.80665, digits: 2 },
+  },
+  plain: { us: { name: "", factor: 1, digits: 0 }, metric: { name: "", factor: 1, digits: 0 } },
+};
+
+export function unitOf(kind: Kind, family: Family): Unit {
+  return UNITS[kind][family];
+}
+
+/** An SI value in the family's unit. */
+export function shown(si: number, kind: Kind, family: Family): number {
+  const unit = unitOf(kind, family);
+  return si / unit.factor + (unit.offset ?? 0);
+}
+
+/** A value in the family's unit as SI, free of the dust of conversion. */
+export function toSi(value: number, kind: Kind, family: Family): number {
+  const unit = unitOf(kind, family);
+  return Number(((value - (unit.offset ?? 0)) * unit.factor).toPrecision(12));
+}
+
+/** A number with its digits, a real minus sign, or a dash where there is none. */
+export function fixed(value: number | null | undefined, digits: number): string {
+  return value === null || value === undefined ? "–" : value.toFixed(digits).replace("-", "−");
+}
+
+export function withUnit(si: number | null | undefined, kind: Kind, family: Family, digits?: number): string {
+  if (si === null || si === undefined) return "–";
+  const unit = unitOf(kind, family);
+  return `${fixed(shown(si, kind, family), digits ?? unit.digits)} ${unit.name}`.trim();
+}
