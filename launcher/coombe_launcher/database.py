@@ -76,8 +76,13 @@ class PrivateDatabase:
         if self._process is None:
             return
         self._process.send_signal(signal.SIGTERM)
-        self._process.wait(STOP_LIMIT_S)
-        self._process = None
+        self.wait()
+
+    def wait(self) -> None:
+        """Wait until the server, told to stop or killed, has ended."""
+        if self._process is not None:
+            self._process.wait(STOP_LIMIT_S)
+            self._process = None
 
     def _create(self) -> None:
         say("  creating the private database (first start only)")

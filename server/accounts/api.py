@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from axes.handlers.proxy import AxesProxyHandler
 from django.contrib.auth import authenticate, login, logout
+from django.http import HttpRequest, JsonResponse
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
-from rest_framework.exceptions import AuthenticationFailed, Throttled
+from rest_framework.exceptions import AuthenticationFailed
 from rest_framework.permissions import AllowAny
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -60,8 +60,6 @@ class SessionView(APIView):
         plain = request._request
         user = authenticate(plain, **credentials)
         if user is None:
-            if not AxesProxyHandler.is_allowed(plain, {"username": credentials["username"]}):
-                raise Throttled(detail="Too many wrong passwords. Wait a quarter of an hour, then try again.")
             raise AuthenticationFailed("Name or password is wrong.")
         login(plain, user)
         request.user = user
@@ -72,6 +70,12 @@ class SessionView(APIView):
         """Log out."""
         logout(request._request)
         return Response(status=status.HTTP_204_NO_CONTENT)
+
+
+def locked_out(request: HttpRequest, *args: object) -> JsonResponse:
+    """What a name is told that was guessed at too often."""
+    said = {"detail": "Too many wrong passwords. Wait a quarter of an hour, then try again.", "code": "locked"}
+    return JsonResponse(said, status=status.HTTP_429_TOO_MANY_REQUESTS)
 
 
 def _answer(request: Request) -> Response:

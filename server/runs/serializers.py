@@ -69,11 +69,15 @@ class LogSerializer(serializers.ModelSerializer[Log]):
 
     imported_by = serializers.CharField(source="imported_by.username", read_only=True)
     rejections = RejectionSerializer(many=True, read_only=True)
-    run_ids: Any = serializers.PrimaryKeyRelatedField(source="runs", many=True, read_only=True)
+    run_ids = serializers.SerializerMethodField()
 
     class Meta:
         model = Log
         fields = "__all__"
+
+    def get_run_ids(self, log: Log) -> list[int]:
+        """The log's runs in the order of time."""
+        return [run.pk for run in sorted(log.runs.all(), key=lambda run: run.start_s)]
 
 
 class ConditionsSerializer(serializers.ModelSerializer[Run]):

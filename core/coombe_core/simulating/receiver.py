@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import io
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 from functools import reduce
 
 import numpy as np
@@ -15,7 +15,6 @@ from coombe_core.trace import Trace
 from coombe_core.units import KNOT_MPS
 
 Floats = NDArray[np.float64]
-EARTH_M_PER_DEG = 111_320.0
 
 
 @dataclass(frozen=True)
@@ -47,18 +46,28 @@ def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
     height += receiver.altitude_noise_m * _correlated(draw, elapsed_s.size, np.exp(-1.0 / (receiver.rate_hz * 10.0)))
     heading = np.interp(elapsed_s, motion.elapsed_s, motion.heading_deg)
     heading = (heading + draw.normal(size=elapsed_s.size) * 5.0 / np.maximum(true_mps, 0.1)) % 360.0
-    shrink = np.cos(np.radians(receiver.latitude_deg))
+    north_m_per_deg, east_m_per_deg = _metres_per_degree(receiver.latitude_deg)
     return Trace(
-        start_utc=receiver.start_utc + timedelta(seconds=0.0),
+        start_utc=receiver.start_utc,
         elapsed_s=np.round(elapsed_s - elapsed_s[0], 6),
         speed_mps=np.maximum(speed, 0.0),
-        latitude_deg=receiver.latitude_deg + north / EARTH_M_PER_DEG,
-        longitude_deg=receiver.longitude_deg + east / (EARTH_M_PER_DEG * shrink),
+        latitude_deg=receiver.latitude_deg + north / north_m_per_deg,
+        longitude_deg=receiver.longitude_deg + east / east_m_per_deg,
         course_deg=heading,
         altitude_m=height,
         satellites=np.full(elapsed_s.size, 17.0),
         hdop=np.full(elapsed_s.size, 0.7),
     )
+
+
+def _metres_per_degree(latitude_deg: float) -> tuple[float, float]:
+    """How far a degree of latitude and of longitude reaches on the WGS 84 ellipsoid, near one latitude."""
+    from geographiclib.geodesic import Geodesic
+
+    step_deg = 0.01
+    north = Geodesic.WGS84.Inverse(latitude_deg - step_deg / 2, 0.0, latitude_deg + step_deg / 2, 0.0)["s12"]
+    east = Geodesic.WGS84.Inverse(latitude_deg, 0.0, latitude_deg, step_deg)["s12"]
+    return float(north) / step_deg, float(east) / step_deg
 
 
 def _correlated(draw: np.random.Generator, size: int, link: float) -> Floats:

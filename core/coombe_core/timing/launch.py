@@ -10,7 +10,9 @@ from numpy.typing import NDArray
 Shape = Literal["linear", "smooth", "first-order"]
 SHAPES: tuple[Shape, ...] = ("linear", "smooth", "first-order")
 # An electric car is at full torque (first-order: at 95 %) 0.05-0.25 s after it begins to move: common practice.
-DURATIONS_S = (0.05, 0.09, 0.13, 0.17, 0.21, 0.25)
+LAUNCH_RAMPS_S = (0.05, 0.09, 0.13, 0.17, 0.21, 0.25)
+# A stop, seen backwards, takes up its deceleration at once, or over a moment where the driver eases off.
+HALT_RAMPS_S = (0.01, 0.04, 0.08, 0.15)
 
 
 def torque_share(shape: Shape, since_start_s: NDArray[np.float64], duration_s: float) -> NDArray[np.float64]:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.timing.estimate import Estimate, Posterior
-from coombe_core.timing.launch import DURATIONS_S, SHAPES, Shape, torque_share
+from coombe_core.timing.launch import LAUNCH_RAMPS_S, SHAPES, Shape, torque_share
 from coombe_core.timing.spline import Spline
 
 Floats = NDArray[np.float64]
@@ -66,7 +66,9 @@ class SpeedFit:
     Raises TooFewFixesError where under six fixes are in motion.
     """
 
-    def __init__(self, time_s: Floats, speed_mps: Floats, end_s: float) -> None:
+    def __init__(
+        self, time_s: Floats, speed_mps: Floats, end_s: float, ramps_s: tuple[float, ...] = LAUNCH_RAMPS_S
+    ) -> None:
         self._time_s, self._speed_mps = time_s, speed_mps
         moving = speed_mps > MOVING_MPS
         if moving.sum() < 6 or time_s.size < 8:
@@ -75,16 +77,16 @@ class SpeedFit:
         rough_s = _rough_launch(time_s, speed_mps)
         self._early_s = np.arange(rough_s - BEFORE_S, rough_s + EARLY_S, FINE_S)
         self._join_s = float(self._early_s[-1])
-        self._spline = Spline(rough_s - BEFORE_S, max(time_s[-1], self._join_s) + 0.01, max(0.2, self._step_s))
+        self._spline = Spline(rough_s - BEFORE_S, max(time_s[-1], self._join_s) + 0.01, max(0.2, self._step_s), end_s)
         self._early_basis = self._spline.values(self._early_s)
         self._early_basis = self._early_basis[:, : int(np.flatnonzero(self._early_basis.any(axis=0))[-1]) + 1]
         self._from_join = self._spline.integrals(np.array([self._join_s]))
         self._fixes = self._base(time_s)
-        self._penalty = self._spline.penalty(free_around_s=end_s)
+        self._penalty = self._spline.penalty()
         start = self._ramped(rough_s, "linear", 0.13)
         in_motion = time_s > rough_s + 0.15
         self._choose_smoothing(self._rows(start, self._fixes)[1][in_motion], in_motion)
-        self._settle(rough_s)
+        self._settle(rough_s, ramps_s)
         self._grid_s = np.concatenate([self._early_s[::8], time_s[time_s > self._join_s]])
 
     def _ramped(self, launch_s: float, shape: Shape, duration_s: float) -> Ramped:
@@ -136,9 +138,9 @@ class SpeedFit:
         _, self._strength, self.noise_correlation, variance = best
         self.noise_mps = float(np.sqrt(variance))
 
-    def _settle(self, rough_s: float) -> None:
+    def _settle(self, rough_s: float, ramps_s: tuple[float, ...]) -> None:
         """Fit every ramp and keep those that the data leave any weight."""
-        hypotheses = [self._fit(rough_s, shape, duration) for shape in SHAPES for duration in DURATIONS_S]
+        hypotheses = [self._fit(rough_s, shape, duration) for shape in SHAPES for duration in ramps_s]
         scores = np.array([hypothesis.log_likelihood for hypothesis in hypotheses])
         weights = np.exp(scores - scores.max())
         weights /= weights.sum()

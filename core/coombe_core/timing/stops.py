@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from coombe_core.runs.finding import FoundRun
 from coombe_core.timing.estimate import COVERAGE_95, Estimate, Value
 from coombe_core.timing.flags import flags_of
+from coombe_core.timing.launch import HALT_RAMPS_S
 from coombe_core.timing.measure import Measure
 from coombe_core.timing.result import Curve, Measured, TimedRun
 from coombe_core.timing.slope import slope_percent
@@ -31,7 +32,7 @@ def time_stop(trace: Trace, found: FoundRun, measures: Iterable[Measure], survey
     """Time a stop of the trace. Raises TooFewFixesError where it has too few fixes to fit."""
     window = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     onset = brake_onset(window.elapsed_s, window.speed_mps, found.start_s)
-    fit = SpeedFit(-window.elapsed_s[::-1], window.speed_mps[::-1], -onset.value)
+    fit = SpeedFit(-window.elapsed_s[::-1], window.speed_mps[::-1], -onset.value, HALT_RAMPS_S)
     rest = fit.launch()
     rest_s = -rest.summed_up().value
     braking = window.between(onset.value, rest_s)

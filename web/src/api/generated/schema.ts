@@ -634,6 +634,7 @@ export interface components {
             readonly id: number;
             readonly imported_by: string;
             readonly rejections: components["schemas"]["Rejection"][];
+            /** @description The log's runs in the order of time. */
             readonly run_ids: number[];
             sha256: string;
             name: string;

@@ -34,7 +34,7 @@ export function MemberTable({ result }: { result: Result }) {
                   <span className={`arm-mark ${run.arm}`} />
                   <span className="visually-hidden">{run.arm}</span>
                 </td>
-                <td>
+                <td className="nowrap">
                   <Link to={`/runs/${run.id}`}>{dayAndTime(run.start_utc)}</Link>
                 </td>
                 <td>{run.set_up_name}</td>

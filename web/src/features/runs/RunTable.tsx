@@ -68,13 +68,12 @@ export function RunTable({ page, query, change, shownColumns, picked, setPicked 
     };
   });
   return (
-    <div className="scroll">
+    <div className="scroll one-line">
       <Table<RunRow>
         size="small"
         rowKey="id"
         columns={columns}
         dataSource={[...page.results]}
-        scroll={{ x: "max-content" }}
         rowSelection={{
           selectedRowKeys: picked,
           onChange: (keys) => setPicked(keys.map(Number)),

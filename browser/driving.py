@@ -1,0 +1,66 @@
+"""Driving the real interface in headless Chromium."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+
+from django.conf import settings
+from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from playwright.sync_api import BrowserContext, Page, sync_playwright
+
+# Playwright's synchronous interface runs a loop in this thread, which Django takes for asynchronous code.
+os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
+CHROMIUM = "/usr/bin/chromium"
+ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
+AXE = settings.ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+DESK = {"width": 1280, "height": 800}
+HAND = {"width": 390, "height": 844}
+
+
+class BrowserTest(StaticLiveServerTestCase):
+    """A test with a browser and a page; whatever the page reports as an error fails it."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.playwright = sync_playwright().start()
+        cls.addClassCleanup(cls.playwright.stop)
+        cls.chromium = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
+        cls.addClassCleanup(cls.chromium.close)
+
+    def setUp(self) -> None:
+        self.reported: list[str] = []
+        self.page = self.open_context().new_page()
+        self.page.on("pageerror", lambda error: self.reported.append(str(error)))
+        self.addCleanup(lambda: self.assertEqual(self.reported, []))
+
+    def open_context(self, **options: object) -> BrowserContext:
+        context = self.chromium.new_context(viewport=DESK, base_url=self.live_server_url, **options)
+        context.set_default_timeout(20_000)
+        self.addCleanup(context.close)
+        return context
+
+    def log_in(self, page: Page, username: str, password: str) -> None:
+        page.goto("/")
+        page.get_by_label("Name").fill(username)
+        page.get_by_label("Password", exact=True).fill(password)
+        page.get_by_role("button", name="Log in").click()
+        page.get_by_role("heading", name="Runs", exact=True).wait_for()
+
+    def choose(self, page: Page, label: str, option: str) -> None:
+        """Pick an option of a select by its label."""
+        page.get_by_role("combobox", name=label).click()
+        page.locator(".ant-select-item-option", has_text=option).last.click()
+
+
+def violations(page: Page) -> list[str]:
+    """The serious and critical findings of axe on the page as it is."""
+    page.evaluate(Path(AXE).read_text())
+    found = page.evaluate("async () => (await axe.run(document)).violations")
+    return [
+        f"{each['id']}: {node['html'][:160]} {node['failureSummary'][:200]}"
+        for each in found
+        if each["impact"] in ("serious", "critical")
+        for node in each["nodes"]
+    ]

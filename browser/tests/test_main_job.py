@@ -1,0 +1,138 @@
+"""The main job through the real interface: from logs to a verdict, the same as the command gives."""
+
+from __future__ import annotations
+
+import io
+import json
+import tempfile
+from pathlib import Path
+
+from playwright.sync_api import expect
+
+from coombe_core.command import main
+from coombe_core.simulating.receiver import write_csv, write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from driving import BrowserTest
+from runs.models import Run
+from runs.tests.factories import PASSWORD, CarFactory, SetUpFactory, UserFactory
+
+
+class MainJobTest(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        self.person = UserFactory(username="tester")
+        car = CarFactory(name="Vireo")
+        self.set_ups = {arm: SetUpFactory(car=car, name=name) for arm, name in (("before", "7.1"), ("after", "7.2"))}
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.logs = self.write_logs(Path(folder.name))
+
+    def write_logs(self, folder: Path) -> dict[str, list[Path]]:
+        """Two logs before and three after, one of them CSV; five or more pulls each."""
+        logs: dict[str, list[Path]] = {"before": [], "after": []}
+        for arm, scenario, count in (("before", "five-runs", 2), ("after", "after-update", 3)):
+            for index in range(count):
+                trace = simulate(SCENARIOS[scenario], 40 + index).trace
+                as_csv = arm == "after" and index == 2
+                path = folder / f"{arm}-{index}.{'csv' if as_csv else 'nmea'}"
+                path.write_bytes(write_csv(trace) if as_csv else write_nmea(trace))
+                logs[arm].append(path)
+        return logs
+
+    def by_command(self, voided: int) -> dict:
+        out = io.StringIO()
+        paths = {arm: [str(path) for path in paths] for arm, paths in self.logs.items()}
+        logs = ("--before", *paths["before"], "--after", *paths["after"])
+        main(["compare", "--json", "--measure", "0-60 mph", "--clock", "rollout", *logs], out)
+        return json.loads(out.getvalue())
+
+    def import_arm(self, arm: str) -> None:
+        page = self.page
+        self.choose(page, "Set-up", f"Vireo: {self.set_ups[arm].name}")
+        page.get_by_label("Charge before").fill("95")
+        page.get_by_label("Pack temperature before").fill("111")
+        page.get_by_label("Drive mode").fill("Sport")
+        page.get_by_label("Log files").set_input_files(self.logs[arm])
+        for path in self.logs[arm]:
+            row = page.locator(".flag", has_text=path.name)
+            expect(row).to_contain_text("5 runs found", timeout=60_000)
+
+    def compare(self) -> None:
+        page = self.page
+        page.get_by_role("link", name="Compare").click()
+        page.get_by_role("button", name="Compare two arms").click()
+        self.choose(page, "Set-up of the before arm", "Vireo: 7.1")
+        self.choose(page, "Set-up of the after arm", "Vireo: 7.2")
+        expect(page.get_by_test_id("verdict")).to_have_text("faster")
+
+    def test_from_logs_to_a_verdict(self):
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        self.import_arm("before")
+        self.import_arm("after")
+        self.assertEqual(Run.objects.count(), 25)
+        self.compare()
+        theirs = self.by_command(voided=0)
+        expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
+        shown = f"{theirs['difference']['value']:.2f}".replace("-", "−")
+        expect(page.get_by_test_id("difference")).to_contain_text(shown)
+        page.get_by_label("The question").fill("Did 7.2 change 0-60?")
+        page.get_by_role("button", name="Save the comparison").click()
+        expect(page.get_by_role("heading", name="Did 7.2 change 0-60?")).to_be_visible()
+        self.void_and_come_back()
+
+    def void_and_come_back(self) -> None:
+        """Open a sheet from the comparison, write a condition down, void the run, and see it drop out."""
+        page = self.page
+        page.locator("td a").first.click()
+        expect(page.get_by_role("heading", name="Splits")).to_be_visible()
+        page.get_by_role("button", name="Write down").click()
+        page.get_by_label("Charge after").fill("93")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("1 later changes")).to_be_visible()
+        page.keyboard.press("v")
+        page.get_by_label("traffic").check()
+        page.get_by_role("button", name="Void the run").click()
+        expect(page.get_by_text("Void: traffic")).to_be_visible()
+        self.assertEqual(Run.objects.filter(validity="void").count(), 1)
+        page.go_back()
+        expect(page.get_by_text("void: traffic")).to_be_visible()
+        expect(page.locator("tr", has_text="before").first).to_contain_text("9")
+
+    def test_a_bad_file_is_told_beside_good_ones_and_stores_nothing(self):
+        page = self.page
+        bad = self.logs["before"][0].with_name("notes.csv")
+        bad.write_text("hello\n1,2\n")
+        self.log_in(page, "tester", PASSWORD)
+        self.choose(page, "Set-up", "Vireo: 7.1")
+        page.get_by_label("Log files").set_input_files([bad, self.logs["before"][0]])
+        expect(page.locator(".flag.void")).to_contain_text("notes.csv: no known format")
+        expect(page.locator(".flag", has_text="before-0.nmea")).to_contain_text("5 runs found", timeout=60_000)
+        self.assertEqual(Run.objects.count(), 5)
+
+
+class SessionEndTest(BrowserTest):
+    def test_what_was_typed_survives_a_log_in_that_ended(self):
+        UserFactory(username="tester")
+        from runs.services import import_log
+
+        set_up = SetUpFactory()
+        data = write_nmea(simulate(SCENARIOS["clean-run"], 3).trace)
+        run = import_log("day.nmea", data, set_up, UserFactory(), {}).log.runs.last()
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.goto(f"/runs/{run.pk}")
+        page.get_by_role("button", name="Write down").click()
+        page.get_by_label("Driver").fill("A. Person")
+        page.context.clear_cookies()
+        page.get_by_role("button", name="Save", exact=True).click()
+        dialog = page.get_by_role("dialog")
+        dialog.get_by_label("Name").fill("tester")
+        dialog.get_by_label("Password", exact=True).fill(PASSWORD)
+        dialog.get_by_role("button", name="Log in").click()
+        expect(dialog).to_be_hidden()
+        expect(page.get_by_label("Driver")).to_have_value("A. Person")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("1 later changes")).to_be_visible()
+        run.refresh_from_db()
+        self.assertEqual(run.driver, "A. Person")

@@ -1,0 +1,109 @@
+"""Every screen: accessible in both themes, no wider than the hand that holds it, and useful when empty."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page, expect
+
+from comparisons.models import Comparison, Member
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from driving import HAND, BrowserTest, violations
+from runs.services import import_log
+from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+
+
+class ScreensTest(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        person = UserFactory(username="tester")
+        set_up = SetUpFactory(tire_pressure_kpa=290)
+        data = write_nmea(simulate(SCENARIOS["five-runs"], 3).trace)
+        runs = list(import_log("day.nmea", data, set_up, person, {"charge_before_percent": 95}).log.runs.all())
+        stop = import_log("stops.nmea", write_nmea(simulate(SCENARIOS["clean-run"], 4).trace), set_up, person, {}).log
+        comparison = Comparison.objects.create(title="A?", measure="0-60 mph", clock="rollout", created_by=person)
+        for index, run in enumerate(runs):
+            Member.objects.create(comparison=comparison, run=run, arm="before" if index < 2 else "after")
+        self.screens = [
+            "/cars",
+            f"/cars/{set_up.car_id}",
+            "/runs",
+            f"/runs/{runs[0].pk}",
+            f"/runs/{stop.runs.get(kind='stop').pk}",
+            "/compare",
+            "/compare/new",
+            f"/compare/{comparison.pk}",
+        ]
+
+    def each_screen(self, page: Page):
+        self.log_in(page, "tester", PASSWORD)
+        for screen in self.screens:
+            page.goto(screen)
+            page.wait_for_load_state("networkidle")
+            expect(page.get_by_role("heading").first).to_be_visible()
+            yield screen
+
+    def test_axe_finds_nothing_serious_in_light_and_dark(self):
+        for scheme in ("light", "dark"):
+            page = self.open_context(color_scheme=scheme).new_page()
+            page.goto("/")
+            page.get_by_label("Name").wait_for()
+            self.assertEqual(violations(page), [], f"log-in, {scheme}")
+            for screen in self.each_screen(page):
+                self.assertEqual(violations(page), [], f"{screen}, {scheme}")
+
+    def test_no_screen_is_wider_than_a_phone(self):
+        page = self.open_context().new_page()
+        page.set_viewport_size(HAND)
+        for screen in self.each_screen(page):
+            self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), HAND["width"], screen)
+
+    def test_open_forms_are_accessible(self):
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.get_by_role("button", name="Import logs").click()
+        self.assertEqual(violations(page), [])
+        page.goto(self.screens[1])
+        page.get_by_role("button", name="Add a set-up").click()
+        page.get_by_label("What changed").wait_for()
+        self.assertEqual(violations(page), [])
+
+    def test_shortcuts_move_and_are_listed(self):
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.keyboard.press("c")
+        expect(page.get_by_role("heading", name="Cars")).to_be_visible()
+        page.keyboard.press("?")
+        expect(page.get_by_role("dialog")).to_contain_text("Switch units")
+
+    def test_units_switch_everywhere_at_once(self):
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.goto(self.screens[3])
+        expect(page.get_by_label("Result", exact=True)).to_contain_text("0-60 mph")
+        page.keyboard.press("u")
+        expect(page.get_by_label("Result", exact=True)).to_contain_text("0-100 km/h")
+
+
+class EmptyTest(BrowserTest):
+    def test_an_empty_notebook_says_what_to_do_first(self):
+        UserFactory(username="tester")
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        expect(page.get_by_text("No runs yet")).to_be_visible()
+        page.get_by_role("link", name="Add the car first").click()
+        page.get_by_role("button", name="Add a car").click()
+        page.get_by_label("Name").fill("Vireo")
+        page.get_by_role("button", name="Add the car").click()
+        page.get_by_role("link", name="Vireo").click()
+        page.get_by_role("button", name="Add a set-up").click()
+        page.get_by_label("Name").fill("Delivered")
+        page.get_by_role("button", name="Add the set-up").click()
+        expect(page.get_by_role("cell", name="Delivered", exact=True)).to_be_visible()
+
+    def test_a_reader_is_offered_nothing_to_write(self):
+        UserFactory(username="looker", role="reader")
+        page = self.page
+        self.log_in(page, "looker", PASSWORD)
+        expect(page.get_by_role("button", name="Import logs")).to_have_count(0)
+        page.goto("/cars")
+        expect(page.get_by_role("button", name="Add a car")).to_have_count(0)

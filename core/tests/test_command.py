@@ -1,0 +1,130 @@
+"""The command's contract: schemas, names, exit codes, never a traceback."""
+
+import io
+import json
+import tempfile
+from pathlib import Path
+from unittest import TestCase
+
+from drives import nmea, simulated
+
+from coombe_core.command import main
+from coombe_core.timing.measure import parse_measure
+from coombe_core.trace import from_parquet, to_parquet
+
+RUN_KEYS = {
+    "kind",
+    "start_utc",
+    "start_s",
+    "complete",
+    "flags",
+    "slope_percent",
+    "peak_acceleration_g",
+    "rollout_s",
+    "measures",
+}
+
+
+class CommandTest(TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+
+    def run_command(self, *arguments: str) -> tuple[int, list[str], str]:
+        out, err = io.StringIO(), io.StringIO()
+        code = main(arguments, out, err)
+        return code, out.getvalue().splitlines(), err.getvalue()
+
+    def log(self, name: str, data: bytes) -> str:
+        path = self.folder / name
+        path.write_bytes(data)
+        return str(path)
+
+    def test_analyse_prints_one_line_a_log_in_order(self):
+        good, bad = self.log("a.nmea", nmea("clean-run")), self.log("b.nmea", b"nothing here")
+        code, lines, err = self.run_command("analyse", "--json", bad, good, str(self.folder / "absent"))
+        self.assertEqual(code, 2)
+        said = [json.loads(line) for line in lines]
+        self.assertEqual([each["schema"] for each in said], ["coombe.error/1", "coombe.analysis/1", "coombe.error/1"])
+        self.assertEqual([each["path"] for each in said], [bad, good, str(self.folder / "absent")])
+        self.assertEqual(len(err.splitlines()), 2)
+
+    def test_analysis_has_the_contract_s_fields(self):
+        log = self.log("a.nmea", nmea("clean-run"))
+        code, lines, _ = self.run_command("analyse", "--json", "--measure", "60-90 mph", "--correct-to", "level", log)
+        said = json.loads(lines[0])
+        self.assertEqual(code, 0)
+        self.assertEqual(
+            set(said["source"]), {"format", "sha256", "fixes", "rejected", "rate_hz", "start_utc", "duration_s"}
+        )
+        self.assertEqual(said["source"]["rate_hz"], 25.0)
+        self.assertTrue(said["source"]["start_utc"].endswith("Z"))
+        standing, stop = said["runs"]
+        self.assertLessEqual(RUN_KEYS, set(standing))
+        rows = {(row["name"], row["clock"]): row for row in standing["measures"]}
+        self.assertEqual(set(rows[("0-60 mph", "rollout")]["time_s"]), {"value", "u95"})
+        self.assertIn("trap_speed_mps", rows[("1/4 mile", "rollout")])
+        self.assertIn(("60-90 mph", "speed"), rows)
+        self.assertIsNotNone(rows[("1/4 mile", "first_movement")]["corrected_time_s"])
+        braking = {row["name"]: row for row in stop["measures"]}
+        self.assertLessEqual({"time_s", "distance_m", "initial_speed_mps", "mfdd_mps2"}, set(braking["100-0 km/h"]))
+        for name, _ in rows:
+            parse_measure(name)
+
+    def test_without_correction_the_corrected_time_is_null(self):
+        _, lines, _ = self.run_command("analyse", "--json", self.log("a.nmea", nmea("clean-run")))
+        self.assertTrue(all(row["corrected_time_s"] is None for row in json.loads(lines[0])["runs"][0]["measures"]))
+
+    def test_the_table_for_people_names_runs_and_measures(self):
+        code, lines, _ = self.run_command("analyse", self.log("a.nmea", nmea("clean-run")))
+        self.assertEqual(code, 0)
+        self.assertTrue(any("1/4 mile" in line and "±" in line for line in lines))
+
+    def test_compare_logs_and_compare_values(self):
+        before, after = self.log("b.nmea", nmea("five-runs")), self.log("a.nmea", nmea("after-update"))
+        asked = ("compare", "--json", "--measure", "0-60 mph", "--clock", "rollout")
+        code, lines, _ = self.run_command(*asked, "--before", before, "--after", after)
+        said = json.loads(lines[0])
+        self.assertEqual((code, said["schema"], said["verdict"]), (0, "coombe.comparison/1", "faster"))
+        self.assertEqual((said["before"]["n"], said["after"]["n"]), (5, 5))
+        self.assertIn("from_mps", said["bands"][0])
+        code, lines, _ = self.run_command(
+            *asked, "--before-values", "3.91,3.94,3.92", "--after-values", "3.70,3.72,3.69"
+        )
+        self.assertEqual((code, json.loads(lines[0])["bands"]), (0, []))
+
+    def test_compare_refuses_a_clock_that_the_measure_lacks(self):
+        values = ("--before-values", "1,2", "--after-values", "1,2")
+        code, _, err = self.run_command("compare", "--measure", "60-0 mph", "--clock", "rollout", *values)
+        self.assertEqual(code, 2)
+        self.assertIn("has no clock rollout", err)
+
+    def test_compare_names_the_log_that_it_cannot_read(self):
+        bad = self.log("bad.nmea", b"\x00\x01")
+        code, _, err = self.run_command(
+            "compare", "--measure", "0-60 mph", "--clock", "rollout", "--before", bad, "--after", bad
+        )
+        self.assertEqual(code, 2)
+        self.assertIn("bad.nmea", err)
+
+    def test_simulate_writes_a_log_with_its_truth_beside_it(self):
+        log = self.folder / "made.csv"
+        code, _, _ = self.run_command("simulate", "--scenario", "clean-run", "--out", str(log), "--rate", "10")
+        truth = json.loads((self.folder / "made.csv.truth.json").read_text())
+        self.assertEqual((code, [run["kind"] for run in truth["runs"]]), (0, ["standing", "stop"]))
+        _, lines, _ = self.run_command("analyse", "--json", str(log))
+        self.assertEqual(json.loads(lines[0])["source"]["rate_hz"], 10.0)
+
+    def test_an_unknown_scenario_names_those_that_exist(self):
+        code, _, err = self.run_command("simulate", "--scenario", "moon", "--out", str(self.folder / "x"))
+        self.assertEqual(code, 2)
+        self.assertIn("clean-run", err)
+
+
+class TraceTest(TestCase):
+    def test_a_trace_survives_its_parquet_blob_unchanged(self):
+        trace = simulated("clean-run").trace
+        back = from_parquet(to_parquet(trace), trace.start_utc)
+        self.assertEqual(back.speed_mps.tolist(), trace.speed_mps.tolist())
+        self.assertEqual(back.elapsed_s.tolist(), trace.elapsed_s.tolist())

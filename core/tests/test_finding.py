@@ -1,0 +1,57 @@
+"""Finding runs: every real one, no invented one."""
+
+from unittest import TestCase
+
+from drives import analysed, simulated
+
+from coombe_core.runs.finding import RunFinder, find_runs
+from coombe_core.simulating.drive import Act
+from coombe_core.simulating.scenarios import CREEP, FALSE_START, TRAFFIC, Scenario, pull, simulate, truth
+from coombe_core.units import MPH_MPS
+
+
+def found(acts: list[Act], seed: int = 5) -> list[tuple[str, bool]]:
+    return [(run.kind, run.complete) for run in find_runs(simulate(Scenario("", acts), seed).trace)]
+
+
+class FindingTest(TestCase):
+    def test_every_pull_of_a_session_is_found_where_it_was(self):
+        made = simulated("five-runs")
+        real = [run["start_s"] for run in truth(made)["runs"]]
+        runs = analysed("five-runs").runs
+        self.assertEqual([run.complete for run in runs], [True] * 5)
+        for run, start_s in zip(runs, real, strict=True):
+            self.assertAlmostEqual(run.start_s, start_s, delta=0.1)
+
+    def test_traffic_creeping_and_a_false_start_give_no_complete_run(self):
+        self.assertEqual([run for run in found([*TRAFFIC, *CREEP, *FALSE_START, *TRAFFIC]) if run[1]], [])
+
+    def test_one_clean_run_stands_out_of_a_mixed_drive(self):
+        runs = [(run.kind, run.complete) for run in analysed("mixed-drive").runs if run.complete]
+        self.assertEqual(runs, [("standing", True), ("stop", True)])
+
+    def test_a_pull_lifted_before_60_mph_is_listed_and_not_complete(self):
+        lifted = [run for run in analysed("mixed-drive").runs if not run.complete]
+        self.assertEqual([flag.code for run in lifted for flag in run.flags], ["aborted"])
+        self.assertIsNone(lifted[0].measured("0-60 mph", "rollout"))
+        self.assertIsNotNone(lifted[0].measured("0-30 mph", "rollout"))
+
+    def test_a_pull_that_ends_with_the_log_is_kept(self):
+        acts = [Act("rest", 3), Act("launch", to_mps=65 * MPH_MPS)]
+        self.assertEqual(found(acts), [("standing", True)])
+
+    def test_gentle_braking_is_no_stop_and_hard_braking_is(self):
+        self.assertEqual(found(pull(20.0)), [("standing", False)])
+        kinds = [run.kind for run in analysed("stop-series").runs]
+        self.assertEqual(kinds, ["stop"] * 3)
+
+    def test_feeding_fix_by_fix_finds_the_same_runs(self):
+        trace = simulated("mixed-drive").trace
+        finder = RunFinder()
+        streamed = [
+            run
+            for elapsed_s, speed_mps in zip(trace.elapsed_s.tolist(), trace.speed_mps.tolist(), strict=True)
+            for run in finder.feed(elapsed_s, speed_mps)
+        ]
+        streamed += finder.finish()
+        self.assertEqual(sorted(streamed, key=lambda run: run.start_s), find_runs(trace))

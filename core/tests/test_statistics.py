@@ -1,0 +1,87 @@
+"""Comparing two arms against scipy, statsmodels and a worked example of NIST."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+from scipy import stats
+from statsmodels.stats.power import TTestIndPower
+
+from coombe_core.comparing.statistics import permutation, sample, smallest_shown, welch
+
+BEFORE = [3.91, 3.94, 3.89, 3.97, 3.92]
+AFTER = [3.70, 3.75, 3.66, 3.71]
+
+
+def with_moments(n: int, mean: float, sd: float) -> list[float]:
+    """n numbers of exactly that mean and standard deviation."""
+    raw = np.arange(n, dtype=float)
+    return list(mean + sd * (raw - raw.mean()) / raw.std(ddof=1))
+
+
+class WelchTest(TestCase):
+    def test_interval_and_p_agree_with_scipy(self):
+        result = stats.ttest_ind(AFTER, BEFORE, equal_var=False)
+        interval = result.confidence_interval(0.95)
+        ours = welch(BEFORE, AFTER)
+        self.assertAlmostEqual(ours.p_value, result.pvalue, 12)
+        self.assertAlmostEqual(ours.low95, interval.low, 12)
+        self.assertAlmostEqual(ours.high95, interval.high, 12)
+
+    def test_worked_example_of_the_nist_handbook(self):
+        # NIST/SEMATECH e-Handbook, 1.3.5.3, AUTO83B: unequal variances, t = -12.9463, 136.875 degrees of freedom.
+        first, second = with_moments(249, 20.14458, 6.41470), with_moments(79, 30.48101, 6.10771)
+        ours = welch(second, first)
+        error = math.sqrt(6.41470**2 / 249 + 6.10771**2 / 79)
+        self.assertAlmostEqual(ours.value / error, -12.9463, 3)
+        self.assertAlmostEqual(ours.degrees, 136.875, 2)
+
+    def test_one_value_an_arm_is_too_few(self):
+        with self.assertRaises(ValueError):
+            welch([3.9], AFTER)
+
+
+class PermutationTest(TestCase):
+    def test_exact_p_agrees_with_scipy(self):
+        def distance(x, y):
+            return abs(np.mean(x) - np.mean(y))
+
+        after = [3.90, 3.75, 3.86, 3.71]
+        result = stats.permutation_test((BEFORE, after), distance, n_resamples=np.inf, alternative="greater")
+        expected = result.pvalue
+        ours = permutation(BEFORE, after)
+        self.assertTrue(ours.exact)
+        self.assertAlmostEqual(ours.p_value, expected, 9)
+
+    def test_three_and_three_cannot_reach_five_percent(self):
+        ours = permutation([1.0, 2.0, 3.0], [4.0, 5.0, 6.0])
+        self.assertEqual(ours.lowest, 0.1)
+        self.assertEqual(ours.p_value, 0.1)
+
+    def test_many_runs_are_drawn_with_a_seed(self):
+        draw = np.random.default_rng(1)
+        arms = draw.normal(4, 0.05, 12), draw.normal(3.97, 0.05, 12)
+        ours = permutation(*arms)
+        self.assertFalse(ours.exact)
+        self.assertEqual(ours, permutation(*arms))
+        self.assertAlmostEqual(ours.p_value, stats.ttest_ind(*arms).pvalue, delta=0.02)
+
+
+class SmallestShownTest(TestCase):
+    def test_it_is_the_difference_that_statsmodels_finds_with_80_percent(self):
+        arms = with_moments(8, 4.0, 0.05), with_moments(8, 4.1, 0.05)
+        ratio = TTestIndPower().solve_power(nobs1=8, alpha=0.05, power=0.8)
+        self.assertAlmostEqual(smallest_shown(*arms), ratio * 0.05, 4)
+
+    def test_very_unequal_scatter_with_three_runs_still_has_an_answer(self):
+        self.assertGreater(smallest_shown([3.91, 3.94, 3.92], [3.9, 3.8, 3.7]), 0.2)
+
+
+class SampleTest(TestCase):
+    def test_best_depends_on_what_is_a_gain(self):
+        self.assertEqual(sample(BEFORE).best, 3.89)
+        self.assertEqual(sample(BEFORE, smaller_is_better=False).best, 3.97)
+
+    def test_four_stops_from_sixty(self):
+        # Common practice: four stops from 60 mph, 110, 109, 111 and 114 ft.
+        self.assertEqual(sample([110, 109, 111, 114]).mean, 111)

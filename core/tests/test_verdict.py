@@ -1,0 +1,83 @@
+"""The verdict: its word, its sentence, its bands and its character."""
+
+from unittest import TestCase
+
+from drives import analysed
+
+from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity
+from coombe_core.comparing.bands import Band, character
+from coombe_core.comparing.likeness import State, likeness
+from coombe_core.comparing.verdict import Arm, compare
+from coombe_core.timing.measure import parse_measure
+from coombe_core.units import MPH_MPS
+
+SIXTY = parse_measure("0-60 mph")
+FAST, SLOW = [3.70, 3.75, 3.66, 3.71], [3.91, 3.94, 3.89, 3.97, 3.92]
+
+
+class VerdictTest(TestCase):
+    def test_a_gain_is_faster_and_a_loss_is_slower(self):
+        self.assertEqual(compare(SIXTY, "rollout", Arm(SLOW), Arm(FAST)).verdict, "faster")
+        loss = compare(SIXTY, "rollout", Arm(FAST), Arm(SLOW))
+        self.assertEqual((loss.verdict, loss.better), ("slower", False))
+        self.assertIn("Every before run beats the best after run.", loss.reasons)
+
+    def test_more_speed_at_the_line_is_faster_and_less_way_is_shorter(self):
+        quarter, stop = parse_measure("1/4 mile"), parse_measure("60-0 mph")
+        speed = compare(quarter, "rollout", Arm([50.0, 50.1, 50.2]), Arm([52.0, 52.1, 52.3]), "line_speed")
+        self.assertEqual((speed.verdict, speed.better), ("faster", True))
+        way = compare(stop, "speed", Arm([33.5, 33.2, 33.8]), Arm([36.0, 36.4, 36.1]), "distance")
+        self.assertEqual((way.verdict, way.better), ("longer", False))
+
+    def test_no_difference_says_what_would_have_shown(self):
+        result = compare(SIXTY, "rollout", Arm(SLOW), Arm([3.90, 3.95, 3.91, 3.93]))
+        self.assertEqual(result.verdict, "no difference shown")
+        self.assertIn(f"{result.smallest_shown:.2f} s would probably have shown", result.sentence)
+
+    def test_one_run_an_arm_is_too_few(self):
+        result = compare(SIXTY, "rollout", Arm([3.9]), Arm([3.7]))
+        self.assertEqual((result.verdict, result.difference), ("too few runs", None))
+
+    def test_different_charge_makes_the_arms_not_comparable(self):
+        alike = likeness([State(71, 33), State(70, 33)], [State(95, 44), State(94, 44)])
+        result = compare(SIXTY, "rollout", Arm(SLOW), Arm(FAST), alike=alike)
+        self.assertEqual(result.verdict, "not comparable")
+        self.assertIn("Charge differs by 24 points", result.reasons[0])
+        self.assertIsNone(result.character)
+
+    def test_charge_within_the_band_is_alike_and_missing_charge_is_told(self):
+        alike = likeness([State(95, None), State(94, None)], [State(93, None), State(None, None)])
+        self.assertEqual(alike.differing, [])
+        self.assertEqual(alike.unknown[0], "Charge was not written down for 1 of 4 runs.")
+
+
+class BandsTest(TestCase):
+    def comparison(self, name: str, clock: str = "rollout"):
+        measure = parse_measure(name)
+        arms = [arm_of_runs(analysed(log).runs, measure, clock, "time_s") for log in ("five-runs", "after-update")]
+        return compare(measure, clock, *arms)
+
+    def test_speed_bands_add_up_to_the_difference(self):
+        for clock in ("rollout", "first_movement"):
+            result = self.comparison("0-60 mph", clock)
+            self.assertEqual(len(result.bands), 6)
+            self.assertAlmostEqual(sum(band.difference_s for band in result.bands), result.difference.value, 9)
+
+    def test_distance_bands_add_up_to_the_difference(self):
+        result = self.comparison("330 ft")
+        self.assertEqual([band.basis for band in result.bands], ["distance", "distance"])
+        self.assertAlmostEqual(sum(band.difference_s for band in result.bands), result.difference.value, 9)
+
+    def test_six_percent_more_power_is_a_power_gain(self):
+        result = self.comparison("0-60 mph")
+        self.assertEqual((result.verdict, result.character), ("faster", "power"))
+
+    def test_a_gain_that_is_complete_by_30_mph_is_a_launch_gain(self):
+        parts = [Band("speed", 0, 30 * MPH_MPS, -0.31), Band("speed", 30 * MPH_MPS, 60 * MPH_MPS, 0.0)]
+        self.assertEqual(character(parts), "launch")
+
+    def test_a_quantity_that_the_measure_lacks_is_refused(self):
+        with self.assertRaises(NoSuchQuantityError):
+            shared_quantity("line_speed", [], SIXTY, "rollout")
+        with self.assertRaises(NoSuchQuantityError):
+            shared_quantity("distance", [], parse_measure("1/4 mile"), "rollout")

@@ -1,0 +1,105 @@
+"""The launcher: what it refuses, and a private database that stops cleanly."""
+
+import contextlib
+import io
+import os
+import socket
+import subprocess
+import tempfile
+from pathlib import Path
+from unittest import TestCase, mock
+
+from coombe_launcher import installing
+from coombe_launcher.__main__ import main
+from coombe_launcher.console import LauncherError, run
+from coombe_launcher.database import PrivateDatabase, database_url, free_port
+from coombe_launcher.places import ROOT
+
+
+class CommandTest(TestCase):
+    def quietly(self, *arguments: str) -> tuple[int, str]:
+        err = io.StringIO()
+        with contextlib.redirect_stderr(err), contextlib.redirect_stdout(io.StringIO()):
+            code = main(list(arguments))
+        return code, err.getvalue()
+
+    def test_a_busy_port_is_told_in_a_sentence(self):
+        with socket.socket() as busy:
+            busy.bind(("127.0.0.1", 0))
+            busy.listen()
+            port = busy.getsockname()[1]
+            with mock.patch("coombe_launcher.serving.is_set_up", return_value=True):
+                code, said = self.quietly("serve", "--port", str(port))
+        self.assertEqual(code, 1)
+        self.assertIn(f"port {port} is in use; name another with --port", said)
+
+    def test_a_failing_step_shows_the_end_of_what_it_printed(self):
+        with self.assertRaisesRegex(LauncherError, "counting failed.*\n.*three"):
+            run(["sh", "-c", "echo one; echo three; exit 3"], "counting")
+
+    def test_a_missing_program_is_named(self):
+        with self.assertRaisesRegex(LauncherError, "no-such-program"):
+            run(["no-such-program"], "looking")
+
+    def test_the_one_command_analyses_without_a_server(self):
+        with tempfile.TemporaryDirectory() as folder:
+            log = Path(folder) / "made.nmea"
+            command = [str(ROOT / "coombe")]
+            subprocess.run(
+                [*command, "simulate", "--scenario", "clean-run", "--out", log], check=True, capture_output=True
+            )
+            done = subprocess.run(
+                [*command, "analyse", "made.nmea"], cwd=folder, check=True, capture_output=True, text=True
+            )
+        self.assertIn("run 1: standing start", done.stdout)
+
+
+class SetUpTest(TestCase):
+    def test_without_root_or_sudo_the_line_to_run_is_printed(self):
+        with (
+            mock.patch.object(installing, "missing_debian", return_value=["chromium", "gpsbabel"]),
+            mock.patch.object(os, "geteuid", return_value=1000),
+            mock.patch.object(installing.shutil, "which", return_value=None),
+            self.assertRaisesRegex(LauncherError, "apt-get install chromium gpsbabel"),
+        ):
+            installing._debian_packages()
+
+    def test_an_old_node_is_replaced_from_a_package(self):
+        with (
+            mock.patch.object(installing, "_node_version", return_value=(18, 19)),
+            mock.patch.object(installing, "_node_wheel", return_value=Path(__file__).parent),
+        ):
+            path = installing.node_environment()["PATH"]
+        self.assertTrue(path.startswith(str(Path(__file__).parent)))
+
+    def test_every_locked_package_has_a_hash_and_no_address(self):
+        for name in ("requirements.txt", "requirements-dev.txt", "requirements-node.txt"):
+            text = (ROOT / name).read_text()
+            self.assertIn("--hash=sha256:", text)
+            self.assertNotIn("://", text)
+        self.assertNotIn('"resolved"', (ROOT / "web" / "package-lock.json").read_text())
+
+
+class PrivateDatabaseTest(TestCase):
+    def test_it_starts_on_loopback_stops_cleanly_and_starts_again(self):
+        with tempfile.TemporaryDirectory() as folder:
+            database = PrivateDatabase(Path(folder), forgetful=True)
+            with contextlib.redirect_stdout(io.StringIO()):
+                for _ in range(2):
+                    database.start()
+                    self.assertIn(f"@127.0.0.1:{database.port}/", database.url)
+                    with socket.socket() as probe:
+                        self.assertEqual(probe.connect_ex(("127.0.0.1", database.port)), 0)
+                    database.stop()
+            log = (Path(folder) / "server.log").read_text()
+            self.assertEqual(log.count("Shutdown complete"), 2)
+            self.assertNotIn("crash recovery", log)
+            self.assertEqual((Path(folder) / "password").stat().st_mode & 0o077, 0)
+
+    def test_a_given_database_url_is_used_as_it_is(self):
+        with mock.patch.dict(os.environ, DATABASE_URL="mysql://there"), database_url() as url:
+            self.assertEqual(url, "mysql://there")
+
+    def test_a_free_port_can_be_bound(self):
+        with socket.socket() as probe:
+            probe.bind(("127.0.0.1", free_port()))

@@ -1,0 +1,155 @@
+"""Importing logs: all of it or nothing, the same bytes once, bad input told by line or field."""
+
+from __future__ import annotations
+
+import hashlib
+from functools import cache
+from unittest import mock
+
+from django.core.files.storage import default_storage
+from django.core.files.uploadedfile import SimpleUploadedFile
+from django.core.management import call_command
+from django.db import OperationalError
+from django.test import TestCase, override_settings
+from django.urls import reverse
+from rest_framework.test import APIClient
+
+from coombe_core.simulating.receiver import write_csv, write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from runs import store
+from runs.models import Log, Measured, Run, RunTrace, Split
+from runs.tests.factories import SetUpFactory, UserFactory
+
+
+@cache
+def log_bytes(name: str = "clean-run", seed: int = 21) -> bytes:
+    return write_nmea(simulate(SCENARIOS[name], seed).trace)
+
+
+class ImportTest(TestCase):
+    def setUp(self):
+        self.client = APIClient()
+        self.client.force_login(UserFactory(), backend="django.contrib.auth.backends.ModelBackend")
+        self.set_up = SetUpFactory()
+
+    def send(self, data: bytes, name: str = "day.nmea", **conditions):
+        form = {"file": SimpleUploadedFile(name, data), "set_up": self.set_up.pk, **conditions}
+        return self.client.post(reverse("log-list"), form, format="multipart")
+
+    def nothing_stored(self) -> bool:
+        return not (Log.objects.exists() or Run.objects.exists())
+
+
+class GoodLogsTest(ImportTest):
+    def test_one_log_becomes_its_runs_with_their_measures(self):
+        answer = self.send(log_bytes(), charge_before_percent=95, drive_mode="Sport")
+        self.assertEqual(answer.status_code, 201)
+        standing, stop = Run.objects.order_by("start_s")
+        self.assertEqual((standing.kind, stop.kind), ("standing", "stop"))
+        self.assertEqual((standing.charge_before_percent, standing.drive_mode), (95, "Sport"))
+        row = standing.measured.get(name="1/4 mile", clock="rollout")
+        self.assertGreater(row.time_s, 8)
+        self.assertGreater(row.time_u95_s, 0)
+        self.assertGreater(standing.split_rows.count(), 10)
+        self.assertEqual(answer.data["log"]["run_ids"], [standing.pk, stop.pk])
+
+    def test_the_bytes_are_kept_unchanged(self):
+        data = log_bytes()
+        self.send(data)
+        log = Log.objects.get()
+        self.assertEqual(log.sha256, hashlib.sha256(data).hexdigest())
+        with default_storage.open(store.address(log.sha256)) as kept:
+            self.assertEqual(kept.read(), data)
+
+    def test_the_same_file_twice_is_recognised(self):
+        self.send(log_bytes())
+        again = self.send(log_bytes(), name="copy of day.nmea")
+        self.assertEqual((again.status_code, again.data["already"]), (200, True))
+        self.assertEqual((Log.objects.count(), Run.objects.count()), (1, 2))
+
+    def test_csv_is_recognised_by_content(self):
+        data = write_csv(simulate(SCENARIOS["clean-run"], 22).trace)
+        self.assertEqual(self.send(data, name="misnamed.nmea").data["log"]["format"], "csv")
+
+    def test_rejected_lines_are_told_by_number(self):
+        lines = log_bytes().splitlines(keepends=True)
+        lines[10] = b"$GNRMC,garbage*00\r\n"
+        answer = self.send(b"".join(lines))
+        self.assertEqual(answer.data["log"]["rejections"], [{"line": 11, "reason": "checksum does not match"}])
+
+    def test_the_curve_comes_back_for_the_chart(self):
+        run = self.send(log_bytes()).data["log"]["run_ids"][0]
+        data = self.client.get(reverse("run-curve", args=[run])).json()
+        self.assertEqual(data["curve"]["since_s"][0], 0)
+        self.assertGreater(max(data["curve"]["speed_mps"]), 40)
+        self.assertEqual(len(data["fixes"]["since_s"]), len(data["fixes"]["altitude_m"]))
+
+
+class BadLogsTest(ImportTest):
+    def assert_refused(self, data: bytes, words: str, name: str = "day.nmea", **conditions):
+        answer = self.send(data, name, **conditions)
+        self.assertEqual(answer.status_code, 400, answer.data)
+        self.assertIn(words, str(answer.data))
+        self.assertTrue(self.nothing_stored())
+
+    def test_empty_file(self):
+        self.assert_refused(b"", "day.nmea: the file is empty")
+
+    def test_random_bytes(self):
+        self.assert_refused(bytes(range(256)) * 9, "no known format")
+
+    def test_a_gpx_sent_as_csv(self):
+        self.assert_refused(b'<?xml version="1.0"?>\n<gpx></gpx>', "GPX", name="day.csv")
+
+    def test_every_checksum_wrong(self):
+        broken = log_bytes()[:4000].replace(b"*", b"*0")
+        self.assert_refused(broken, "no fix could be read")
+
+    def test_csv_without_speed(self):
+        self.assert_refused(b"utc,lat\n2026-05-09T09:00:00Z,51\n", "line 1: no speed column")
+
+    @override_settings(MAX_LOG_BYTES=1000)
+    def test_larger_than_the_limit(self):
+        with mock.patch("runs.api.FORM_OVERHEAD_BYTES", 0):
+            answer = self.send(log_bytes())
+        self.assertEqual(answer.status_code, 413)
+        self.assertIn("larger than the limit", answer.data["detail"])
+        self.assertTrue(self.nothing_stored())
+
+    def test_charge_of_140_percent(self):
+        self.assert_refused(log_bytes(), "charge_before_percent", charge_before_percent=140)
+
+    def test_pack_temperature_with_the_unit_left_on_celsius(self):
+        self.assert_refused(log_bytes(), "126 °F would be 52 °C", pack_temp_before_c=126)
+
+    def test_a_set_up_of_another_car(self):
+        other = SetUpFactory()
+        self.assert_refused(log_bytes(), "is a set-up of another car", car=other.car_id)
+
+    def test_a_log_without_a_run_is_kept_and_says_so(self):
+        answer = self.send(b"elapsed_s,speed_mps\n0,0\n")
+        self.assertEqual((answer.status_code, answer.data["log"]["run_ids"]), (201, []))
+
+    def test_a_name_with_folders_or_300_characters_is_made_plain(self):
+        self.send(log_bytes(), name="../../etc/" + "x" * 300 + ".nmea")
+        name = Log.objects.get().name
+        self.assertLessEqual(len(name), 255)
+        self.assertNotIn("/", name)
+
+    def test_a_lost_database_stores_nothing_and_says_so(self):
+        with mock.patch.object(RunTrace.objects, "create", side_effect=OperationalError("gone")):
+            answer = self.send(log_bytes())
+        self.assertEqual(answer.status_code, 503)
+        self.assertIn("Nothing was stored", answer.data["detail"])
+        self.assertTrue(self.nothing_stored())
+        self.assertFalse(Measured.objects.exists() or Split.objects.exists())
+
+
+class SweepTest(ImportTest):
+    def test_stored_bytes_that_no_log_names_are_swept_and_others_stay(self):
+        self.send(log_bytes())
+        kept, orphan = Log.objects.get().sha256, "f" * 64
+        store.keep(b"left behind", orphan)
+        call_command("sweep_store", verbosity=0)
+        self.assertTrue(default_storage.exists(store.address(kept)))
+        self.assertFalse(default_storage.exists(store.address(orphan)))
