@@ -39,7 +39,7 @@ class MainJobTest(BrowserTest):
                 logs[arm].append(path)
         return logs
 
-    def by_command(self, voided: int) -> dict:
+    def by_command(self) -> dict:
         out = io.StringIO()
         paths = {arm: [str(path) for path in paths] for arm, paths in self.logs.items()}
         logs = ("--before", *paths["before"], "--after", *paths["after"])
@@ -72,7 +72,7 @@ class MainJobTest(BrowserTest):
         self.import_arm("after")
         self.assertEqual(Run.objects.count(), 25)
         self.compare()
-        theirs = self.by_command(voided=0)
+        theirs = self.by_command()
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
         shown = f"{theirs['difference']['value']:.2f}".replace("-", "−")
         expect(page.get_by_test_id("difference")).to_contain_text(shown)

@@ -9,8 +9,8 @@ import { useCars, useCourses } from "../cars/queries";
 import { useImport, type SharedConditions } from "./useImport";
 import { UploadList } from "./UploadList";
 
-/** Logs dropped in, with the conditions that hold for all of their runs. */
-export function ImportPanel() {
+/** Logs dropped in, with the conditions that hold for all of their runs; `onStart` keeps the panel open. */
+export function ImportPanel({ onStart }: { onStart: () => void }) {
   const cars = useCars();
   const { car } = usePreferences();
   const { uploads, start, cancel } = useImport();
@@ -18,7 +18,9 @@ export function ImportPanel() {
   const options = setUpOptions(cars.data ?? [], car);
   async function take(files: File[]) {
     const conditions = await form.validateFields().catch(() => null);
-    if (conditions && files.length) await start(files, withDirection(conditions));
+    if (!conditions || !files.length) return;
+    onStart();
+    await start(files, withDirection(conditions));
   }
   if (cars.data?.length === 0) {
     return (

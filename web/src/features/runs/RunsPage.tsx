@@ -46,7 +46,7 @@ export function RunsPage() {
           {person?.may_write && <ImportButton open={open} toggle={() => setImporting(!open)} />}
         </span>
       </div>
-      {open && <ImportPanel />}
+      {open && <ImportPanel onStart={() => setImporting(true)} />}
       {runs.isPending && <Loading what="the runs" />}
       {runs.error && <Failed error={runs.error} retry={() => void runs.refetch()} />}
       {empty && (
