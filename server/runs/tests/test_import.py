@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import io
 from functools import cache
 from unittest import mock
 
@@ -150,6 +151,6 @@ class SweepTest(ImportTest):
         self.send(log_bytes())
         kept, orphan = Log.objects.get().sha256, "f" * 64
         store.keep(b"left behind", orphan)
-        call_command("sweep_store", verbosity=0)
+        call_command("sweep_store", stdout=io.StringIO())
         self.assertTrue(default_storage.exists(store.address(kept)))
         self.assertFalse(default_storage.exists(store.address(orphan)))

@@ -1,0 +1,66 @@
+"""Takes the pictures in docs/screenshots from a running demo: .venv/bin/python browser/screenshots.py [address]"""
+
+from __future__ import annotations
+
+import sys
+from pathlib import Path
+
+from playwright.sync_api import Browser, Page, sync_playwright
+
+FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
+PASSWORD = "measured-twice"
+DESK, HAND = (1280, 800), (390, 844)
+VIEWS = (
+    ("log-in", None, DESK, "light"),
+    ("cars", "/cars", DESK, "light"),
+    ("car", "/cars/1", DESK, "light"),
+    ("runs", "/runs", DESK, "light"),
+    ("import", "/runs", DESK, "light"),
+    ("run-sheet", "/runs/1", DESK, "light"),
+    ("run-sheet-dark", "/runs/1", DESK, "dark"),
+    ("run-sheet-phone", "/runs/1", HAND, "light"),
+    ("stop-sheet", "stop", DESK, "light"),
+    ("compare-list", "/compare", DESK, "light"),
+    ("compare-choose", "/compare/new", DESK, "light"),
+    ("compare-real", "/compare/1", DESK, "light"),
+    ("compare-not-alike", "/compare/3", DESK, "light"),
+    ("compare-dark", "/compare/1", DESK, "dark"),
+    ("compare-phone", "/compare/1", HAND, "light"),
+)
+
+
+def main(address: str) -> None:
+    """Every view once, at the size and in the theme that it is listed with."""
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        for name, path, size, scheme in VIEWS:
+            page = _open(browser, address, size, scheme, logged_in=path is not None)
+            if path == "stop":
+                page.goto("/runs?kind=stop")
+                page.locator("td a").first.click()
+            elif path:
+                page.goto(path)
+            page.wait_for_load_state("networkidle")
+            if name == "import":
+                page.get_by_role("button", name="Import logs").click()
+            page.mouse.move(0, 0)
+            page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
+            page.context.close()
+        browser.close()
+
+
+def _open(browser: Browser, address: str, size: tuple[int, int], scheme: str, logged_in: bool) -> Page:
+    viewport = {"width": size[0], "height": size[1]}
+    page = browser.new_context(viewport=viewport, color_scheme=scheme, base_url=address).new_page()
+    page.goto("/")
+    if logged_in:
+        page.get_by_label("Name").fill("tester")
+        page.get_by_label("Password", exact=True).fill(PASSWORD)
+        page.get_by_role("button", name="Log in").click()
+        page.get_by_role("heading", name="Runs", exact=True).wait_for()
+    return page
+
+
+if __name__ == "__main__":
+    main(sys.argv[1] if len(sys.argv) > 1 else "http://127.0.0.1:8642")
