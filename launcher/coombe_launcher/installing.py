@@ -134,10 +134,11 @@ def _node_wheel() -> Path:
 
 
 def _npm() -> list[str]:
-    found = shutil.which("npm", path=node_environment()["PATH"])
-    if not found:
-        raise LauncherError("npm was not found beside Node")
-    return [found]
+    """The machine's npm, or the one that lies beside the packaged Node (whose own `npm` link is broken)."""
+    if _node_version() >= LEAST_NODE:
+        return ["npm"]
+    packaged = _node_wheel().parent / "lib" / "node_modules" / "npm" / "bin" / "npm-cli.js"
+    return ["node", str(packaged)]
 
 
 def _source_files() -> list[Path]:

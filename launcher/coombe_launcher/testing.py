@@ -28,14 +28,14 @@ def test(labels: Sequence[str]) -> int:
 
 def _checks() -> tuple[int, int]:
     node = node_environment()
-    npx = shutil.which("npx", path=node["PATH"]) or "npx"
+    tools = WEB / "node_modules" / ".bin"
     checks: list[tuple[str, list[str | Path], Path, dict[str, str]]] = [
         ("ruff check", [VENV / "bin" / "ruff", "check", "."], ROOT, environment()),
         ("ruff format", [VENV / "bin" / "ruff", "format", "--check", "."], ROOT, environment()),
         ("mypy", [VENV / "bin" / "mypy", "core/coombe_core", "launcher", "server"], ROOT, environment()),
-        ("tsc", [npx, "--no-install", "tsc", "--noEmit"], WEB, node),
-        ("eslint", [npx, "--no-install", "eslint", "."], WEB, node),
-        ("prettier", [npx, "--no-install", "prettier", "--check", "."], WEB, node),
+        ("tsc", [tools / "tsc", "--noEmit"], WEB, node),
+        ("eslint", [tools / "eslint", "."], WEB, node),
+        ("prettier", [tools / "prettier", "--check", "."], WEB, node),
     ]
     results = [_check(*check) for check in checks]
     return sum(results), len(results) - sum(results)
@@ -54,8 +54,8 @@ def _tests(labels: Sequence[str]) -> tuple[int, int]:
     database = PrivateDatabase(home, forgetful=True)
     try:
         database.start()
-        env = environment() | {"DATABASE_URL": database.url, "COOMBE_VAR": str(VAR / "test")}
-        return _run_tests([PYTHON, "manage.py", "test", "--no-input", *labels], env)
+        ours = {"DATABASE_URL": database.url, "COOMBE_VAR": str(VAR / "test"), "PATH": node_environment()["PATH"]}
+        return _run_tests([PYTHON, "manage.py", "test", "--no-input", *labels], environment() | ours)
     finally:
         database.stop()
         shutil.rmtree(VAR / "test", ignore_errors=True)

@@ -19,7 +19,7 @@ from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 REST_S = 2.0
-AFTER_S = 1.0
+AFTER_S = 0.45  # past the lift, and short of the brakes
 CURVE_STEP_S = 0.05
 
 

@@ -19,7 +19,7 @@ from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 Floats = NDArray[np.float64]
-BEFORE_S = 1.5
+BEFORE_S = 0.6
 AFTER_S = 1.0
 CURVE_STEP_S = 0.05
 NEAR_NOMINAL = 0.03
