@@ -23,7 +23,9 @@ class GpsbabelTest(TestCase):
 
     def test_times_and_positions_agree(self):
         log, gpx = self.folder / "log.nmea", self.folder / "log.gpx"
-        log.write_bytes(nmea("clean-run"))
+        lines = nmea("clean-run").splitlines(keepends=True)
+        pairs = zip(lines[1::2], lines[::2], strict=True)
+        log.write_bytes(b"".join(gga + rmc for gga, rmc in pairs))  # gpsbabel wants height before speed
         program = shutil.which("gpsbabel")
         self.assertIsNotNone(program, "gpsbabel is missing; run ./coombe setup")
         command = [program, "-i", "nmea", "-f", log, "-o", "gpx,gpxver=1.1", "-F", gpx]
@@ -31,7 +33,7 @@ class GpsbabelTest(TestCase):
         points = ElementTree.parse(gpx).getroot().findall(f".//{GPX}trkpt")
         trace = read_log(log.read_bytes()).trace
         self.assertEqual(len(points), len(trace))
-        for row in range(1, len(points), 41):  # gpsbabel leaves the first point without height
+        for row in range(0, len(points), 41):
             point = points[row]
             moment = datetime.fromisoformat(point.findtext(f"{GPX}time"))
             self.assertLess(abs((moment - trace.utc_at(trace.elapsed_s[row])).total_seconds()), 0.002)
