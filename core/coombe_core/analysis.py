@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 import numpy as np
 
-from coombe_core.correction import Correction
+from coombe_core.correction import Correction, corrected
 from coombe_core.reading import Reading, read_log
 from coombe_core.runs.finding import FoundRun, find_runs
 from coombe_core.timing.estimate import Value
@@ -59,6 +59,7 @@ def _timed(trace: Trace, found: FoundRun, request: Request) -> TimedRun | None:
     try:
         if found.kind == "stop":
             return time_stop(trace, found, request.all_measures, request.surveyed_slope)
-        return time_standing(trace, found, request.all_measures, request.correction, request.surveyed_slope)
+        run = time_standing(trace, found, request.all_measures, request.surveyed_slope)
+        return corrected(run, request.correction)
     except (TooFewFixesError, np.linalg.LinAlgError):
         return None

@@ -11,20 +11,6 @@ from rest_framework.response import Response
 from rest_framework.views import exception_handler
 
 
-class Conflict(APIException):
-    """Somebody else changed the same thing meanwhile."""
-
-    status_code = status.HTTP_409_CONFLICT
-    default_code = "conflict"
-
-
-class TooLarge(APIException):
-    """An upload over the limit."""
-
-    status_code = status.HTTP_413_REQUEST_ENTITY_TOO_LARGE
-    default_code = "too_large"
-
-
 class DatabaseAway(APIException):
     """The database does not answer."""
 

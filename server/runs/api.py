@@ -16,10 +16,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
-from config.errors import TooLarge
 from coombe_core.columnar import unpack
 from coombe_core.reading import ReadError
 from runs import services
+from runs.errors import TooLarge
 from runs.filters import RunFilter
 from runs.models import Log, Measured, Run
 from runs.serializers import (

@@ -11,7 +11,6 @@ from django.db import transaction
 
 from accounts.models import User
 from cars.models import SetUp
-from config.errors import Conflict
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log
 from coombe_core.columnar import pack
@@ -20,6 +19,7 @@ from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace, to_parquet
 from runs import store
+from runs.errors import Conflict
 from runs.models import Edit, Flag, Log, Measured, Rejection, Run, RunTrace, Split, Validity, number, u95
 
 BEFORE_S = 5.0

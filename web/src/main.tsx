@@ -9,7 +9,7 @@ import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
 import { ApiError } from "./api/client";
-import { SessionProvider } from "./features/accounts/session";
+import { SessionGate } from "./features/accounts/SessionGate";
 import { RunsPage } from "./features/runs/RunsPage";
 import { Frame } from "./shared/Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
@@ -79,11 +79,11 @@ if (root) {
       <QueryClientProvider client={queries}>
         <PreferencesProvider>
           <Themed>
-            <SessionProvider>
+            <SessionGate>
               <BrowserRouter>
                 <Pages />
               </BrowserRouter>
-            </SessionProvider>
+            </SessionGate>
           </Themed>
         </PreferencesProvider>
       </QueryClientProvider>

@@ -6,7 +6,6 @@ from collections.abc import Iterable
 
 import numpy as np
 
-from coombe_core.correction import Correction, corrected_time
 from coombe_core.runs.finding import FoundRun
 from coombe_core.timing.estimate import Estimate, Value
 from coombe_core.timing.flags import flags_of
@@ -24,7 +23,7 @@ CURVE_STEP_S = 0.05
 
 
 def time_standing(
-    trace: Trace, found: FoundRun, measures: Iterable[Measure], correction: Correction, surveyed: Value | None = None
+    trace: Trace, found: FoundRun, measures: Iterable[Measure], surveyed: Value | None = None
 ) -> TimedRun:
     """Time a standing start of the trace. `surveyed` is the course's slope in percent and wins over altitude.
 
@@ -41,7 +40,7 @@ def time_standing(
     curve = Curve(at_s - start_s, speed, distance, acceleration)
     rollout = fit.reaches_distance(ROLLOUT_M)
     zeros: dict[Clock, Estimate | None] = {"first_movement": launch, "rollout": rollout}
-    rows = [row for measure in measures for row in _measured(fit, measure, zeros, curve, correction, slope)]
+    rows = [row for measure in measures for row in _measured(fit, measure, zeros)]
     return TimedRun(
         kind="standing",
         start_s=start_s,
@@ -63,14 +62,7 @@ def _peak_g(fit: SpeedFit, curve: Curve, start_s: float) -> Value:
     return fit.acceleration_at(peak_s).summed_up().scaled(1 / STANDARD_GRAVITY_MPS2)
 
 
-def _measured(
-    fit: SpeedFit,
-    measure: Measure,
-    zeros: dict[Clock, Estimate | None],
-    curve: Curve,
-    correction: Correction,
-    slope: Value | None,
-) -> Iterable[Measured]:
+def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | None]) -> Iterable[Measured]:
     """The measure on each of its clocks; nothing where the run did not reach it."""
     if measure.basis == "stop":
         return
@@ -82,15 +74,12 @@ def _measured(
         if zero is None:
             continue
         time_s = (reached - zero).summed_up()
-        corrected = corrected_time(curve, measure, clock, time_s, slope, correction)
         if measure.basis == "distance":
             line, trap = _line_speeds(fit, reached, measure.to_m)
-            yield Measured(
-                measure.name, clock, time_s, corrected_time_s=corrected, line_speed_mps=line, trap_speed_mps=trap
-            )
+            yield Measured(measure.name, clock, time_s, line_speed_mps=line, trap_speed_mps=trap)
         else:
             distance = (fit.motion_at(reached)[1] - fit.motion_at(zero)[1]).summed_up()
-            yield Measured(measure.name, clock, time_s, distance, corrected_time_s=corrected)
+            yield Measured(measure.name, clock, time_s, distance)
 
 
 def _line_speeds(fit: SpeedFit, reached: Estimate, line_m: float) -> tuple[Value, Value | None]:

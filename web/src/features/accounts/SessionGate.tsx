@@ -1,20 +1,15 @@
 import { useQuery, useQueryClient } from "@tanstack/react-query";
-import { createContext, useContext, useEffect, useState, type ReactNode } from "react";
+import { useEffect, useState, type ReactNode } from "react";
 
-import { api, body, SESSION_ENDED, type Schemas } from "../../api/client";
+import { api, body, SESSION_ENDED } from "../../api/client";
 import { Failed, Loading } from "../../shared/States";
 import { LogInAgain, LogInPage } from "./LogIn";
+import { SessionContext, type Session } from "./session";
 
-interface Session {
-  person: Schemas["Person"] | null;
-  logIn: (username: string, password: string) => Promise<void>;
-  logOut: () => Promise<void>;
-}
-
-const Context = createContext<Session | null>(null);
 const KEY = ["session"];
 
-export function SessionProvider({ children }: { children: ReactNode }) {
+/** Shows its children to whoever is logged in, the log-in page to anyone else. */
+export function SessionGate({ children }: { children: ReactNode }) {
   const client = useQueryClient();
   const [ended, setEnded] = useState(false);
   const session = useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/session/")) });
@@ -39,15 +34,9 @@ export function SessionProvider({ children }: { children: ReactNode }) {
     },
   };
   return (
-    <Context value={value}>
+    <SessionContext value={value}>
       {value.person ? children : <LogInPage />}
       <LogInAgain open={ended && value.person !== null} />
-    </Context>
+    </SessionContext>
   );
-}
-
-export function useSession(): Session {
-  const value = useContext(Context);
-  if (!value) throw new Error("useSession needs a SessionProvider around it");
-  return value;
 }

@@ -1,0 +1,17 @@
+import { createContext, useContext } from "react";
+
+import type { Schemas } from "../../api/client";
+
+export interface Session {
+  person: Schemas["Person"] | null;
+  logIn: (username: string, password: string) => Promise<void>;
+  logOut: () => Promise<void>;
+}
+
+export const SessionContext = createContext<Session | null>(null);
+
+export function useSession(): Session {
+  const value = useContext(SessionContext);
+  if (!value) throw new Error("useSession needs a SessionGate around it");
+  return value;
+}
