@@ -41,6 +41,7 @@ def main(address: str) -> None:
                 page.locator("td a").first.click()
             elif path:
                 page.goto(path)
+            page.get_by_role("heading").first.wait_for()
             page.wait_for_load_state("networkidle")
             if name == "import":
                 page.get_by_role("button", name="Import logs").click()

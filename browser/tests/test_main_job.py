@@ -50,7 +50,7 @@ class MainJobTest(BrowserTest):
         page = self.page
         self.choose(page, "Set-up", f"Vireo: {self.set_ups[arm].name}")
         page.get_by_label("Charge before").fill("95")
-        page.get_by_label("Pack temperature before").fill("111")
+        page.get_by_label("Pack before").fill("111")
         page.get_by_label("Drive mode").fill("Sport")
         page.get_by_label("Log files").set_input_files(self.logs[arm])
         for path in self.logs[arm]:

@@ -52,7 +52,7 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
           <Form.Item name="charge_before_percent" label="Charge before">
             <QuantityInput kind="percent" />
           </Form.Item>
-          <Form.Item name="pack_temp_before_c" label="Pack temperature before">
+          <Form.Item name="pack_temp_before_c" label="Pack before">
             <QuantityInput kind="temperature" />
           </Form.Item>
           <Form.Item name="drive_mode" label="Drive mode">

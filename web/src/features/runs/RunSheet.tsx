@@ -25,7 +25,7 @@ export function RunSheet() {
     <>
       <div className="page-head">
         <h1>
-          {run.car_name}, {run.set_up_name}
+          {run.car_name} · {run.set_up_name}
         </h1>
         <span className="quiet">
           {KINDS[run.kind]} · {dayAndTime(run.start_utc)} UTC

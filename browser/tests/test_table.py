@@ -1,0 +1,107 @@
+"""The table of runs: sorting, filters, columns that are remembered, and picking arms from it."""
+
+from __future__ import annotations
+
+from playwright.sync_api import Page, expect
+
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from driving import BrowserTest
+from runs.models import Measured, Run
+from runs.services import import_log
+from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+
+
+class TableTest(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        person = UserFactory(username="tester")
+        for name, seed in (("five-runs", 31), ("after-update", 32)):
+            set_up = SetUpFactory(name=name)
+            import_log(f"{name}.nmea", write_nmea(simulate(SCENARIOS[name], seed).trace), set_up, person, {})
+        self.log_in(self.page, "tester", PASSWORD)
+
+    def times(self, page: Page) -> list[float]:
+        cells = page.locator("tbody tr td:nth-child(5)").all_inner_texts()
+        return [float(text.split(" ")[0]) for text in cells]
+
+    def test_sorting_by_a_measure_orders_every_row(self):
+        page = self.page
+        page.get_by_role("columnheader", name="0-60 mph rollout").click()
+        fastest = Measured.objects.filter(name="0-60 mph", clock="rollout").order_by("time_s").first()
+        expect(page.locator("tbody tr").first).to_contain_text(f"{fastest.time_s:.2f}")
+        times = self.times(page)
+        self.assertEqual(len(times), 10)
+        self.assertEqual(times, sorted(times))
+
+    def test_a_link_with_filters_shows_the_same_runs(self):
+        page = self.page
+        set_up = Run.objects.order_by("pk").first().set_up_id
+        page.goto(f"/runs?set_up={set_up}")
+        expect(page.get_by_text("5 in this list")).to_be_visible()
+
+    def test_hidden_columns_stay_hidden(self):
+        page = self.page
+        expect(page.get_by_role("columnheader", name="Pack")).to_be_visible()
+        page.get_by_role("button", name="Columns").click()
+        page.get_by_role("checkbox", name="Pack").uncheck()
+        expect(page.get_by_role("columnheader", name="Pack")).to_have_count(0)
+        page.reload()
+        expect(page.get_by_role("columnheader", name="Charge")).to_be_visible()
+        expect(page.get_by_role("columnheader", name="Pack")).to_have_count(0)
+
+    def test_picked_runs_become_arms_and_a_verdict(self):
+        page = self.page
+        for arm, name in (("before", "five-runs"), ("after", "after-update")):
+            rows = page.locator("tbody tr", has_text=name)
+            for index in range(3):
+                rows.nth(index).get_by_role("checkbox").check()
+            page.get_by_role("button", name=f"Put into {arm}").click()
+        tray = page.get_by_role("region", name="Arms")
+        expect(tray).to_contain_text("before: 3")
+        tray.get_by_role("button", name="Compare", exact=True).click()
+        expect(page.get_by_test_id("verdict")).to_have_text("faster")
+        expect(page.get_by_label("Verdict", exact=True)).to_contain_text("after")
+        self.assertIn("before=", page.url)
+
+    def test_a_temperature_typed_in_fahrenheit_is_kept_in_celsius(self):
+        page = self.page
+        run = Run.objects.last()
+        page.goto(f"/runs/{run.pk}")
+        page.get_by_role("button", name="Write down").click()
+        page.get_by_label("Pack before").fill("113")
+        page.get_by_label("Wind", exact=True).fill("10")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("2 later changes")).to_be_visible()
+        run.refresh_from_db()
+        self.assertAlmostEqual(run.pack_temp_before_c, 45.0)
+        self.assertAlmostEqual(run.wind_mps, 4.4704)
+
+    def test_a_slip_of_unit_is_told_at_its_field_and_nothing_is_lost(self):
+        page = self.page
+        page.keyboard.press("u")
+        page.goto(f"/runs/{Run.objects.last().pk}")
+        page.get_by_role("button", name="Write down").click()
+        page.get_by_label("Driver").fill("A. Person")
+        page.get_by_label("Pack before").fill("126")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("126 °F would be 52 °C: is the unit right?")).to_be_visible()
+        expect(page.get_by_label("Driver")).to_have_value("A. Person")
+
+    def test_someone_else_s_change_is_not_overwritten(self):
+        page = self.page
+        run = Run.objects.last()
+        page.goto(f"/runs/{run.pk}")
+        page.get_by_role("button", name="Write down").click()
+        page.get_by_label("Driver").fill("A. Person")
+        Run.objects.filter(pk=run.pk).update(revision=2, driver="B. Person")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("Someone else changed this run meanwhile")).to_be_visible()
+        expect(page.get_by_label("Driver")).to_have_value("A. Person")
+        run.refresh_from_db()
+        self.assertEqual(run.driver, "B. Person")
+
+    def test_a_run_deleted_meanwhile_says_that_it_is_gone(self):
+        page = self.page
+        page.goto("/runs/999999")
+        expect(page.get_by_role("heading", name="This is gone")).to_be_visible()
