@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from coombe_core.timing.result import TimedRun
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed")
+LOG_SUFFIXES = (".nmea", ".csv")
 FAILED = 2
 
 
@@ -38,8 +39,8 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--measure", action="append", default=[], type=_measure, metavar='"60-90 mph"')
     analyse.add_argument("--slope-percent", type=float, help="the course's surveyed slope, positive uphill")
     analyse.add_argument("--correct-to", choices=["level"], help="give corrected times beside the raw ones")
-    analyse.add_argument("--mass", type=float, help="test mass in kg")
-    analyse.add_argument("--cda", type=float, help="drag area in square metres")
+    analyse.add_argument("--mass", type=float, help="test mass in kg; a level correction does not need it")
+    analyse.add_argument("--cda", type=float, help="drag area in square metres; a level correction does not need it")
     analyse.set_defaults(act=_analyse)
     compare = commands.add_parser("compare", help="compare two arms of one measure")
     compare.add_argument("--json", action="store_true")
@@ -151,6 +152,9 @@ def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
 
     if options.scenario not in SCENARIOS:
         print(f"no scenario {options.scenario!r}; there are: {', '.join(SCENARIOS)}", file=err)
+        return FAILED
+    if options.out.suffix not in LOG_SUFFIXES:
+        print(f"{options.out}: name the log {' or '.join('*' + suffix for suffix in LOG_SUFFIXES)}", file=err)
         return FAILED
     scenario = SCENARIOS[options.scenario]
     simulated = simulate(replace(scenario, receiver=replace(scenario.receiver, rate_hz=options.rate)), options.seed)

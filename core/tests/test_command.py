@@ -116,6 +116,12 @@ class CommandTest(TestCase):
         _, lines, _ = self.run_command("analyse", "--json", str(log))
         self.assertEqual(json.loads(lines[0])["source"]["rate_hz"], 10.0)
 
+    def test_a_log_is_written_only_as_what_its_name_says(self):
+        code, _, err = self.run_command("simulate", "--scenario", "clean-run", "--out", str(self.folder / "x.doc"))
+        self.assertEqual(code, 2)
+        self.assertIn("*.nmea or *.csv", err)
+        self.assertEqual(list(self.folder.iterdir()), [])
+
     def test_an_unknown_scenario_names_those_that_exist(self):
         code, _, err = self.run_command("simulate", "--scenario", "moon", "--out", str(self.folder / "x"))
         self.assertEqual(code, 2)

@@ -29,6 +29,8 @@ def serve(port: int, workers: int, demo: bool) -> int:
         manage(env, "sweep_store", doing="sweeping the store")
         if demo:
             say(manage(env, "load_demo", doing="making the demo data").strip())
+        else:
+            say("The first administrator is made with: ./coombe admin")
         return _until_stopped(_web_command(port, workers), env, port)
 
 

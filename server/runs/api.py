@@ -59,6 +59,7 @@ class LogViewSet(
         given.is_valid(raise_exception=True)
         values = dict(given.validated_data)
         upload, set_up = values.pop("file"), values.pop("set_up")
+        _refuse_size(upload.size)
         try:
             done = services.import_log(upload.name, upload.read(), set_up, cast(User, request.user), values)
         except ReadError as error:
@@ -69,8 +70,12 @@ class LogViewSet(
 
 def _refuse_oversize(request: Request) -> None:
     """Refuse by the stated length, before the body is read."""
+    _refuse_size(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
+
+
+def _refuse_size(size_bytes: int) -> None:
     limit = settings.MAX_LOG_BYTES
-    if int(request.META.get("CONTENT_LENGTH") or 0) > limit + FORM_OVERHEAD_BYTES:
+    if size_bytes > limit:
         raise TooLarge(f"The file is larger than the limit of {limit / 1024**2:.0f} MB; split the log.")
 
 

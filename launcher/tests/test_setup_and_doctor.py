@@ -1,0 +1,168 @@
+"""Setup passes over what is done; the doctor says what to do; serving stops its children."""
+
+import contextlib
+import io
+import os
+import signal
+import socket
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+from unittest import TestCase, mock
+
+from coombe_launcher import database, doctor, installing, serving, testing
+from coombe_launcher.console import LauncherError
+from coombe_launcher.places import PYTHON, PYTHON_PATH
+
+
+def quietly(act, *arguments):
+    """What an act returned, and what it said."""
+    out = io.StringIO()
+    with contextlib.redirect_stdout(out):
+        return act(*arguments), out.getvalue()
+
+
+class StampsTest(TestCase):
+    def setUp(self):
+        folder = tempfile.TemporaryDirectory()
+        self.addCleanup(folder.cleanup)
+        self.folder = Path(folder.name)
+        for name, value in {"ROOT": self.folder, "STAMPS": self.folder / "stamps"}.items():
+            patch = mock.patch.object(installing, name, value)
+            patch.start()
+            self.addCleanup(patch.stop)
+        self.lock = self.folder / "package-lock.json"
+        self.lock.write_text("{}")
+
+    def test_a_step_is_done_until_its_inputs_change(self):
+        self.assertFalse(installing._is_done("npm", [self.lock]))
+        installing._mark_done("npm", [self.lock])
+        self.assertTrue(installing._is_done("npm", [self.lock]))
+        self.lock.write_text('{"changed": true}')
+        self.assertFalse(installing._is_done("npm", [self.lock]))
+
+    def test_an_input_that_went_away_is_a_change(self):
+        installing._mark_done("npm", [self.lock])
+        self.lock.unlink()
+        self.assertFalse(installing._is_done("npm", [self.lock]))
+
+    def test_a_finished_step_runs_nothing(self):
+        modules = self.folder / "node_modules"
+        modules.mkdir()
+        with (
+            mock.patch.object(installing, "WEB", self.folder),
+            mock.patch.dict(installing._STAMPED, {"npm": [self.lock]}),
+            mock.patch.object(installing, "run", side_effect=AssertionError("ran")),
+        ):
+            installing._mark_done("npm", [self.lock])
+            _, said = quietly(installing._web_packages)
+        self.assertIn("all there", said)
+
+    def test_a_failing_step_is_not_marked_done(self):
+        with (
+            mock.patch.object(installing, "WEB", self.folder),
+            mock.patch.dict(installing._STAMPED, {"npm": [self.lock]}),
+            mock.patch.object(installing, "run", side_effect=LauncherError("no network")),
+            self.assertRaises(LauncherError),
+        ):
+            quietly(installing._web_packages)
+        self.assertFalse(installing._is_done("npm", [self.lock]))
+
+
+class DebianTest(TestCase):
+    def listed(self, text: str) -> list[str]:
+        answer = subprocess.CompletedProcess([], 0, stdout=text, stderr="")
+        with mock.patch.object(installing.subprocess, "run", return_value=answer):
+            return installing.missing_debian()
+
+    def test_a_package_that_was_removed_but_left_its_settings_is_missing(self):
+        text = "".join(f"{package} installed\n" for package in installing.DEBIAN_PACKAGES)
+        self.assertEqual(self.listed(text), [])
+        self.assertEqual(self.listed(text.replace("chromium installed", "chromium config-files")), ["chromium"])
+
+    def test_another_system_is_told_what_is_wanted(self):
+        with (
+            mock.patch.object(installing.shutil, "which", return_value=None),
+            self.assertRaisesRegex(LauncherError, "no Debian system.*mariadb-server"),
+        ):
+            installing.missing_debian()
+
+
+class DoctorTest(TestCase):
+    def examine(self, checks) -> tuple[int, str]:
+        with mock.patch.object(doctor, "_checks", return_value=checks):
+            return quietly(doctor.examine, 8642)
+
+    def test_every_line_is_ok_or_says_what_to_do(self):
+        def broken() -> str:
+            raise LauncherError("run ./coombe setup")
+
+        code, said = self.examine({"Python": lambda: "3.11", "Chromium": broken})
+        self.assertEqual(code, 1)
+        self.assertEqual(said.splitlines(), ["ok    Python: 3.11", "TO DO Chromium: run ./coombe setup"])
+
+    def test_all_well_leaves_with_nought(self):
+        self.assertEqual(self.examine({"Python": lambda: "3.11"})[0], 0)
+
+    def test_a_port_in_use_is_found(self):
+        with socket.socket() as busy:
+            busy.bind(("127.0.0.1", 0))
+            busy.listen()
+            with self.assertRaisesRegex(LauncherError, "in use"):
+                doctor._port(busy.getsockname()[1])
+        self.assertEqual(doctor._port(database.free_port()), "free")
+
+    def test_a_full_disk_is_found(self):
+        usage = mock.Mock(free=10**8)
+        with mock.patch.object(doctor.shutil, "disk_usage", return_value=usage), self.assertRaises(LauncherError):
+            doctor._disk()
+
+    def test_a_missing_program_is_found(self):
+        with self.assertRaisesRegex(LauncherError, "not installed"):
+            doctor._version("no-such-program")
+
+
+class ServingTest(TestCase):
+    CHILD = "import signal; signal.pause()"
+
+    def test_an_interrupt_stops_the_web_server_and_leaves_with_nought(self):
+        children, start_process = [], subprocess.Popen
+
+        def start(*args, **kwargs):
+            child = start_process([sys.executable, "-c", self.CHILD])
+            real_wait = child.wait
+            interrupted = iter([KeyboardInterrupt])
+
+            def wait(timeout=None):
+                for error in interrupted:
+                    raise error
+                return real_wait(timeout)
+
+            child.wait = wait
+            children.append(child)
+            return child
+
+        with mock.patch.object(serving.subprocess, "Popen", start):
+            code, said = quietly(serving._until_stopped, ["web"], dict(os.environ), 8642)
+        self.assertEqual(code, 0)
+        self.assertIn("http://127.0.0.1:8642/", said)
+        self.assertEqual(children[0].returncode, -signal.SIGTERM)
+
+    def test_the_web_server_listens_on_loopback_with_the_workers_asked_for(self):
+        command = [str(part) for part in serving._web_command(8700, 3)]
+        self.assertEqual(command[command.index("--host") + 1], "127.0.0.1")
+        self.assertEqual(command[command.index("--workers") + 1], "3")
+
+
+class TotalsTest(TestCase):
+    def totals(self, script: str) -> tuple[int, int]:
+        return quietly(testing._run_tests, [PYTHON, "-c", script], {**os.environ, "PYTHONPATH": PYTHON_PATH})[0]
+
+    def test_the_totals_are_read_from_the_runner(self):
+        with mock.patch.object(testing, "SERVER", Path.cwd()):
+            self.assertEqual(self.totals("print('...'); print('12 passed, 3 failed')"), (12, 3))
+
+    def test_a_run_that_dies_without_totals_is_an_error(self):
+        with mock.patch.object(testing, "SERVER", Path.cwd()), self.assertRaisesRegex(LauncherError, "exit 7"):
+            self.totals("raise SystemExit(7)")
