@@ -7,9 +7,10 @@ import numpy as np
 from drives import simulated
 from geographiclib.geodesic import Geodesic
 
-from coombe_core.simulating.car import Conditions, SimulatedCar, full_drive_mps2
+from coombe_core.simulating.car import Conditions, SimulatedCar, full_drive_mps2, ramp_share
 from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver, receive
+from coombe_core.timing.launch import SHAPES, torque_share
 
 FREE = SimulatedCar(cda_m2=0.0, rolling_coefficient=0.0, taper_per_mps=0.0, ramp_s=0.001, ramp_shape="linear")
 
@@ -40,6 +41,12 @@ class CarTest(TestCase):
         up, level = (drive(FREE, Conditions(slope_percent=s), [Act("launch", seconds=0.8)]) for s in (5.0, 0.0))
         lost = (level.speed_mps[-1] - up.speed_mps[-1]) / 0.8
         self.assertAlmostEqual(lost, 9.80665 * math.sin(math.atan(0.05)) / FREE.rotating_mass_factor, delta=0.03)
+
+    def test_the_ramp_that_is_driven_is_the_ramp_that_is_fitted(self):
+        since_s = np.linspace(-0.1, 0.6, 57)
+        for shape in SHAPES:
+            driven = [ramp_share(shape, float(at_s), 0.2) for at_s in since_s]
+            np.testing.assert_allclose(driven, torque_share(shape, since_s, 0.2), atol=1e-12)
 
 
 class ReceiverTest(TestCase):

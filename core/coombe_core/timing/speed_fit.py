@@ -25,6 +25,9 @@ FINE_S = 0.0025
 BEFORE_S = 0.6  # the launch instant is sought this far before its rough value
 EARLY_S = 1.3  # by this long after it every ramp has ended
 NUDGE_S = 0.002
+MOST_STEPS = 6
+MOST_SHIFT_S = 0.08
+SETTLED_S = 3e-4
 STRENGTHS = 10.0 ** np.arange(-5.0, 5.1, 0.5)
 CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6)
 LEAST_WEIGHT = 0.003
@@ -85,7 +88,7 @@ class SpeedFit:
         self._penalty = self._spline.penalty()
         start = self._ramped(rough_s, "linear", 0.13)
         in_motion = time_s > rough_s + 0.15
-        self._choose_smoothing(self._rows(start, self._fixes)[1][in_motion], in_motion)
+        self._choose_smoothing(self._speed_rows(start)[in_motion], in_motion)
         self._settle(rough_s, ramps_s)
         self._grid_s = np.concatenate([self._early_s[::8], time_s[time_s > self._join_s]])
 
@@ -107,17 +110,9 @@ class SpeedFit:
 
     def _rows(self, ramped: Ramped, base: Base) -> Rows:
         """Rows (n x J) whose product with the coefficients is acceleration, speed and distance."""
-        columns = self._early_basis.shape[1]
-        offsets = (0.0, ramped[1][-1], ramped[2][-1] + base.late_s * ramped[1][-1])
-        rows = []
-        for full, offset, table in zip(base.full, offsets, ramped, strict=True):
-            part = full.copy()
-            part[:, :columns] += offset
-            index, share = base.index[base.early], base.share[base.early]
-            part[base.early] = 0.0
-            part[base.early, :columns] = table[index] * (1 - share) + table[index + 1] * share
-            rows.append(part)
-        return rows[0], rows[1], rows[2]
+        offsets = (np.zeros(1), ramped[1][-1], ramped[2][-1] + base.late_s * ramped[1][-1])
+        a, v, s = (_joined(*part, base) for part in zip(base.full, offsets, ramped, strict=True))
+        return a, v, s
 
     def _choose_smoothing(self, rows: Floats, chosen: NDArray[np.bool_]) -> None:
         """Set smoothing strength, noise variance and correlation to those of highest restricted likelihood."""
@@ -140,7 +135,12 @@ class SpeedFit:
 
     def _settle(self, rough_s: float, ramps_s: tuple[float, ...]) -> None:
         """Fit every ramp and keep those that the data leave any weight."""
-        hypotheses = [self._fit(rough_s, shape, duration) for shape in SHAPES for duration in ramps_s]
+        hypotheses: list[Hypothesis] = []
+        for shape in SHAPES:
+            near_s = rough_s
+            for duration in ramps_s:
+                hypotheses.append(self._fit(near_s, shape, duration))
+                near_s = hypotheses[-1].launch_s
         scores = np.array([hypothesis.log_likelihood for hypothesis in hypotheses])
         weights = np.exp(scores - scores.max())
         weights /= weights.sum()
@@ -152,38 +152,41 @@ class SpeedFit:
         covariances = np.array([hypothesis.covariance for hypothesis in self._hypotheses])
         self.posterior = Posterior(weights[kept] / weights[kept].sum(), covariances)
 
-    def _fit(self, rough_s: float, shape: Shape, duration_s: float) -> Hypothesis:
+    def _fit(self, near_s: float, shape: Shape, duration_s: float) -> Hypothesis:
         """The most likely coefficients and launch instant under one ramp (Gauss-Newton in the instant)."""
-        launch_s = rough_s
-        for _ in range(4):
+        launch_s, coefficients = near_s, None
+        for _ in range(MOST_STEPS):
             ramped = self._ramped(launch_s, shape, duration_s)
             nudged = self._ramped(launch_s + NUDGE_S, shape, duration_s)
-            rows = self._rows(ramped, self._fixes)[1]
-            slope_rows = (self._rows(nudged, self._fixes)[1] - rows) / NUDGE_S
-            system = self._system(rows)
-            coefficients = np.linalg.solve(system[0], system[1])
-            column = slope_rows @ coefficients
+            rows = self._speed_rows(ramped)
+            if coefficients is None:
+                coefficients = self._solved(rows)
+            column = (self._speed_rows(nudged) - rows) @ (coefficients / NUDGE_S)
             x, y, _ = self._white(np.column_stack([rows, column]), self._speed_mps)
-            gram = x.T @ x
+            gram, moment = x.T @ x, x.T @ y
             gram[:-1, :-1] += self._strength * self._penalty
-            solution = np.linalg.solve(gram, x.T @ y)
-            shift_s = float(np.clip(solution[-1], -0.08, 0.08))
-            if abs(shift_s) < 1e-4:
+            solution = np.linalg.solve(gram, moment)
+            coefficients, shift_s = solution[:-1], float(np.clip(solution[-1], -MOST_SHIFT_S, MOST_SHIFT_S))
+            if abs(shift_s) < SETTLED_S:
                 break
-            launch_s = float(np.clip(launch_s + shift_s, rough_s - BEFORE_S + 0.02, rough_s + 0.5))
+            launch_s = float(np.clip(launch_s + shift_s, self._early_s[0] + 0.02, self._join_s - 0.8))
         variance = self.noise_mps**2
-        cost = float(y @ y - solution @ (x.T @ y))
+        cost = float(y @ y - solution @ moment)
         log_likelihood = -0.5 * (cost / variance + np.linalg.slogdet(gram)[1])
         change = tuple((after - now) / NUDGE_S for now, after in zip(ramped, nudged, strict=True))
         covariance = variance * np.linalg.inv(gram)
-        return Hypothesis(launch_s, ramped, change, solution[:-1], covariance, log_likelihood)  # type: ignore[arg-type]
+        return Hypothesis(launch_s, ramped, change, coefficients, covariance, log_likelihood)  # type: ignore[arg-type]
+
+    def _speed_rows(self, ramped: Ramped) -> Floats:
+        """Rows (N x J) whose product with the coefficients is speed at the fixes."""
+        return _joined(self._fixes.full[1], ramped[1][-1], ramped[1], self._fixes)
+
+    def _solved(self, rows: Floats) -> Floats:
+        x, y, _ = self._white(rows, self._speed_mps)
+        return np.asarray(np.linalg.solve(x.T @ x + self._strength * self._penalty, x.T @ y))
 
     def _white(self, rows: Floats, speeds: Floats) -> tuple[Floats, Floats, float]:
         return _whitened(rows, speeds, self._time_s, self._step_s, self.noise_correlation)
-
-    def _system(self, rows: Floats) -> tuple[Floats, Floats]:
-        x, y, _ = self._white(rows, self._speed_mps)
-        return x.T @ x + self._strength * self._penalty, x.T @ y
 
     def _at(self, times_s: Floats) -> tuple[Estimate, Estimate, Estimate]:
         """Acceleration, speed and distance at one instant a hypothesis (K)."""
@@ -253,6 +256,17 @@ class SpeedFit:
         base = self._base(self._grid_s)
         curves = [[row @ h.coefficients for row in self._rows(h.ramped, base)] for h in self._hypotheses]
         return np.array(curves).transpose(1, 0, 2)
+
+
+def _joined(full: Floats, offset: Floats, table: Floats, base: Base) -> Floats:
+    """Rows (n x J): from the table before the join, after it the spline's own with what was gained until then."""
+    columns = table.shape[1]
+    rows = full.copy()
+    rows[:, :columns] += offset
+    index, share = base.index[base.early], base.share[base.early]
+    rows[base.early] = 0.0
+    rows[base.early, :columns] = table[index] * (1 - share) + table[index + 1] * share
+    return rows
 
 
 def _rows_each(tables: Floats, base: Base) -> Floats:

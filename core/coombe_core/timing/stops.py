@@ -25,6 +25,7 @@ CURVE_STEP_S = 0.05
 NEAR_NOMINAL = 0.03
 ONSET_STEP_S = 0.005
 ONSET_REACH_S = 0.6
+RIDGE = 1e-9  # keeps an onset at the window's very end solvable
 BITE_S = (0.05, 0.1, 0.15, 0.2, 0.3)
 
 
@@ -70,7 +71,7 @@ def brake_onset(time_s: Floats, speed_mps: Floats, rough_s: float) -> Value:
     if t.size < 6:
         return Value(rough_s, COVERAGE_95 * float(np.median(np.diff(time_s))) / np.sqrt(12))
     instants = np.arange(-ONSET_REACH_S + 0.15, ONSET_REACH_S - 0.15, ONSET_STEP_S)
-    costs = np.array([[_onset_cost(t, v, at, bite) for bite in BITE_S] for at in instants])
+    costs = _onset_costs(t, v, instants)
     variance = max(float(costs.min()) / max(t.size - 5, 1), 1e-6)
     weights = np.exp(-0.5 * (costs - costs.min()) / variance).sum(axis=1)
     weights /= weights.sum()
@@ -79,12 +80,18 @@ def brake_onset(time_s: Floats, speed_mps: Floats, rough_s: float) -> Value:
     return Value(rough_s + mean, COVERAGE_95 * spread)
 
 
-def _onset_cost(t: Floats, v: Floats, at_s: float, bite_s: float) -> float:
-    since = np.maximum(t - at_s, 0.0)
-    lost = np.where(since < bite_s, since**2 / (2 * bite_s), since - bite_s / 2)
-    design = np.column_stack([np.ones_like(t), t, lost, lost * since])
-    residuals = v - design @ np.linalg.lstsq(design, v, rcond=None)[0]
-    return float(residuals @ residuals)
+def _onset_costs(t: Floats, v: Floats, instants: Floats) -> Floats:
+    """Least squares for every onset and every bite (onsets x bites): a line, left by a ramp of deceleration."""
+    since = np.maximum(t - instants[:, None, None], 0.0)
+    bite = np.array(BITE_S)[:, None]
+    lost = np.where(since < bite, since**2 / (2 * bite), since - bite / 2)
+    columns = np.broadcast_arrays(np.ones_like(t), t, lost, lost * since)
+    design = np.stack(columns, axis=-1)
+    gram = np.einsum("abni,abnj->abij", design, design) + RIDGE * np.eye(design.shape[-1])
+    moment = np.einsum("abni,n->abi", design, v)
+    solution = np.linalg.solve(gram, moment[..., None])[..., 0]
+    residuals = v - np.einsum("abni,abi->abn", design, solution)
+    return np.asarray((residuals**2).sum(axis=-1))
 
 
 def _at_onset(rest: Estimate, onset: Value) -> Estimate:
