@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
-from django.db import transaction
+from django.db import IntegrityError, transaction
 
 from accounts.models import User
 from cars.models import SetUp
@@ -43,15 +43,23 @@ def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: 
     course = conditions.get("course")
     surveyed = Value(course.slope_percent, course.slope_u95_percent or 0.0) if course and course.slope_percent else None
     analysis = analyse_log(data, Request(surveyed_slope=surveyed, correction=Correction("level")))
-    known = Log.objects.filter(sha256=analysis.sha256).first()
-    if known:
+    if known := _known(analysis.sha256):
         return Imported(known, already=True)
     store.keep(data, analysis.sha256)
-    with transaction.atomic():
-        log = _add_log(name, len(data), analysis, person)
-        for timed in analysis.runs:
-            _add_run(log, timed, analysis.reading.trace, set_up, conditions)
+    try:
+        with transaction.atomic():
+            log = _add_log(name, len(data), analysis, person)
+            for timed in analysis.runs:
+                _add_run(log, timed, analysis.reading.trace, set_up, conditions)
+    except IntegrityError:
+        if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
+            return Imported(known, already=True)
+        raise
     return Imported(log, already=False)
+
+
+def _known(sha256: str) -> Log | None:
+    return Log.objects.filter(sha256=sha256).first()
 
 
 def _add_log(name: str, size: int, analysis: Analysis, person: User) -> Log:

@@ -68,6 +68,13 @@ class GoodLogsTest(ImportTest):
         self.assertEqual((again.status_code, again.data["already"]), (200, True))
         self.assertEqual((Log.objects.count(), Run.objects.count()), (1, 2))
 
+    def test_the_same_file_twice_at_once_is_stored_once(self):
+        self.send(log_bytes())
+        with mock.patch("runs.services._known", side_effect=[None, Log.objects.get()]):
+            again = self.send(log_bytes())
+        self.assertEqual((again.status_code, again.data["already"]), (200, True))
+        self.assertEqual((Log.objects.count(), Run.objects.count()), (1, 2))
+
     def test_csv_is_recognised_by_content(self):
         data = write_csv(simulate(SCENARIOS["clean-run"], 22).trace)
         self.assertEqual(self.send(data, name="misnamed.nmea").data["log"]["format"], "csv")

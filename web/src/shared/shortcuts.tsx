@@ -47,7 +47,7 @@ export function useGoTo() {
 
 export function ShortcutList({ open, close }: { open: boolean; close: () => void }) {
   return (
-    <Modal title="Shortcuts" open={open} onCancel={close} footer={null} width={420}>
+    <Modal title="Shortcuts" open={open} onCancel={close} footer={null} destroyOnHidden width={420}>
       <table className="plain">
         <tbody>
           {SHORTCUTS.map(([key, what]) => (

@@ -67,6 +67,7 @@ function VoidDialog({ open, close, error, submit }: DialogProps) {
       onCancel={close}
       onOk={() => submit(reason, note)}
       okText="Void the run"
+      destroyOnHidden
     >
       <p>It is kept, and out of every statistic. You can take it back.</p>
       <Radio.Group
