@@ -165,7 +165,7 @@ class SpeedFit:
             x, y, _ = self._white(np.column_stack([rows, column]), self._speed_mps)
             gram, moment = x.T @ x, x.T @ y
             gram[:-1, :-1] += self._strength * self._penalty
-            solution: Floats = np.linalg.solve(gram, moment)
+            solution = np.asarray(np.linalg.solve(gram, moment), dtype=np.float64)
             coefficients, shift_s = solution[:-1], float(np.clip(solution[-1], -MOST_SHIFT_S, MOST_SHIFT_S))
             if abs(shift_s) < SETTLED_S:
                 break
