@@ -7,6 +7,7 @@ from typing import Any
 from rest_framework import serializers
 
 from cars.models import SetUp
+from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
 from runs.models import Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
 
@@ -108,8 +109,8 @@ def plausible_pack_temp(value: float | None) -> float | None:
     """The value, where a pack can have it. Raises ValidationError that offers the other unit."""
     if value is None or -40 <= value <= HOTTEST_PACK_C:
         return value
-    celsius = (value - 32) / 1.8
-    offer = f" {value:g} °F would be {celsius:.0f} °C: is the unit right?" if -40 <= celsius <= HOTTEST_PACK_C else ""
+    meant_c = celsius(value)
+    offer = f" {value:g} °F would be {meant_c:.0f} °C: is the unit right?" if -40 <= meant_c <= HOTTEST_PACK_C else ""
     raise serializers.ValidationError(f"No pack runs at {value:g} °C.{offer}")
 
 
