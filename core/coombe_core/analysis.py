@@ -9,9 +9,9 @@ from dataclasses import dataclass, field
 import numpy as np
 
 from coombe_core.correction import Correction, corrected
+from coombe_core.course import SurveyedCourse
 from coombe_core.reading import Reading, read_log
 from coombe_core.runs.finding import FoundRun, find_runs
-from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import STANDARD_MEASURES, Measure
 from coombe_core.timing.result import TimedRun
 from coombe_core.timing.speed_fit import TooFewFixesError
@@ -22,10 +22,10 @@ from coombe_core.trace import Trace
 
 @dataclass(frozen=True)
 class Request:
-    """What to time beyond the standard measures, the course's surveyed slope, and what to correct."""
+    """What to time beyond the standard measures, the surveyed course, and what to correct."""
 
     measures: Sequence[Measure] = ()
-    surveyed_slope: Value | None = None
+    surveyed: SurveyedCourse | None = None
     correction: Correction = field(default_factory=Correction)
 
     @property
@@ -57,9 +57,11 @@ def time_runs(trace: Trace, request: Request) -> list[TimedRun]:
 
 def _timed(trace: Trace, found: FoundRun, request: Request) -> TimedRun | None:
     try:
+        fixes = trace.between(found.start_s, found.end_s)
+        slope = request.surveyed.slope_along(fixes) if request.surveyed else None
         if found.kind == "stop":
-            return time_stop(trace, found, request.all_measures, request.surveyed_slope)
-        run = time_standing(trace, found, request.all_measures, request.surveyed_slope)
+            return time_stop(trace, found, request.all_measures, slope)
+        run = time_standing(trace, found, request.all_measures, slope)
         return corrected(run, request.correction)
     except (TooFewFixesError, np.linalg.LinAlgError):
         return None

@@ -7,6 +7,7 @@ import numpy as np
 from drives import simulated
 
 from coombe_core.analysis import Request, time_runs
+from coombe_core.course import SurveyedCourse
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import Scenario, clean_run, pull, simulate
 from coombe_core.timing.estimate import Value
@@ -18,8 +19,8 @@ CLEAN = simulated("clean-run").trace
 
 def flags(trace: Trace, surveyed: float | None = 0.0) -> dict[str, Flag]:
     """The flags of the trace's first run; a surveyed level course unless told otherwise."""
-    slope = None if surveyed is None else Value(surveyed, 0.05)
-    return {flag.code: flag for flag in time_runs(trace, Request(surveyed_slope=slope))[0].flags}
+    course = None if surveyed is None else SurveyedCourse(Value(surveyed, 0.05))
+    return {flag.code: flag for flag in time_runs(trace, Request(surveyed=course))[0].flags}
 
 
 def without(trace: Trace, from_s: float, to_s: float) -> Trace:
@@ -77,7 +78,8 @@ class FlagsTest(TestCase):
     def test_slope_beyond_the_limit_uncertain_and_fine(self):
         self.assertEqual(flags(CLEAN, -1.4)["slope_beyond_limit"].severity, "caution")
         self.assertNotIn("slope_beyond_limit", flags(CLEAN, +1.4))
-        near = {flag.code for flag in time_runs(CLEAN, Request(surveyed_slope=Value(-0.8, 0.6)))[0].flags}
+        course = SurveyedCourse(Value(-0.8, 0.6))
+        near = {flag.code for flag in time_runs(CLEAN, Request(surveyed=course))[0].flags}
         self.assertEqual(near, {"slope_uncertain"})
 
     def test_no_altitude_asks_for_the_course_s_slope(self):

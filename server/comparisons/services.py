@@ -10,7 +10,7 @@ import numpy as np
 
 from comparisons.models import ArmName
 from coombe_core.columnar import unpack
-from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity, value_of
+from coombe_core.comparing.arms import arm_of_runs, shared_quantity, value_of
 from coombe_core.comparing.likeness import State, likeness
 from coombe_core.comparing.verdict import Quantity, compare
 from coombe_core.report import comparison_json
@@ -56,8 +56,6 @@ def compare_runs(measure_name: str, clock: Clock, quantity: Quantity, arms: Runs
     Raises ValueError with a sentence where the measure, the clock or the quantity does not fit.
     """
     measure = parse_measure(measure_name)
-    if clock not in measure.clocks:
-        raise NoSuchQuantityError(f"{measure.name} runs on {' or '.join(measure.clocks)}, not on {clock}.")
     stored = {arm: [StoredRun.of(run) for run in runs] for arm, runs in arms.items()}
     counting = {arm: [row for row in rows if row.run.counts] for arm, rows in stored.items()}
     field = shared_quantity(quantity, [row for rows in counting.values() for row in rows], measure, clock)

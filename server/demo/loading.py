@@ -38,10 +38,10 @@ def load() -> str:
             User.objects.create_user(name, password=PASSWORD, role=role, is_staff=admin, is_superuser=admin)
     if not Car.objects.exists():
         tester = User.objects.get(username="tester")
-        courses = _courses()
+        out = _courses()["out"]
         set_ups = _set_ups()
         for log in season.logs():
-            _import(log, set_ups[log.outing.set_up], courses, tester)
+            _import(log, set_ups[log.outing.set_up], out, tester)
         _void(tester)
         _compare(tester, set_ups)
     return f"{Car.objects.count()} cars, {SetUp.objects.count()} set-ups, {Run.objects.count()} runs. Log in as " + (
@@ -74,16 +74,17 @@ def _set_ups() -> dict[str, SetUp]:
     }
 
 
-def _import(log: season.DemoLog, set_up: SetUp, courses: dict[str, Course], tester: User) -> None:
+def _import(log: season.DemoLog, set_up: SetUp, out: Course, tester: User) -> None:
     """Import one log, then write the conditions of each way on its runs; a stop shares those of the run before it."""
-    runs = Run.objects.filter(log=import_log(log.name, log.data, set_up, tester, {}).log).order_by("start_s")
+    runs = Run.objects.filter(log=import_log(log.name, log.data, set_up, tester, {"course": out}).log).order_by(
+        "start_s"
+    )
     way = -1
     for run in runs:
         way = min(way + (run.kind == RunKind.STANDING), len(log.conditions) - 1)
         conditions: dict[str, Any] = log.conditions[max(way, 0)]
         for name, value in conditions.items():
             setattr(run, name, value)
-        run.course = courses[str(conditions["direction"])]
         run.save()
 
 

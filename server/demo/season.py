@@ -221,7 +221,6 @@ def _written(outing: Outing, state: Conditions, way: int, charge: float) -> dict
         "charge_after_percent": round(charge - CHARGE_A_RUN, 1),
         "pack_temp_before_c": round(state.pack_temp_c + 0.3 * way, 1),
         "pack_temp_after_c": round(state.pack_temp_c + 0.3 * way + 0.7, 1),
-        "direction": "back" if way else "out",
         "drive_mode": "Sport",
         "launch_aid": False,
         "climate_on": False,

@@ -6,7 +6,6 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Any
 
-import numpy as np
 from django.db import IntegrityError, transaction
 
 from accounts.models import User
@@ -15,9 +14,11 @@ from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log
 from coombe_core.columnar import pack
 from coombe_core.correction import Correction
+from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace, to_parquet
+from courses.models import Course, Direction
 from runs import store
 from runs.errors import Conflict
 from runs.models import Edit, Flag, Log, Measured, Rejection, Run, RunTrace, Split, Validity, number, u95
@@ -40,9 +41,7 @@ def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: 
 
     The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read.
     """
-    course = conditions.get("course")
-    surveyed = Value(course.slope_percent, course.slope_u95_percent or 0.0) if course and course.slope_percent else None
-    analysis = analyse_log(data, Request(surveyed_slope=surveyed, correction=Correction("level")))
+    analysis = analyse_log(data, Request(surveyed=_surveyed(conditions.get("course")), correction=Correction("level")))
     if known := _known(analysis.sha256):
         return Imported(known, already=True)
     store.keep(data, analysis.sha256)
@@ -56,6 +55,12 @@ def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: 
             return Imported(known, already=True)
         raise
     return Imported(log, already=False)
+
+
+def _surveyed(course: Course | None) -> SurveyedCourse | None:
+    if course is None or course.slope_percent is None:
+        return None
+    return SurveyedCourse(Value(course.slope_percent, course.slope_u95_percent or 0.0), course.heading_deg)
 
 
 def _known(sha256: str) -> Log | None:
@@ -90,6 +95,7 @@ def _plain(name: str) -> str:
 
 
 def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions: Mapping[str, Any]) -> None:
+    driven = trace.between(timed.start_s, timed.end_s)
     run = Run.objects.create(
         log=log,
         set_up=set_up,
@@ -103,9 +109,9 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
         peak_acceleration_u95_g=timed.peak_acceleration_g.u95,
         rollout_s=number(timed.rollout_s),
         rollout_u95_s=u95(timed.rollout_s),
-        heading_deg=_heading(trace.between(timed.start_s, timed.end_s)),
+        heading_deg=mean_heading_deg(driven),
         noise_mps=timed.noise_mps,
-        **conditions,
+        **_as_driven(conditions, driven),
     )
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
@@ -116,13 +122,16 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
     RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)))
 
 
-def _heading(fixes: Trace) -> float | None:
-    """Mean course over the faster half of a run, in degrees."""
-    fast = fixes.speed_mps > np.median(fixes.speed_mps)
-    angles = np.radians(fixes.course_deg[fast & np.isfinite(fixes.course_deg)])
-    if not angles.size:
-        return None
-    return float(np.degrees(np.arctan2(np.sin(angles).mean(), np.cos(angles).mean())) % 360.0)
+def _as_driven(conditions: Mapping[str, Any], driven: Trace) -> Mapping[str, Any]:
+    """The conditions with the direction that a run took along its course; one that went back has the other course."""
+    course: Course | None = conditions.get("course")
+    if course is None:
+        return conditions
+    if not is_other_way(course.heading_deg, driven):
+        return {**conditions, "direction": course.direction}
+    other = Direction.BACK if course.direction == Direction.OUT else Direction.OUT
+    back = Course.objects.filter(name=course.name, direction=other).first()
+    return {**conditions, "course": back, "direction": other}
 
 
 def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User) -> Run:

@@ -33,8 +33,10 @@ FIELDS: dict[Quantity, str] = {"time": "time_s", "line_speed": "line_speed_mps",
 def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measure, clock: Clock) -> str:
     """The field of Measured to compare. A stop's distance is from brake onset where every run has it.
 
-    Raises NoSuchQuantityError where the measure has none of that kind.
+    Raises NoSuchQuantityError where the measure has no such clock or nothing of that kind.
     """
+    if clock not in measure.clocks:
+        raise NoSuchQuantityError(f"{measure.name} has no clock {clock}; it runs on {' or '.join(measure.clocks)}")
     if quantity == "distance":
         if measure.basis == "distance":
             raise NoSuchQuantityError(f"{measure.name} is a distance; compare its time or a speed")

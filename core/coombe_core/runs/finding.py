@@ -18,7 +18,7 @@ AT_REST_MPS = 0.5
 STANDSTILL_S = 0.5
 PULL_MPS = 8.0  # a departure that never gets this fast is a creep
 PULL_MPS2 = 2.0  # mean over the first PULL_MPS; less is driving off in traffic
-LIFT_FRACTION = 0.15  # a pull ends where its acceleration falls under this share of what it was
+LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted
 LIFT_WAIT_S = 1.0
 LIFT_GAIN_MPS = 0.1  # a pull that gains less than this within LIFT_WAIT_S is over
 RECENT_FIXES = 4096
@@ -51,6 +51,10 @@ class RunFinder:
     """Finds runs fix by fix; `feed` yields a run as soon as it has ended."""
 
     def __init__(self) -> None:
+        self._begin()
+
+    def _begin(self) -> None:
+        """Know nothing yet, as at the start of a log and after a gap."""
         self._rest_since: float | None = None
         self._rest_s = 0.0
         self._pull: list[tuple[float, float]] = []
@@ -80,7 +84,7 @@ class RunFinder:
         """Yield what the end of the log, or a gap in it, cuts off."""
         if self._pull:
             yield from self._end_pull()
-        self.__init__()  # type: ignore[misc]
+        self._begin()
 
     def _come_to_rest(self, elapsed_s: float) -> Iterator[FoundRun]:
         if self._rest_since is None:

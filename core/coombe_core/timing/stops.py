@@ -40,7 +40,6 @@ def time_stop(trace: Trace, found: FoundRun, measures: Iterable[Measure], survey
     slope = surveyed or slope_percent(-fit.curve(-braking.elapsed_s)[2], braking, window)
     at_s = np.arange(onset.value, rest_s, CURVE_STEP_S)
     acceleration, speed, to_rest = fit.curve(-at_s)
-    start = _at_onset(rest, onset)
     curve = Curve(at_s - onset.value, speed, to_rest[0] - to_rest, -acceleration)
     hardest_s = -float(at_s[np.argmax(acceleration)])
     peak = fit.acceleration_at(hardest_s).summed_up().scaled(-1 / STANDARD_GRAVITY_MPS2)
@@ -53,7 +52,7 @@ def time_stop(trace: Trace, found: FoundRun, measures: Iterable[Measure], survey
         slope_percent=slope,
         peak_acceleration_g=peak,
         rollout_s=None,
-        measures=[row for measure in measures if (row := _measured(fit, measure, rest, start, onset)) is not None],
+        measures=list(_measured(fit, measures, rest, onset)),
         splits=[],
         curve=curve,
         noise_mps=fit.noise_mps,
@@ -99,24 +98,26 @@ def _at_onset(rest: Estimate, onset: Value) -> Estimate:
     return Estimate(rest.posterior, np.full(rest.values.size, -onset.value), np.zeros_like(rest.gradients))
 
 
-def _measured(fit: SpeedFit, measure: Measure, rest: Estimate, start: Estimate, onset: Value) -> Measured | None:
-    """The stop on the clock `speed`; None where it began more than 3 % under the nominal speed."""
-    speed, to_rest = fit.motion_at(start)
+def _measured(fit: SpeedFit, measures: Iterable[Measure], rest: Estimate, onset: Value) -> Iterable[Measured]:
+    """The stops on the clock `speed`, but for those that began more than 3 % under their nominal speed."""
+    speed, to_rest = fit.motion_at(_at_onset(rest, onset))
     initial = speed.summed_up()
-    nominal = measure.from_mps
-    if measure.basis != "stop" or initial.value < nominal * (1 - NEAR_NOMINAL):
-        return None
-    near = abs(initial.value - nominal) <= nominal * NEAR_NOMINAL
-    passed = fit.reaches_speed(nominal) if initial.value >= nominal else None
-    return Measured(
-        measure.name,
-        "speed",
-        time_s=(passed - rest).summed_up() if passed else None,
-        distance_m=fit.motion_at(passed)[1].summed_up() if passed else None,
-        onset_distance_m=_onset_distance(to_rest, speed, nominal, onset) if near else None,
-        initial_speed_mps=initial,
-        mfdd_mps2=_mfdd(fit, initial.value),
-    )
+    mfdd = _mfdd(fit, initial.value)
+    for measure in measures:
+        nominal = measure.from_mps
+        if measure.basis != "stop" or initial.value < nominal * (1 - NEAR_NOMINAL):
+            continue
+        near = initial.value <= nominal * (1 + NEAR_NOMINAL)
+        passed = fit.reaches_speed(nominal) if initial.value >= nominal else None
+        yield Measured(
+            measure.name,
+            "speed",
+            time_s=(passed - rest).summed_up() if passed else None,
+            distance_m=fit.motion_at(passed)[1].summed_up() if passed else None,
+            onset_distance_m=_onset_distance(to_rest, speed, nominal, onset) if near else None,
+            initial_speed_mps=initial,
+            mfdd_mps2=mfdd,
+        )
 
 
 def _onset_distance(to_rest: Estimate, initial: Estimate, nominal: float, onset: Value) -> Value:

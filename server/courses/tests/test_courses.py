@@ -49,6 +49,21 @@ class CourseTest(TestCase):
         row = run.measured.get(name="1/4 mile", clock="rollout")
         self.assertGreater(row.corrected_time_s, row.time_s)
 
+    def test_runs_back_along_the_strip_get_its_other_direction_and_slope(self):
+        out = CourseFactory(name="Strip", direction="out", heading_deg=0, slope_percent=0.5, slope_u95_percent=0.1)
+        back = CourseFactory(name="Strip", direction="back", heading_deg=180, slope_percent=-0.5)
+        conditions = {"course": out}
+        import_log("day.nmea", log_bytes("five-runs"), SetUpFactory(), self.person, conditions)
+        runs = Run.objects.order_by("start_s")
+        self.assertEqual([run.direction for run in runs], ["out", "back", "out", "back", "out"])
+        self.assertEqual([run.course for run in runs], [out, back, out, back, out])
+        self.assertEqual([run.slope_percent for run in runs], [0.5, -0.5, 0.5, -0.5, 0.5])
+
+    def test_a_strip_surveyed_as_level_is_level(self):
+        course = CourseFactory(heading_deg=0, slope_percent=0.0, slope_u95_percent=0.05)
+        import_log("day.nmea", log_bytes(), SetUpFactory(), self.person, {"course": course})
+        self.assertEqual({run.slope_percent for run in Run.objects.all()}, {0.0})
+
     def test_a_course_with_runs_is_not_deleted_from_under_them(self):
         course = CourseFactory()
         import_log("day.nmea", log_bytes(), SetUpFactory(), self.person, {"course": course})

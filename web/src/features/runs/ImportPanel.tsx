@@ -20,7 +20,7 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
     const conditions = await form.validateFields().catch(() => null);
     if (!conditions || !files.length) return;
     onStart();
-    await start(files, withDirection(conditions));
+    await start(files, conditions);
   }
   if (cars.data?.length === 0) {
     return (
@@ -81,17 +81,11 @@ function setUpOptions(cars: readonly Schemas["Car"][], car: number | null) {
     }));
 }
 
-/** The course's direction is the run's, so it is asked once: "3|out". */
-function withDirection({ course, ...rest }: SharedConditions): SharedConditions {
-  if (typeof course !== "string") return rest;
-  const [id, direction] = course.split("|");
-  return { ...rest, course: id, direction };
-}
-
-function CourseSelect(props: { id?: string; value?: string; onChange?: (value: string) => void }) {
+/** Runs that went the other way along the strip get its other direction by their heading. */
+function CourseSelect(props: { id?: string; value?: number; onChange?: (value: number) => void }) {
   const courses = useCourses();
   const options = courses.data?.map((course) => ({
-    value: `${course.id}|${course.direction}`,
+    value: course.id,
     label: `${course.name}, ${course.direction}`,
   }));
   return <Select {...props} allowClear options={options ?? []} placeholder="Not written down" />;
