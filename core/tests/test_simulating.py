@@ -10,7 +10,7 @@ from geographiclib.geodesic import Geodesic
 from coombe_core.simulating.car import Conditions, SimulatedCar, full_drive_mps2, ramp_share
 from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver, receive
-from coombe_core.timing.launch import SHAPES, torque_share
+from coombe_core.timing.ramp import SHAPES, torque_integrals
 
 FREE = SimulatedCar(cda_m2=0.0, rolling_coefficient=0.0, taper_per_mps=0.0, ramp_s=0.001, ramp_shape="linear")
 
@@ -46,7 +46,7 @@ class CarTest(TestCase):
         since_s = np.linspace(-0.1, 0.6, 57)
         for shape in SHAPES:
             driven = [ramp_share(shape, float(at_s), 0.2) for at_s in since_s]
-            np.testing.assert_allclose(driven, torque_share(shape, since_s, 0.2), atol=1e-12)
+            np.testing.assert_allclose(driven, torque_integrals(shape, 0, since_s, np.array(0.2))[0], atol=1e-12)
 
 
 class ReceiverTest(TestCase):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from coombe_core.timing.launch import Shape
+from coombe_core.timing.ramp import Shape
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 STEP_S = 0.001
@@ -49,7 +49,7 @@ def power_share(car: SimulatedCar, conditions: Conditions) -> float:
 
 
 def ramp_share(shape: Shape, since_s: float, duration_s: float) -> float:
-    """The scalar form of `torque_share`, for the 1 kHz loop."""
+    """The scalar form of the share in `torque_integrals`, for the 1 kHz loop."""
     x = max(since_s, 0.0) / duration_s
     if shape == "first-order":
         return 1.0 - math.exp(-3.0 * x)

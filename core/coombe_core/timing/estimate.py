@@ -23,46 +23,43 @@ class Value:
         return Value(self.value * factor, self.u95 * abs(factor))
 
 
-@dataclass(frozen=True)
-class Posterior:
-    """What a fit knows: K hypotheses, each with a weight and a covariance (P x P) of its parameters."""
-
-    weights: Floats
-    covariances: Floats
-
-
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Estimate:
-    """One quantity under every hypothesis of a posterior: its values (K) and gradients (K x P)."""
+    """One quantity of a fit: its number, its gradient (P) and the covariance (P x P) of the fit's parameters."""
 
-    posterior: Posterior
-    values: Floats
-    gradients: Floats
+    number: float
+    gradient: Floats
+    covariance: Floats
 
     def __sub__(self, other: Estimate) -> Estimate:
-        return Estimate(self.posterior, self.values - other.values, self.gradients - other.gradients)
+        return self._like(self.number - other.number, self.gradient - other.gradient)
 
     def times(self, factor: float) -> Estimate:
         """This quantity times an exact factor."""
-        return Estimate(self.posterior, self.values * factor, self.gradients * factor)
+        return self._like(self.number * factor, self.gradient * factor)
 
     def product(self, other: Estimate) -> Estimate:
         """The product of two quantities of one fit."""
-        slopes = self.values[:, None] * other.gradients + other.values[:, None] * self.gradients
-        return Estimate(self.posterior, self.values * other.values, slopes)
+        slope = self.number * other.gradient + other.number * self.gradient
+        return self._like(self.number * other.number, slope)
 
     def inverse(self) -> Estimate:
         """One over this quantity."""
-        return Estimate(self.posterior, 1 / self.values, -self.gradients / self.values[:, None] ** 2)
+        return self._like(1 / self.number, -self.gradient / self.number**2)
 
     def square(self) -> Estimate:
         """This quantity squared."""
         return self.product(self)
 
-    def summed_up(self) -> Value:
-        """The mean over the hypotheses, with the spread within and between them."""
-        weights = self.posterior.weights
-        mean = float(weights @ self.values)
-        within = np.einsum("kp,kpq,kq->k", self.gradients, self.posterior.covariances, self.gradients)
-        variance = float(weights @ (within + (self.values - mean) ** 2))
-        return Value(mean, COVERAGE_95 * float(np.sqrt(max(variance, 0.0))))
+    def moved(self, rate: float, instant: Estimate) -> Estimate:
+        """This quantity, which changes at `rate`, at an instant that itself is uncertain."""
+        return self._like(self.number, self.gradient + rate * instant.gradient)
+
+    @property
+    def value(self) -> Value:
+        """The number with its u95."""
+        variance = float(self.gradient @ self.covariance @ self.gradient)
+        return Value(self.number, COVERAGE_95 * float(np.sqrt(max(variance, 0.0))))
+
+    def _like(self, number: float, gradient: Floats) -> Estimate:
+        return Estimate(number, gradient, self.covariance)

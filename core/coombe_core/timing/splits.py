@@ -12,6 +12,7 @@ from coombe_core.units import SPEED_UNITS_MPS, speed_mps
 STEP = 10
 HIGHEST = 400
 UNITS = ("mph", "km/h")
+SPLIT_SPEEDS_MPS = [speed_mps(speed, unit) for unit in UNITS for speed in range(STEP, HIGHEST, STEP)]
 
 
 @dataclass(frozen=True)
@@ -42,7 +43,7 @@ def splits_of(fit: SpeedFit, launch: Estimate, rollout: Estimate | None, peak_mp
             reached = fit.reaches_speed(speed_mps(speed, unit))
             if reached is None:
                 break
-            way = fit.motion_at(reached)[1].summed_up()
-            after = (reached - rollout).summed_up() if rollout else None
-            found.append(Split(speed, unit, (reached - launch).summed_up(), after, way))
+            after = (reached.instant - rollout).value if rollout else None
+            first = (reached.instant - launch).value
+            found.append(Split(speed, unit, first, after, reached.distance.value))
     return found

@@ -1,8 +1,8 @@
-"""Timing a standing start: both clocks, speed and distance measures, line and trap speed."""
+"""Timing a pull: a standing start with both clocks, or a roll-on between speeds."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -10,10 +10,12 @@ from coombe_core.runs.finding import FoundRun
 from coombe_core.timing.estimate import Estimate, Value
 from coombe_core.timing.flags import flags_of
 from coombe_core.timing.measure import ROLLOUT_M, TRAP_M, Clock, Measure
+from coombe_core.timing.motion import Fixes
+from coombe_core.timing.ramp import LAUNCH_RAMPS_S
 from coombe_core.timing.result import Curve, Measured, TimedRun
 from coombe_core.timing.slope import slope_percent
-from coombe_core.timing.speed_fit import SpeedFit
-from coombe_core.timing.splits import splits_of
+from coombe_core.timing.speed_fit import Reached, SpeedFit
+from coombe_core.timing.splits import SPLIT_SPEEDS_MPS, splits_of
 from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
@@ -23,23 +25,24 @@ CURVE_STEP_S = 0.05
 
 
 def time_standing(
-    trace: Trace, found: FoundRun, measures: Iterable[Measure], surveyed: Value | None = None
+    trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None
 ) -> TimedRun:
     """Time a standing start of the trace. `surveyed` is the course's slope in percent and wins over altitude.
 
     Raises TooFewFixesError where the pull has too few fixes to fit.
     """
     window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
-    fit = SpeedFit(window.elapsed_s, window.speed_mps, found.end_s)
+    early_mps = [*SPLIT_SPEEDS_MPS, *(speed for m in measures for speed in (m.from_mps, m.to_mps))]
+    fit = SpeedFit(fixes_of(window), [found.end_s], LAUNCH_RAMPS_S, early_mps, [ROLLOUT_M])
     launch = fit.launch()
-    start_s = launch.summed_up().value
+    start_s = launch.number
     pull = window.between(start_s, found.end_s)
     slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull, trace.between(start_s - 5.0, found.end_s))
     at_s = np.arange(start_s, found.end_s, CURVE_STEP_S)
     acceleration, speed, distance = fit.curve(at_s)
     curve = Curve(at_s - start_s, speed, distance, acceleration)
     rollout = fit.reaches_distance(ROLLOUT_M)
-    zeros: dict[Clock, Estimate | None] = {"first_movement": launch, "rollout": rollout}
+    zeros: dict[Clock, Estimate | None] = {"first_movement": launch, "rollout": rollout.instant if rollout else None}
     rows = [row for measure in measures for row in _measured(fit, measure, zeros)]
     return TimedRun(
         kind="standing",
@@ -49,17 +52,23 @@ def time_standing(
         flags=flags_of(trace, found, slope),
         slope_percent=slope,
         peak_acceleration_g=_peak_g(fit, curve, start_s),
-        rollout_s=(rollout - launch).summed_up() if rollout else None,
+        rollout_s=(rollout.instant - launch).value if rollout else None,
         measures=rows,
-        splits=splits_of(fit, launch, rollout, found.peak_mps),
+        splits=splits_of(fit, launch, zeros["rollout"], found.peak_mps),
         curve=curve,
         noise_mps=fit.noise_mps,
     )
 
 
+def fixes_of(window: Trace) -> Fixes:
+    """The window's fixes as the fit takes them."""
+    step_s = float(np.median(np.diff(window.elapsed_s))) if len(window) > 1 else 1.0
+    return Fixes(window.elapsed_s, window.speed_mps, np.ones(len(window)), step_s)
+
+
 def _peak_g(fit: SpeedFit, curve: Curve, start_s: float) -> Value:
     peak_s = start_s + float(curve.since_s[np.argmax(curve.acceleration_mps2)])
-    return fit.acceleration_at(peak_s).summed_up().scaled(1 / STANDARD_GRAVITY_MPS2)
+    return fit.acceleration_at(peak_s).value.scaled(1 / STANDARD_GRAVITY_MPS2)
 
 
 def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | None]) -> Iterable[Measured]:
@@ -69,22 +78,21 @@ def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | Non
     reached = fit.reaches_distance(measure.to_m) if measure.to_m else fit.reaches_speed(measure.to_mps)
     if reached is None:
         return
+    begun = fit.reaches_speed(measure.from_mps) if measure.from_mps else None
     for clock in measure.clocks:
-        zero = fit.reaches_speed(measure.from_mps) if clock == "speed" else zeros[clock]
+        zero = zeros[clock] if clock != "speed" else begun.instant if begun else None
         if zero is None:
             continue
-        time_s = (reached - zero).summed_up()
+        time_s = (reached.instant - zero).value
         if measure.basis == "distance":
-            line, trap = _line_speeds(fit, reached, measure.to_m)
-            yield Measured(measure.name, clock, time_s, line_speed_mps=line, trap_speed_mps=trap)
+            trap = _trap_speed(fit, reached, measure.to_m)
+            yield Measured(measure.name, clock, time_s, line_speed_mps=reached.speed.value, trap_speed_mps=trap)
         else:
-            distance = (fit.motion_at(reached)[1] - fit.motion_at(zero)[1]).summed_up()
-            yield Measured(measure.name, clock, time_s, distance)
+            way = reached.distance - begun.distance if begun else reached.distance
+            yield Measured(measure.name, clock, time_s, way.value)
 
 
-def _line_speeds(fit: SpeedFit, reached: Estimate, line_m: float) -> tuple[Value, Value | None]:
-    """Speed at the line, and mean speed over the last 66 ft before it."""
-    line = fit.motion_at(reached)[0].summed_up()
+def _trap_speed(fit: SpeedFit, reached: Reached, line_m: float) -> Value | None:
+    """Mean speed over the last 66 ft before the line."""
     trap_from = fit.reaches_distance(line_m - TRAP_M) if line_m > TRAP_M else None
-    trap = (reached - trap_from).inverse().times(TRAP_M).summed_up() if trap_from else None
-    return line, trap
+    return (reached.instant - trap_from.instant).inverse().times(TRAP_M).value if trap_from else None

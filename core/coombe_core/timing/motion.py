@@ -1,0 +1,261 @@
+"""A car's motion at full torque: a penalised spline of acceleration, and steps where the driver lifts or bites.
+
+The strength of the smoothing, how it grows along the run, the noise and its lag-1 correlation maximise the restricted
+likelihood of the fixes (Wahba 1985; Eilers and Marx 1996). A step is a drop of acceleration over a short fade; its
+instant and its fade are fitted too (Gauss-Newton, with weak priors).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.timing.spline import Spline
+
+Floats = NDArray[np.float64]
+LEAST_FIXES = 4
+STRENGTHS = 10.0 ** np.arange(-6.0, 6.1, 0.75)
+GROWTHS = (0.0, 2.0, 4.0, 6.0, 8.0)  # the stiffness grows with this power of the time since the launch
+CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6)
+YOUNG_S = 0.5
+EASE = 0.4  # the most likely strength, eased: a curve that is too stiff is biased, one too soft only noisier
+HIDDEN = 0.18  # and eased by this, it shows what the smoothing may hide
+UNPENALISED = 4  # speed at the first knot, and the parabola of acceleration that costs nothing
+USUAL_NOISE_MPS = 0.05
+USUAL_NOISE_FIXES = 3.0  # how many fixes the usual noise counts for, where few are in motion
+STEP_SIZE_MPS2 = 10.0
+STEP_REACH_S = 0.1
+STEP_FADE_S, STEP_FADE_SPREAD_S = 0.15, 0.07
+LEAST_FADE_S, MOST_FADE_S = 0.02, 0.5
+STEP_ROUNDS = 4
+
+
+class TooFewFixesError(ValueError):
+    """A stretch of the trace with too few fixes in motion to fit anything to."""
+
+
+@dataclass(frozen=True)
+class Fixes:
+    """Times, speeds and relative weights (n each) of some fixes, and the usual step between two."""
+
+    time_s: Floats
+    speed_mps: Floats
+    weight: Floats
+    step_s: float
+
+    def part(self, chosen: NDArray[np.bool_]) -> Fixes:
+        """Those fixes alone."""
+        return Fixes(self.time_s[chosen], self.speed_mps[chosen], self.weight[chosen], self.step_s)
+
+    def whitened(self, rows: Floats, correlation: float) -> Floats:
+        """Rows (..., n, p) with the weights applied and first-order autoregressive noise taken out."""
+        weighted = rows * self.weight[:, None]
+        if correlation == 0.0 or self.time_s.size < 2:
+            return weighted
+        link = correlation ** (np.diff(self.time_s) / self.step_s)
+        out = weighted.copy()
+        out[..., 1:, :] -= link[:, None] * weighted[..., :-1, :]
+        out[..., 1:, :] /= np.sqrt(1.0 - link**2)[:, None]
+        return out
+
+    def log_scale(self, correlation: float) -> float:
+        """Log of the scaling that whitening does, for likelihoods."""
+        if correlation == 0.0:
+            return 0.0
+        return float(-0.5 * np.log1p(-(correlation ** (2 * np.diff(self.time_s) / self.step_s))).sum())
+
+
+@dataclass(frozen=True)
+class Step:
+    """A change of acceleration: where it begins, how long it fades and its size; `rough_s` is where it was sought."""
+
+    rough_s: float
+    instant_s: float
+    fade_s: float = STEP_FADE_S
+    size_mps2: float = 0.0
+
+    def columns(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+        """Rows (n x 3) of acceleration, speed and distance for a change of size, instant and fade."""
+        x, past = np.maximum(at_s - self.instant_s, 0.0), np.maximum(at_s - self.instant_s - self.fade_s, 0.0)
+        f, d = self.fade_s, self.size_mps2
+        share, speed, way = (x - past) / f, (x**2 - past**2) / (2 * f), (x**3 - past**3) / (6 * f)
+        fading = ((x > 0) & (past == 0)) / f
+        a = np.column_stack([share, -d * fading, d * (np.where(past > 0, 1.0, 0.0) - share) / f])
+        v = np.column_stack([speed, -d * share, d * (past - speed) / f])
+        s = np.column_stack([way, -d * speed, d * (past**2 / 2 - way) / f])
+        return a, v, s
+
+
+@dataclass(frozen=True)
+class Terms:
+    """Normal equations: gram (P x P), moment (P), the sum of squares, how many fixes, and the log of their scaling."""
+
+    gram: Floats
+    moment: Floats
+    total: float
+    fixes: int
+    log_scale: float
+
+
+@dataclass(frozen=True)
+class Penalty:
+    """A roughness (P x P), how many directions it reaches, and the log of its determinant over them."""
+
+    matrix: Floats
+    reached: int
+    log_volume: float
+
+    @classmethod
+    def of(cls, matrix: Floats) -> Penalty:
+        """With what its eigenvalues say."""
+        values = np.linalg.eigvalsh(matrix)
+        reached = values[values > values[-1] * 1e-11]
+        return cls(matrix, int(reached.size), float(np.log(reached).sum()))
+
+
+@dataclass(frozen=True)
+class Reduced:
+    """What the fixes after the join say of the first 1 + k parameters once the others are fitted to them."""
+
+    gram: Floats
+    moment: Floats
+    total: float
+    rest: Floats
+    rest_by_first: Floats
+    rest_covariance: Floats
+
+
+class Motion:
+    """Parameters: speed at the spline's first knot, its coefficients, then size, instant and fade of every step.
+
+    Instants and fades enter as small changes about the fitted ones. Raises TooFewFixesError for under four fixes.
+    """
+
+    def __init__(self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float) -> None:
+        if fixes.time_s.size < LEAST_FIXES:
+            raise TooFewFixesError("too few fixes in motion")
+        self._fixes, self.spline, self._launch_s = fixes, spline, launch_s
+        self.steps = [Step(at_s, at_s) for at_s in steps_s]
+        self.variance = USUAL_NOISE_MPS**2
+        self._on_spline = spline.rows(fixes.time_s)[1]
+        self._choose_smoothing()
+        if self.steps:
+            for _ in range(STEP_ROUNDS):
+                self._move_steps()
+            self._choose_smoothing()
+            self._move_steps()
+        self._gram, self._moment, self._total = self._normal()
+
+    @property
+    def noise_mps(self) -> float:
+        """The receiver's noise, 1 sigma."""
+        return float(np.sqrt(self.variance))
+
+    def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+        """Rows (n x P) of acceleration, speed and distance gained since the first knot."""
+        parts = [self.spline.rows(at_s), *(step.columns(at_s) for step in self.steps)]
+        since_s = at_s - self.spline.inner_s[0]
+        ahead = (np.zeros(at_s.size), np.ones(at_s.size), since_s)
+        a, v, s = (np.column_stack([ahead[n], *(part[n] for part in parts)]) for n in range(3))
+        return a, v, s
+
+    def solved(self) -> tuple[Floats, Floats]:
+        """The parameters and their covariance from these fixes alone."""
+        covariance = np.asarray(np.linalg.inv(self._gram), dtype=np.float64)
+        return covariance @ self._moment, self.variance * covariance
+
+    def smoothing_shift(self) -> Floats:
+        """How far the parameters move where the curve may bend more easily: what the smoothing may hide."""
+        eased = self._gram + (HIDDEN - 1.0) * self._roughness
+        return np.asarray(np.linalg.solve(eased, self._moment) - np.linalg.solve(self._gram, self._moment))
+
+    def reduced(self, first: int) -> Reduced:
+        """The normal equations with all but the first parameters eliminated."""
+        g, m = self._gram, self._moment
+        inverse = np.asarray(np.linalg.inv(g[first:, first:]), dtype=np.float64)
+        rest, by_first = inverse @ m[first:], inverse @ g[first:, :first]
+        gram = g[:first, :first] - g[:first, first:] @ by_first
+        moment = m[:first] - g[:first, first:] @ rest
+        return Reduced(gram, moment, self._total - float(m[first:] @ rest), rest, by_first, self.variance * inverse)
+
+    def _columns(self) -> Floats:
+        ones = np.ones((self._fixes.time_s.size, 1))
+        return np.hstack([ones, self._on_spline, *(step.columns(self._fixes.time_s)[1] for step in self.steps)])
+
+    def _prior(self) -> tuple[Floats, Floats, float]:
+        """What is known of the steps beforehand: precision and moment of every parameter, and the constant."""
+        precision = np.zeros(1 + self.spline.size + 3 * len(self.steps))
+        center = np.zeros_like(precision)
+        for number, step in enumerate(self.steps):
+            place = 1 + self.spline.size + 3 * number
+            spread = np.array([STEP_SIZE_MPS2, STEP_REACH_S + self._fixes.step_s, STEP_FADE_SPREAD_S])
+            precision[place : place + 3] = self.variance / spread**2
+            center[place + 1 : place + 3] = step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
+        return precision, precision * center, float(precision @ center**2)
+
+    def _penalty(self, growth: float) -> Penalty:
+        """The roughness (P x P), stiffer as the run goes on."""
+        middles = (self.spline.inner_s[1:] + self.spline.inner_s[:-1]) / 2
+        age_s = np.maximum(middles - self._launch_s, YOUNG_S)
+        size = 1 + self.spline.size + 3 * len(self.steps)
+        penalty = np.zeros((size, size))
+        inside = slice(1, 1 + self.spline.size)
+        penalty[inside, inside] = self.spline.roughness((age_s / age_s[-1]) ** growth)
+        return Penalty.of(penalty)
+
+    def _choose_smoothing(self) -> None:
+        """Set growth, strength, noise and correlation to those of highest restricted likelihood."""
+        columns = self._columns()
+        usual = self._terms(columns, CORRELATIONS[2])
+        penalty = max((self._penalty(growth) for growth in GROWTHS), key=lambda each: _likeliest(usual, each)[0])
+        found = [_likeliest(self._terms(columns, correlation), penalty) for correlation in CORRELATIONS]
+        best = max(range(len(found)), key=lambda number: found[number][0])
+        self.correlation = CORRELATIONS[best]
+        _, strength, self.variance = found[best]
+        self._roughness = EASE * strength * penalty.matrix
+
+    def _terms(self, columns: Floats, correlation: float) -> Terms:
+        """The normal equations without roughness."""
+        x = self._fixes.whitened(columns, correlation)
+        y = self._fixes.whitened(self._fixes.speed_mps[:, None], correlation)[:, 0]
+        precision, pull, total = self._prior()
+        gram = x.T @ x + np.diag(precision)
+        return Terms(gram, x.T @ y + pull, float(y @ y) + total, y.size, self._fixes.log_scale(correlation))
+
+    def _normal(self) -> tuple[Floats, Floats, float]:
+        terms = self._terms(self._columns(), self.correlation)
+        return terms.gram + self._roughness, terms.moment, terms.total
+
+    def _move_steps(self) -> None:
+        gram, moment, _ = self._normal()
+        solution = np.linalg.solve(gram, moment)
+        for number, step in enumerate(self.steps):
+            size, later_s, longer_s = solution[1 + self.spline.size + 3 * number :][:3]
+            if step.size_mps2 == 0.0:
+                later_s = longer_s = 0.0
+            fade_s = float(np.clip(step.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
+            later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
+            self.steps[number] = Step(step.rough_s, step.instant_s + later_s, fade_s, float(size))
+
+
+def _likeliest(terms: Terms, penalty: Penalty) -> tuple[float, float, float]:
+    """The strength of highest restricted likelihood: that likelihood's log, the strength, the variance.
+
+    One eigendecomposition of the penalty as the fixes see it serves every strength.
+    """
+    least = float(STRENGTHS[0])
+    ridge = 1e-9 * np.trace(terms.gram) * np.eye(len(terms.gram))
+    factor = np.linalg.cholesky(terms.gram + least * penalty.matrix + ridge)
+    half = np.linalg.solve(factor, np.column_stack([penalty.matrix, terms.moment]))
+    values, vectors = np.linalg.eigh(np.linalg.solve(factor, half[:, :-1].T))
+    values, along = np.maximum(values, 0.0), vectors.T @ half[:, -1]
+    stretched = 1.0 + (STRENGTHS - least)[:, None] * values
+    free = max(terms.fixes - UNPENALISED, 0) + USUAL_NOISE_FIXES
+    squares = np.maximum(terms.total - (along**2 / stretched).sum(axis=1), 0.0)
+    variances = (squares + USUAL_NOISE_FIXES * USUAL_NOISE_MPS**2) / free
+    volumes = 2 * np.log(np.diag(factor)).sum() + np.log(stretched).sum(axis=1)
+    likelihood = free * np.log(variances) + volumes - penalty.reached * np.log(STRENGTHS) - penalty.log_volume
+    best = int(np.argmin(likelihood))
+    return terms.log_scale - 0.5 * float(likelihood[best]), float(STRENGTHS[best]), float(variances[best])
