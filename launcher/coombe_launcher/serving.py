@@ -5,6 +5,7 @@ from __future__ import annotations
 import signal
 import socket
 import subprocess
+import time
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
@@ -69,8 +70,9 @@ def _web_command(port: int, workers: int) -> list[str | Path]:
 
 def _until_stopped(command: list[str | Path], env: dict[str, str], port: int) -> int:
     web = subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True)
-    say(f"Coombe is at http://{HOST}:{port}/  (Ctrl-C stops it)")
     try:
+        if _listens(web, port):
+            say(f"Coombe is at http://{HOST}:{port}/  (Ctrl-C stops it)")
         return web.wait()
     except KeyboardInterrupt:
         say("\nStopping")
@@ -80,3 +82,13 @@ def _until_stopped(command: list[str | Path], env: dict[str, str], port: int) ->
         except subprocess.TimeoutExpired:
             web.kill()
         return 0
+
+
+def _listens(web: subprocess.Popen[bytes], port: int) -> bool:
+    """Wait until the web server takes connections; False where it ended instead."""
+    while web.poll() is None:
+        with socket.socket() as probe:
+            if probe.connect_ex((HOST, port)) == 0:
+                return True
+        time.sleep(0.1)
+    return False
