@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 import hashlib
+import io
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
+from typing import BinaryIO
 
 import numpy as np
 
@@ -19,6 +22,8 @@ from coombe_core.timing.standing import time_standing
 from coombe_core.timing.stops import time_stop
 from coombe_core.trace import Trace
 
+BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long before its start to so long after its end
+
 
 @dataclass(frozen=True)
 class Request:
@@ -28,7 +33,7 @@ class Request:
     surveyed: SurveyedCourse | None = None
     correction: Correction = field(default_factory=Correction)
 
-    @property
+    @cached_property
     def all_measures(self) -> list[Measure]:
         """The standard measures and those named, each once."""
         return list({measure.name: measure for measure in (*STANDARD_MEASURES, *self.measures)}.values())
@@ -43,10 +48,16 @@ class Analysis:
     runs: list[TimedRun]
 
 
-def analyse_log(data: bytes, request: Request | None = None) -> Analysis:
-    """Read a log, find its runs and time them. Raises ReadError where it cannot be read."""
-    reading = read_log(data)
-    return Analysis(hashlib.sha256(data).hexdigest(), reading, time_runs(reading.trace, request or Request()))
+def analyse_log(log: bytes | BinaryIO, request: Request | None = None) -> Analysis:
+    """Read a log (bytes, or a file open in binary mode), find its runs and time them.
+
+    Raises ReadError where it cannot be read.
+    """
+    stream = io.BytesIO(log) if isinstance(log, bytes) else log
+    sha256 = hashlib.file_digest(stream, "sha256").hexdigest()  # type: ignore[arg-type]
+    stream.seek(0)
+    reading = read_log(stream)
+    return Analysis(sha256, reading, time_runs(reading.trace, request or Request()))
 
 
 def time_runs(trace: Trace, request: Request) -> list[TimedRun]:
@@ -57,11 +68,11 @@ def time_runs(trace: Trace, request: Request) -> list[TimedRun]:
 
 def _timed(trace: Trace, found: FoundRun, request: Request) -> TimedRun | None:
     try:
-        fixes = trace.between(found.start_s, found.end_s)
-        slope = request.surveyed.slope_along(fixes) if request.surveyed else None
+        near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
+        slope = request.surveyed.slope_along(near.between(found.start_s, found.end_s)) if request.surveyed else None
         if found.kind == "stop":
-            return time_stop(trace, found, request.all_measures, slope)
-        run = time_standing(trace, found, request.all_measures, slope)
+            return time_stop(near, found, request.all_measures, slope)
+        run = time_standing(near, found, request.all_measures, slope)
         return corrected(run, request.correction)
     except (TooFewFixesError, np.linalg.LinAlgError):
         return None

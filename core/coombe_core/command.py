@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from coombe_core.timing.result import TimedRun
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed")
-LOG_SUFFIXES = (".nmea", ".csv")
+LOG_SUFFIXES = (".nmea", ".gpx", ".csv")
 FAILED = 2
 
 
@@ -87,7 +87,8 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     code = 0
     for path in options.logs:
         try:
-            analysis = analyse_log(Path(path).read_bytes(), request)
+            with Path(path).open("rb") as log:
+                analysis = analyse_log(log, request)
         except (ReadError, OSError) as error:
             code = FAILED
             _tell(path, error, options.json, out, err)
@@ -134,7 +135,8 @@ def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
     runs: list[TimedRun] = []
     for path in paths:
         try:
-            analysis = analyse_log(Path(path).read_bytes(), Request([measure]))
+            with Path(path).open("rb") as log:
+                analysis = analyse_log(log, Request([measure]))
         except OSError as error:
             raise ReadError(f"{path}: {error.strerror}") from None
         except ReadError as error:
@@ -146,8 +148,9 @@ def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
 def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from dataclasses import replace
 
-    from coombe_core.simulating.receiver import write_csv, write_nmea
+    from coombe_core.simulating.receiver import write_nmea
     from coombe_core.simulating.scenarios import SCENARIOS, simulate, truth
+    from coombe_core.writing import to_csv, to_gpx
 
     if options.scenario not in SCENARIOS:
         print(f"no scenario {options.scenario!r}; there are: {', '.join(SCENARIOS)}", file=err)
@@ -157,7 +160,7 @@ def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         return FAILED
     scenario = SCENARIOS[options.scenario]
     simulated = simulate(replace(scenario, receiver=replace(scenario.receiver, rate_hz=options.rate)), options.seed)
-    write = write_csv if options.out.suffix == ".csv" else write_nmea
+    write = {".csv": to_csv, ".gpx": to_gpx, ".nmea": write_nmea}[options.out.suffix]
     beside = options.out.with_name(options.out.name + ".truth.json")
     options.out.write_bytes(write(simulated.trace))
     beside.write_text(json.dumps(truth(simulated), indent=1) + "\n")

@@ -5,12 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
+from functools import cached_property
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
-
-from coombe_core.columnar import pack, unpack
 
 Column = NDArray[np.float64]
 
@@ -20,7 +19,9 @@ class Trace:
     """Fixes in the order of time; one float64 array of the same length a column, NaN where a fix lacks it.
 
     `elapsed_s` counts from `start_utc` (aware, UTC) and strictly increases. `speed_mps` is Doppler speed over
-    ground and never NaN; `course_deg` is clockwise from true north; `altitude_m` is above mean sea level.
+    ground and never NaN; `course_deg` is clockwise from true north; `altitude_m` is above mean sea level. `climb_mps`
+    is vertical Doppler speed, positive upward; `speed_accuracy_mps` the receiver's own word on its speed;
+    `fix_quality` is 0 none, 1 autonomous, 2 differential, 4 and 5 carrier phase fixed and float (as in NMEA's GGA).
     """
 
     start_utc: datetime
@@ -32,12 +33,16 @@ class Trace:
     altitude_m: Column
     satellites: Column
     hdop: Column
+    climb_mps: Column
+    speed_accuracy_mps: Column
+    fix_quality: Column
     date_known: bool = True
+    speed_from_positions: bool = False
 
     def __len__(self) -> int:
         return int(self.elapsed_s.size)
 
-    @property
+    @cached_property
     def rate_hz(self) -> float:
         """Fixes a second, from the median step; 0 for a single fix."""
         if len(self) < 2:
@@ -63,14 +68,4 @@ class Trace:
         return replace(self, **changed)
 
 
-COLUMNS = tuple(f.name for f in fields(Trace) if f.name not in {"start_utc", "date_known"})
-
-
-def to_parquet(trace: Trace) -> bytes:
-    """The trace's columns as one compressed Parquet file; `start_utc` and `date_known` are kept by the caller."""
-    return pack({name: getattr(trace, name) for name in COLUMNS})
-
-
-def from_parquet(blob: bytes, start_utc: datetime, date_known: bool = True) -> Trace:
-    """What `to_parquet` wrote, unchanged."""
-    return Trace(start_utc=start_utc, date_known=date_known, **unpack(blob))
+COLUMNS = tuple(f.name for f in fields(Trace) if f.type == "Column")

@@ -6,11 +6,10 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
-from drives import nmea, simulated
+from drives import nmea
 
 from coombe_core.command import main
 from coombe_core.timing.measure import parse_measure
-from coombe_core.trace import from_parquet, to_parquet
 
 RUN_KEYS = {
     "kind",
@@ -119,18 +118,10 @@ class CommandTest(TestCase):
     def test_a_log_is_written_only_as_what_its_name_says(self):
         code, _, err = self.run_command("simulate", "--scenario", "clean-run", "--out", str(self.folder / "x.doc"))
         self.assertEqual(code, 2)
-        self.assertIn("*.nmea or *.csv", err)
+        self.assertIn("*.nmea or *.gpx or *.csv", err)
         self.assertEqual(list(self.folder.iterdir()), [])
 
     def test_an_unknown_scenario_names_those_that_exist(self):
         code, _, err = self.run_command("simulate", "--scenario", "moon", "--out", str(self.folder / "x"))
         self.assertEqual(code, 2)
         self.assertIn("clean-run", err)
-
-
-class TraceTest(TestCase):
-    def test_a_trace_survives_its_parquet_blob_unchanged(self):
-        trace = simulated("clean-run").trace
-        back = from_parquet(to_parquet(trace), trace.start_utc)
-        self.assertEqual(back.speed_mps.tolist(), trace.speed_mps.tolist())
-        self.assertEqual(back.elapsed_s.tolist(), trace.elapsed_s.tolist())

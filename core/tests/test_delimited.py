@@ -6,13 +6,13 @@ import numpy as np
 from drives import simulated
 
 from coombe_core.reading import ReadError, read_log
-from coombe_core.simulating.receiver import write_csv
+from coombe_core.writing import to_csv
 
 
 class DelimitedTest(TestCase):
     def test_what_the_stand_in_writes_comes_back(self):
         trace = simulated("clean-run").trace
-        back = read_log(write_csv(trace)).trace
+        back = read_log(to_csv(trace)).trace
         np.testing.assert_allclose(back.speed_mps, trace.speed_mps, rtol=1e-8)
         np.testing.assert_allclose(back.elapsed_s, trace.elapsed_s, atol=2e-3)
 

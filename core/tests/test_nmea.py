@@ -1,5 +1,6 @@
 """The NMEA reader, against pynmea2 and against damage."""
 
+import io
 from unittest import TestCase
 
 import pynmea2
@@ -7,12 +8,16 @@ from drives import nmea
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coombe_core.reading import ReadError, read_log
-from coombe_core.reading.nmea import read
+from coombe_core.reading import ReadError, Reading, read_log
+from coombe_core.reading.nmea import read as read_stream
 from coombe_core.units import KNOT_MPS
 
 CLEAN = nmea("clean-run")
 SHORT = b"".join(CLEAN.splitlines(keepends=True)[:60])
+
+
+def read(data: bytes) -> Reading:
+    return read_stream(io.BytesIO(data))
 
 
 def sentence(body: str) -> bytes:

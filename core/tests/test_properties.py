@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from coombe_core.analysis import Request, analyse_log, time_runs
 from coombe_core.comparing.statistics import permutation, sample, welch
 from coombe_core.reading import ReadError
-from coombe_core.simulating.receiver import write_csv
 from coombe_core.timing.measure import STANDARD_MEASURES
 from coombe_core.trace import COLUMNS
+from coombe_core.writing import to_csv
 
-CSV = write_csv(simulated("clean-run").trace.between(0.0, 3.0))
+CSV = to_csv(simulated("clean-run").trace.between(0.0, 3.0))
 VALUES = st.lists(st.floats(1.0, 30.0), min_size=2, max_size=7)
 
 

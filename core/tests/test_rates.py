@@ -7,8 +7,9 @@ from drives import one_run, true_measures
 
 from coombe_core.analysis import Request, analyse_log, time_runs
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.receiver import write_csv, write_nmea
+from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import Scenario, clean_run, simulate, truth
+from coombe_core.writing import to_csv
 
 WANTED = (("0-60 mph", "rollout"), ("0-60 mph", "first_movement"), ("1/4 mile", "rollout"))
 
@@ -44,7 +45,7 @@ class RatesTest(TestCase):
 class FormatsTest(TestCase):
     def test_nmea_and_csv_of_one_drive_give_the_same_times(self):
         trace = one_run(8400, SimulatedCar()).trace
-        rows = [analyse_log(write(trace)).runs[0].measured("1/4 mile", "rollout") for write in (write_nmea, write_csv)]
+        rows = [analyse_log(write(trace)).runs[0].measured("1/4 mile", "rollout") for write in (write_nmea, to_csv)]
         self.assertAlmostEqual(rows[0].time_s.value, rows[1].time_s.value, delta=0.001)
 
     def test_two_runs_in_one_log_are_timed_as_if_alone(self):

@@ -14,9 +14,10 @@ import numpy as np
 
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, drive
-from coombe_core.simulating.receiver import Receiver, receive, write_csv, write_nmea
+from coombe_core.simulating.receiver import Receiver, receive, write_nmea
 from coombe_core.simulating.scenarios import LIFTED, clean_run, pull, turn_round
 from coombe_core.units import MPH_MPS
+from coombe_core.writing import to_csv
 
 VIREO = SimulatedCar(mass_kg=2080, power_w=262_000, grip=0.93, cda_m2=0.58, ramp_s=0.12, ramp_shape="smooth")
 LUMEN = SimulatedCar(mass_kg=1745, power_w=171_000, grip=0.78, cda_m2=0.52, ramp_s=0.16, ramp_shape="first-order")
@@ -200,7 +201,7 @@ def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generato
     trace = receive(drive(car, state, _acts(outing.kind), HEADING_DEG), receiver, int(draw.integers(1 << 31)))
     as_csv = outing.kind == "strip"
     name = f"{begins:%Y-%m-%d}-{outing.set_up.split(',')[0].lower().replace(' ', '-')}-{index + 1}"
-    data = write_csv(trace) if as_csv else write_nmea(trace)
+    data = to_csv(trace) if as_csv else write_nmea(trace)
     conditions = [_written(outing, state, way, charge - way * CHARGE_A_RUN) for way in range(2)]
     return DemoLog(f"{name}.{'csv' if as_csv else 'nmea'}", data, outing, conditions)
 

@@ -17,7 +17,8 @@ from coombe_core.correction import Correction
 from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import TimedRun
-from coombe_core.trace import Trace, to_parquet
+from coombe_core.trace import Trace
+from coombe_core.writing import to_parquet
 from courses.models import Course, Direction
 from runs import store
 from runs.errors import Conflict

@@ -1,13 +1,14 @@
 """Readers: bytes in, a Trace and what was rejected out. A format is recognised by its content, never by its name.
 
-To add a format: write a module with `recognises(head)` and `read(data)`, and put it in READERS.
+To add a format: write a module with `recognises(head)` and `read(stream)`, and put it in READERS.
 """
 
 from __future__ import annotations
 
-from typing import Protocol
+import importlib
+import io
+from typing import BinaryIO, Protocol, cast
 
-from coombe_core.reading import delimited, nmea
 from coombe_core.reading.result import ReadError, Reading
 
 __all__ = ["FORMATS", "ReadError", "Reading", "read_log"]
@@ -21,34 +22,36 @@ class Reader(Protocol):
     def recognises(self, head: bytes) -> bool:
         """Whether these first bytes of a log look like the format."""
 
-    def read(self, data: bytes) -> Reading:
+    def read(self, stream: BinaryIO) -> Reading:
         """The whole log. Raises ReadError with a sentence that names the line or field."""
 
 
-READERS: tuple[Reader, ...] = (nmea, delimited)
-FORMATS = tuple(reader.FORMAT for reader in READERS)
+# In the order of asking. A module is imported when it is its turn: some need libraries that take long to load.
+READERS = ("nmea", "ubx", "gpx", "positioning", "parquet", "delimited")
+FORMATS = ("NMEA", "UBX", "GPX", "positioning JSON", "Parquet", "CSV")
 HEAD_BYTES = 65_536
-KNOWN_BUT_UNREAD = {b"<?xml": "an XML file", b"<gpx": "a GPX file", b"PK\x03\x04": "a ZIP archive", b"%PDF": "a PDF"}
+KNOWN_BUT_UNREAD = {b"<?xml": "an XML file", b"PK\x03\x04": "a ZIP archive", b"%PDF": "a PDF"}
 
 
-def read_log(data: bytes) -> Reading:
-    """Read a log of any known format.
+def read_log(log: bytes | BinaryIO) -> Reading:
+    """Read a log of any known format, from bytes or from a file open in binary mode.
 
     Raises ReadError where the content is of no known format or holds no fix that can be used.
     """
-    if not data.strip():
+    stream = io.BytesIO(log) if isinstance(log, bytes) else log
+    head = stream.read(HEAD_BYTES)
+    stream.seek(0)
+    if not head.strip():
         raise ReadError("the file is empty")
-    head = data[:HEAD_BYTES]
-    for reader in READERS:
+    for name in READERS:
+        reader = cast(Reader, importlib.import_module(f"coombe_core.reading.{name}"))
         if reader.recognises(head):
-            return reader.read(data)
-    raise ReadError(f"{_guess(head)}: Coombe reads {' and '.join(name.upper() for name in FORMATS)}")
+            return reader.read(stream)
+    raise ReadError(f"{_guess(head)}: Coombe reads {', '.join(FORMATS[:-1])} and {FORMATS[-1]}")
 
 
 def _guess(head: bytes) -> str:
     text = head.lstrip(b"\xef\xbb\xbf \r\n\t")
-    if b"<gpx" in text[:2000]:
-        return "this is a GPX file"
     for start, name in KNOWN_BUT_UNREAD.items():
         if text.startswith(start):
             return f"this is {name}"

@@ -7,6 +7,7 @@ import io
 import math
 from collections.abc import Callable, Iterator
 from datetime import UTC, datetime
+from typing import BinaryIO
 
 import numpy as np
 
@@ -32,6 +33,9 @@ NAMES: dict[str, tuple[str, float]] = {
     **dict.fromkeys(("altitudeft", "elevationft"), ("altitude_m", FOOT_M)),
     **dict.fromkeys(("satellites", "sats"), ("satellites", 1.0)),
     **dict.fromkeys(("hdop",), ("hdop", 1.0)),
+    **dict.fromkeys(("climbmps", "verticalspeedmps"), ("climb_mps", 1.0)),
+    **dict.fromkeys(("speedaccuracymps",), ("speed_accuracy_mps", 1.0)),
+    **dict.fromkeys(("fixquality",), ("fix_quality", 1.0)),
 }
 
 
@@ -43,9 +47,9 @@ def recognises(head: bytes) -> bool:
     return bool(header) and any(_plain(name) in NAMES for name in header[0].split(_delimiter(header[0])))
 
 
-def read(data: bytes) -> Reading:
+def read(stream: BinaryIO) -> Reading:
     """Fixes of a CSV log. Raises ReadError where it has no time or no speed column, or no fix is left."""
-    text = _decode(data).lstrip("\ufeff")
+    text = _decode(stream.read()).lstrip("\ufeff")
     delimiter = _delimiter(text.split("\n", 1)[0])
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     places = _places(next(rows))

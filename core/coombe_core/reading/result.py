@@ -43,6 +43,7 @@ def assemble(
     rejections: list[Rejection],
     log_format: str,
     date_known: bool = True,
+    speed_from_positions: bool = False,
 ) -> Reading:
     """A Reading of fixes at `utc_s` (seconds since 1970 UTC), dropping those whose time does not go forward.
 
@@ -57,7 +58,9 @@ def assemble(
     elapsed_s = np.round(utc_s - utc_s[0], 6)
     empty = np.full(utc_s.size, np.nan)
     filled = {name: columns[name][kept] if name in columns else empty for name in COLUMNS if name != "elapsed_s"}
-    trace = Trace(start_utc=start, elapsed_s=elapsed_s, date_known=date_known, **filled)
+    trace = Trace(
+        start_utc=start, elapsed_s=elapsed_s, date_known=date_known, speed_from_positions=speed_from_positions, **filled
+    )
     return Reading(trace, log_format, sorted(rejections, key=lambda rejection: rejection.line))
 
 

@@ -1,7 +1,8 @@
-"""Finding standing starts and stops in a trace: one pass, fix by fix, with the same result for a file and a stream.
+"""Finding standing starts, roll-ons and stops: one pass, fix by fix, with the same result for a file and a stream.
 
-A standing start is a departure from rest that pulls hard; a stop is hard braking that ends at rest. Driving off in
-traffic, creeping and gentle braking are neither. Limits are the constants below, in SI units.
+A standing start is a departure from rest that pulls hard; a roll-on pulls hard out of steady speed; a stop is hard
+braking that ends at rest. Driving off in traffic, creeping and gentle braking are neither. Limits are the constants
+below, in SI units.
 """
 
 from __future__ import annotations
@@ -11,16 +12,25 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import Literal
 
+import numpy as np
+from numpy.typing import NDArray
+
 from coombe_core.trace import Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 
 AT_REST_MPS = 0.5
 STANDSTILL_S = 0.5
-PULL_MPS = 8.0  # a departure that never gets this fast is a creep
+PULL_MPS = 8.0  # a departure that never gets this fast is a creep, a roll-on that gains less is traffic
 PULL_MPS2 = 2.0  # mean over the first PULL_MPS; less is driving off in traffic
 LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted
 LIFT_WAIT_S = 1.0
 LIFT_GAIN_MPS = 0.1  # a pull that gains less than this within LIFT_WAIT_S is over
+EASE_S = 0.6
+LEAST_EASE_S = 0.35
+ROLL_FROM_MPS = 5.0
+ROLL_S = 0.8  # full power shows over this
+STEADY_S = 1.0
+STEADY_MPS2 = 0.8
 RECENT_FIXES = 4096
 COMPLETE_MPS = 60 * MPH_MPS
 STOP_FROM_MPS = 30 * KMH_MPS
@@ -29,14 +39,17 @@ STOP_MEAN_MPS2 = 4.0
 GAP_S = 2.0
 
 Kind = Literal["standing", "rolling", "stop"]
+Floats = NDArray[np.float64]
+Fix = tuple[float, float]
 
 
 @dataclass(frozen=True)
 class FoundRun:
     """Where a run lies in a trace: seconds on its time axis of rough start and end, and how it ended.
 
-    For a standing start `start_s` is the last fix at rest and `end_s` the last fix of the pull; for a stop they are
-    a fix shortly before the brakes bite and the first fix at rest. Both lie within a step or two of the truth.
+    For a standing start `start_s` is the last fix at rest, for a roll-on the last one of steady speed, and `end_s` is
+    the last fix of the pull; for a stop they are a fix shortly before the brakes bite and the first fix at rest. All
+    lie within a step or two of the truth. `eased_s` is where a pull was first eased off, if it was.
     """
 
     kind: Kind
@@ -45,6 +58,7 @@ class FoundRun:
     peak_mps: float
     rest_before_s: float
     complete: bool
+    eased_s: float | None = None
 
 
 class RunFinder:
@@ -57,9 +71,16 @@ class RunFinder:
         """Know nothing yet, as at the start of a log and after a gap."""
         self._rest_since: float | None = None
         self._rest_s = 0.0
-        self._pull: list[tuple[float, float]] = []
-        self._recent: deque[tuple[float, float]] = deque(maxlen=RECENT_FIXES)
+        self._pull: list[Fix] = []
+        self._kind: Kind = "standing"
+        self._recent: deque[Fix] = deque(maxlen=RECENT_FIXES)
+        self._pulled_until = float("-inf")
         self._last_s = float("-inf")
+
+    @property
+    def pulling(self) -> bool:
+        """Whether a pull, or what may become one, is under way."""
+        return bool(self._pull)
 
     def feed(self, elapsed_s: float, speed_mps: float) -> Iterator[FoundRun]:
         """Take the next fix and yield the run that it ends, if any."""
@@ -70,21 +91,39 @@ class RunFinder:
             yield from self._come_to_rest(elapsed_s)
             return
         if self._rest_since is not None:
-            self._rest_s = self._recent[-1][0] - self._rest_since
-            self._rest_since = None
-            self._pull = [self._recent[-1]] if self._rest_s >= STANDSTILL_S else []
-            self._recent.clear()
+            self._leave_rest()
         self._recent.append((elapsed_s, speed_mps))
         if self._pull:
             self._pull.append((elapsed_s, speed_mps))
             if _has_lifted(self._pull):
                 yield from self._end_pull()
+        elif speed_mps >= ROLL_FROM_MPS:
+            self._pull = self._roll_on()
+
+    def pass_over(self, times_s: Floats, speeds_mps: Floats) -> None:
+        """Take fixes in motion of which it is known that none begins or ends anything."""
+        kept = slice(max(times_s.size - RECENT_FIXES, 0), None)
+        self._recent.extend(zip(times_s[kept].tolist(), speeds_mps[kept].tolist(), strict=True))
+        self._last_s = float(times_s[-1])
+
+    def rest_until(self, elapsed_s: float) -> None:
+        """Stay at rest until a fix, where it is known that all before it were at rest too."""
+        self._recent.clear()
+        self._recent.append((elapsed_s, 0.0))
+        self._last_s = elapsed_s
 
     def finish(self) -> Iterator[FoundRun]:
         """Yield what the end of the log, or a gap in it, cuts off."""
         if self._pull:
             yield from self._end_pull()
         self._begin()
+
+    def _leave_rest(self) -> None:
+        self._rest_s = self._recent[-1][0] - (self._rest_since or 0.0)
+        self._rest_since = None
+        self._kind = "standing"
+        self._pull = [self._recent[-1]] if self._rest_s >= STANDSTILL_S else []
+        self._recent.clear()
 
     def _come_to_rest(self, elapsed_s: float) -> Iterator[FoundRun]:
         if self._rest_since is None:
@@ -94,21 +133,42 @@ class RunFinder:
             if stop:
                 yield stop
             self._rest_since = elapsed_s
-        self._recent.clear()
-        self._recent.append((elapsed_s, 0.0))
+            self._pulled_until = float("-inf")
+        self.rest_until(elapsed_s)
+
+    def _roll_on(self) -> list[Fix]:
+        """The fixes from the last one of steady speed on, where the latest ones pull hard; else none."""
+        now_s, speed = self._recent[-1]
+        begun = self._at_or_before(now_s - ROLL_S)
+        if begun is None or speed - begun[1] < PULL_MPS2 * (now_s - begun[0]):
+            return []
+        steady = self._at_or_before(begun[0] - STEADY_S)
+        if steady is None or steady[0] < self._pulled_until:
+            return []
+        if abs(begun[1] - steady[1]) > STEADY_MPS2 * (begun[0] - steady[0]):
+            return []
+        self._kind, self._rest_s = "rolling", 0.0
+        return [fix for fix in self._recent if fix[0] >= begun[0]]
+
+    def _at_or_before(self, at_s: float) -> Fix | None:
+        """The latest of the recent fixes that is no later than a time."""
+        return next((fix for fix in reversed(self._recent) if fix[0] <= at_s + 1e-9), None)
 
     def _end_pull(self) -> Iterator[FoundRun]:
         pull, self._pull = self._pull, []
+        self._pulled_until = pull[-1][0]
         end_s, peak_mps = max(pull, key=lambda fix: fix[1])
-        start_s = pull[0][0]
-        firm = next((s for s, speed in pull if speed >= PULL_MPS), None)
-        if firm is None or PULL_MPS / (firm - start_s) < PULL_MPS2:
+        start_s, from_mps = pull[0]
+        firm = next((s for s, speed in pull if speed >= from_mps + PULL_MPS), None)
+        if firm is None or (self._kind == "standing" and PULL_MPS / (firm - start_s) < PULL_MPS2):
             return
-        complete = peak_mps >= COMPLETE_MPS and _kept_pulling(pull)
-        yield FoundRun("standing", start_s, end_s, peak_mps, self._rest_s, complete)
+        eased_s = _eased_at(pull, end_s)
+        at_target_s = next((s for s, speed in pull if speed >= COMPLETE_MPS), None)
+        complete = at_target_s is not None and (eased_s is None or eased_s > at_target_s)
+        yield FoundRun(self._kind, start_s, end_s, peak_mps, self._rest_s, complete, eased_s)
 
 
-def _has_lifted(pull: list[tuple[float, float]]) -> bool:
+def _has_lifted(pull: list[Fix]) -> bool:
     """Whether the car has stopped gaining speed."""
     now_s, speed = pull[-1]
     back = len(pull) - 1
@@ -117,32 +177,33 @@ def _has_lifted(pull: list[tuple[float, float]]) -> bool:
     return now_s - pull[0][0] > LIFT_WAIT_S and speed < pull[back][1] + LIFT_GAIN_MPS
 
 
-def _kept_pulling(pull: list[tuple[float, float]]) -> bool:
-    """Whether the car never eased off for half a second on its way to 60 mph."""
+def _eased_at(pull: list[Fix], end_s: float) -> float | None:
+    """Where the car first eased off for half a second although it pulled on afterwards; None where it did not."""
     hardest = 0.0
     back = 0
     for now_s, speed in pull:
-        while now_s - pull[back][0] > 0.6:
+        if now_s > end_s:
+            break
+        while now_s - pull[back][0] > EASE_S:
             back += 1
         span_s = now_s - pull[back][0]
-        if span_s < 0.35:
+        if span_s < LEAST_EASE_S:
             continue
         pace = (speed - pull[back][1]) / span_s
         if hardest and pace < LIFT_FRACTION * hardest:
-            return False
+            return now_s
         hardest = max(hardest, pace)
-        if speed >= COMPLETE_MPS:
-            break
-    return True
+    return None
 
 
-def _braking_before(recent: list[tuple[float, float]], rest_s: float) -> FoundRun | None:
+def _braking_before(recent: list[Fix], rest_s: float) -> FoundRun | None:
     """The stop that ends at `rest_s`, if the fixes before it brake hard enough."""
     braking = [(rest_s, 0.0)]
-    index = len(recent) - 1
+    index = ahead = len(recent) - 1
     while index >= 0:
-        ahead = next((i for i in range(index + 1, len(recent)) if recent[i][0] - recent[index][0] >= 0.2), None)
-        later = recent[ahead] if ahead is not None else (rest_s, 0.0)
+        while ahead > index + 1 and recent[ahead - 1][0] - recent[index][0] >= 0.2:
+            ahead -= 1
+        later = recent[ahead] if recent[ahead][0] - recent[index][0] >= 0.2 else (rest_s, 0.0)
         if recent[index][1] - later[1] < BRAKING_MPS2 * (later[0] - recent[index][0]):
             break
         braking.append(recent[index])
@@ -155,10 +216,39 @@ def _braking_before(recent: list[tuple[float, float]], rest_s: float) -> FoundRu
 
 
 def find_runs(trace: Trace) -> list[FoundRun]:
-    """Every standing start and stop of the trace, in the order of time."""
+    """Every run of the trace, in the order of time.
+
+    Fixes that can neither begin nor end anything are passed over in one step; all others are fed as in a stream.
+    """
     finder = RunFinder()
     found: list[FoundRun] = []
-    for elapsed_s, speed_mps in zip(trace.elapsed_s.tolist(), trace.speed_mps.tolist(), strict=True):
-        found.extend(finder.feed(elapsed_s, speed_mps))
+    times_s, speeds_mps = trace.elapsed_s, trace.speed_mps
+    quiet = _quiet_until(times_s, speeds_mps)
+    index = 0
+    while index < times_s.size:
+        found.extend(finder.feed(float(times_s[index]), float(speeds_mps[index])))
+        index += 1
+        until = int(quiet[index - 1])
+        if until <= index or finder.pulling:
+            continue
+        if speeds_mps[index] < AT_REST_MPS:
+            finder.rest_until(float(times_s[until - 1]))
+        else:
+            finder.pass_over(times_s[index:until], speeds_mps[index:until])
+        index = until
     found.extend(finder.finish())
     return sorted(found, key=lambda run: run.start_s)
+
+
+def _quiet_until(times_s: Floats, speeds_mps: Floats) -> NDArray[np.intp]:
+    """For each fix, the first one after it that may matter: rest or motion begins, a gap ends, or power comes in."""
+    if not times_s.size:
+        return np.zeros(0, dtype=np.intp)
+    resting = speeds_mps < AT_REST_MPS
+    begun = np.searchsorted(times_s, times_s - ROLL_S + 1e-9, side="right") - 1
+    back = np.maximum(begun, 0)
+    pulls = (begun >= 0) & (speeds_mps - speeds_mps[back] >= PULL_MPS2 * (times_s - times_s[back]))
+    matters = (pulls & (speeds_mps >= ROLL_FROM_MPS)) | (np.diff(times_s, prepend=times_s[0]) > GAP_S)
+    matters[1:] |= resting[1:] != resting[:-1]
+    places = np.append(np.flatnonzero(matters), times_s.size)
+    return places[np.searchsorted(places, np.arange(times_s.size), side="right")]

@@ -57,6 +57,9 @@ def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
         altitude_m=height,
         satellites=np.full(elapsed_s.size, 17.0),
         hdop=np.full(elapsed_s.size, 0.7),
+        climb_mps=np.full(elapsed_s.size, np.nan),
+        speed_accuracy_mps=np.full(elapsed_s.size, np.nan),
+        fix_quality=np.full(elapsed_s.size, 4.0),
     )
 
 
@@ -107,13 +110,3 @@ def _angle(degrees: float, width: int, hemispheres: str) -> str:
 def _sentence(body: str) -> bytes:
     checksum = reduce(lambda total, octet: total ^ octet, body.encode(), 0)
     return f"${body}*{checksum:02X}\r\n".encode()
-
-
-def write_csv(trace: Trace) -> bytes:
-    """Coombe's own CSV: ISO time and SI columns, units in the names."""
-    names = ("speed_mps", "latitude_deg", "longitude_deg", "course_deg", "altitude_m", "satellites", "hdop")
-    lines = ["utc," + ",".join(names)]
-    for row in range(len(trace)):
-        moment = trace.utc_at(trace.elapsed_s[row]).isoformat(timespec="milliseconds")
-        lines.append(moment + "," + ",".join(f"{getattr(trace, name)[row]:.9g}" for name in names))
-    return ("\n".join(lines) + "\n").encode()

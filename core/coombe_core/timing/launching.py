@@ -13,13 +13,15 @@ from numpy.typing import NDArray
 
 from coombe_core.timing.motion import Fixes, Motion
 from coombe_core.timing.ramp import SHAPES, torque_integrals
+from coombe_core.timing.spline import FACTORIALS
 
 Floats = NDArray[np.float64]
 CUBIC = 4
 ROUNDS = 12
 MOST_SHIFT_S = 0.06
-SETTLED_S = 3e-4
-GRID = 240
+SETTLED_S = 1e-3
+GRID = 120
+NEWTON_STEPS = 2
 
 
 class Launch:
@@ -37,12 +39,12 @@ class Launch:
         reduced = motion.reduced(1 + CUBIC)
         y = fixes.whitened(fixes.speed_mps[:, None], motion.correlation)[:, 0]
         limits = self._knot_s + 0.02, self.join_s - 0.25
+        times_s = np.append(fixes.time_s, self.join_s)
         self.coefficients: Floats = np.zeros((self.instants_s.size, CUBIC))
         for turn in range(ROUNDS):
-            rows, later = self.rows(1, fixes.time_s)
-            slope = np.einsum("knj,kj->kn", later, self.coefficients)
-            x = fixes.whitened(np.concatenate([rows, slope[:, :, None]], axis=2), motion.correlation)
-            shared = self._shared()
+            rows = self._with_instant(self.rows(1, times_s))
+            x = fixes.whitened(rows[:, :-1], motion.correlation)
+            shared = self._shared(rows[:, -1])
             gram = x.transpose(0, 2, 1) @ x + shared.transpose(0, 2, 1) @ reduced.gram @ shared
             gram[:, -1, -1] += 1e-6
             moment = x.transpose(0, 2, 1) @ y + shared.transpose(0, 2, 1) @ reduced.moment
@@ -60,25 +62,29 @@ class Launch:
         self.weights = weights / weights.sum()
         self.covariances = motion.variance * np.linalg.inv(gram)
 
-    def _shared(self) -> Floats:
-        """What the parameters of `Motion` that both share are (K x 5 x 5): speed at the first knot, and the cubic.
+    def _with_instant(self, rows_and_change: tuple[Floats, Floats]) -> Floats:
+        """Rows (K x n x 5) whose last column is the change of what the others make with the launch instant."""
+        rows, change = rows_and_change
+        by_instant = change @ self.coefficients[:, :, None]
+        return np.concatenate([rows, by_instant], axis=2)
 
-        The speed at the first knot is what full torque from there on would have needed to end up at the same speed.
-        """
+    def _shared(self, speed_at_join: Floats) -> Floats:
+        """What the parameters of `Motion` that both share are (K x 5 x 5): speed at the first knot, and the cubic."""
         shared = np.zeros((self.instants_s.size, 1 + CUBIC, 1 + CUBIC))
         shared[:, 1:, :CUBIC] = np.eye(CUBIC)
-        shared[:, 0] = self._offset(1)
+        shared[:, 0] = self._less_full(1, speed_at_join)
         return shared
 
-    def _offset(self, order: int) -> Floats:
+    def _less_full(self, order: int, at_join: Floats) -> Floats:
         """Speed (1) or distance (2) at the join less what full torque since the first knot gains (K x 5)."""
-        join = np.array([self.join_s])
-        rows, later = self.rows(order, join)
-        since_s = self.join_s - self._knot_s
         powers = np.arange(order, order + CUBIC)
-        full = (since_s**powers / np.cumprod([1.0, *range(1, order + CUBIC)])[powers]) @ self._polynomial
-        by_instant = np.einsum("kj,kj->k", later[:, 0], self.coefficients)
-        return np.concatenate([rows[:, 0] - full, by_instant[:, None]], axis=1)
+        full = ((self.join_s - self._knot_s) ** powers / FACTORIALS[powers]) @ self._polynomial
+        return np.asarray(at_join - np.append(full, 0.0))
+
+    def offset(self, order: int) -> tuple[Floats, Floats]:
+        """The speed (1) or distance (2) by which full torque since the first knot falls short (K), and gradients."""
+        offset = self._less_full(order, self._with_instant(self.rows(order, np.array([self.join_s])))[:, 0])
+        return np.einsum("kj,kj->k", offset[:, :CUBIC], self.coefficients), offset
 
     def rows(self, order: int, at_s: Floats) -> tuple[Floats, Floats]:
         """Acceleration (0), speed (1) or distance (2) at times (n, or K x n) and its change with the instant.
@@ -86,62 +92,63 @@ class Launch:
         Both (K x n x 4): their products with the coefficients are the quantity and its derivative. The change of an
         acceleration is not worked out.
         """
-        u = np.broadcast_to(at_s - self._knot_s, (self.instants_s.size, np.shape(at_s)[-1]))
-        ramped = self._ramped(order + CUBIC, at_s - self.instants_s[:, None])
-        taylor = [np.ones_like(u), u, u**2 / 2, u**3 / 6]
+        ramped, taylor = self._parts(order, at_s)
         now = _by_parts(order, ramped[order:], taylor)
         later = _by_parts(order, ramped[order - 1 :], taylor) if order else np.zeros_like(now)
         return now @ self._polynomial, -later @ self._polynomial
 
-    def _ramped(self, highest: int, since_s: Floats) -> list[Floats]:
-        """The ramps (K x n) and their running integrals."""
+    def _parts(self, order: int, at_s: Floats) -> tuple[list[Floats], list[Floats]]:
+        """The ramps with their running integrals, and t^m / m! since the first knot (K x n each)."""
+        since_s = at_s - self.instants_s[:, None]
         each, durations = since_s.shape[0] // len(SHAPES), self._ramps_s[:, None]
         blocks = [
-            torque_integrals(shape, highest, since_s[number * each : (number + 1) * each], durations)
+            torque_integrals(shape, order + CUBIC - 1, since_s[number * each : (number + 1) * each], durations)
             for number, shape in enumerate(SHAPES)
         ]
-        return [np.concatenate(parts) for parts in zip(*blocks, strict=True)]
+        u = np.broadcast_to(at_s - self._knot_s, since_s.shape)
+        return [np.concatenate(parts) for parts in zip(*blocks, strict=True)], [np.ones_like(u), u, u**2 / 2, u**3 / 6]
 
-    def crossings(self, order: int, levels: Floats) -> tuple[Floats, Floats]:
-        """When each ramp reaches each level of speed (1) or distance (2): instants (K x L), gradients (K x L x 5)."""
+    def crossings(self, order: int, levels: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+        """Where each ramp reaches each level of speed (1) or distance (2).
+
+        Instants (K x L) with gradients (K x L x 5), and distance (or speed) there with its own.
+        """
         grid_s = np.linspace(self.instants_s.min() - 0.01, self.join_s, GRID)
-        curves = np.einsum("knj,kj->kn", self.rows(order, grid_s)[0], self.coefficients)
+        curves = (self.rows(order, grid_s)[0] @ self.coefficients[:, :, None])[..., 0]
         times_s = np.array([np.interp(levels, np.maximum.accumulate(curve), grid_s) for curve in curves])
-        for _ in range(3):
-            value, rate, gradient = self._moving(order, times_s)
-            times_s = np.minimum(times_s + np.clip((levels - value) / rate, -0.02, 0.02), self.join_s)
-        return times_s, -gradient / rate[..., None]
+        for _ in range(NEWTON_STEPS):
+            a, v, s = self._moving(times_s)
+            value, rate = ((v, a), (s, v))[order - 1]
+            slope = np.maximum(rate[0], 0.05)
+            times_s = np.minimum(times_s + np.clip((levels - value[0]) / slope, -0.02, 0.02), self.join_s)
+        moved = -value[1] / slope[..., None]
+        other, other_rate = ((s, v), (v, a))[order - 1]
+        return times_s, moved, other[0], other[1] + other_rate[0][..., None] * moved
 
-    def at(self, order: int, times_s: Floats, moved: Floats) -> tuple[Floats, Floats]:
-        """Speed or distance (K x L) at instants (K x L) that themselves have gradients (K x L x 5)."""
-        value, rate, gradient = self._moving(order, times_s)
-        return value, gradient + rate[..., None] * moved
-
-    def _moving(self, order: int, times_s: Floats) -> tuple[Floats, Floats, Floats]:
-        rows, later = self.rows(order, times_s)
-        value = np.einsum("knj,kj->kn", rows, self.coefficients)
-        by_instant = np.einsum("knj,kj->kn", later, self.coefficients)
-        rate = np.einsum("knj,kj->kn", self.rows(order - 1, times_s)[0], self.coefficients)
-        gradient = np.concatenate([rows, by_instant[..., None]], axis=-1)
-        return value, np.maximum(rate, 0.05), gradient
-
-    def shared(self, order: int) -> tuple[Floats, Floats]:
-        """What `_offset` comes to (K) and its gradients (K x 5)."""
-        offset = self._offset(order)
-        return np.einsum("kj,kj->k", offset[:, :CUBIC], self.coefficients), offset
+    def _moving(self, times_s: Floats) -> list[tuple[Floats, Floats]]:
+        """Acceleration, speed and distance (K x L) at times (K x L), each with its gradient (K x L x 5)."""
+        ramped, taylor = self._parts(2, times_s)
+        quantities = []
+        for order in range(3):
+            rows = _by_parts(order, ramped[order:], taylor) @ self._polynomial
+            change = -_by_parts(order, ramped[max(order - 1, 0) :], taylor) @ self._polynomial
+            gradient = self._with_instant((rows, change))
+            quantities.append(((rows @ self.coefficients[:, :, None])[..., 0], gradient))
+        return quantities
 
     def curve(self, at_s: Floats) -> Floats:
         """Acceleration, speed and distance (3 x n), averaged over the ramps."""
-        each = [np.einsum("knj,kj,k->n", self.rows(n, at_s)[0], self.coefficients, self.weights) for n in range(3)]
-        return np.array(each)
+        each = [(self.rows(n, at_s)[0] @ self.coefficients[:, :, None])[..., 0] for n in range(3)]
+        return np.asarray(self.weights @ np.array(each))
 
 
 def _by_parts(order: int, ramped: list[Floats], taylor: list[Floats]) -> Floats:
     """The `order`-fold integral of a ramp times t^m / m!, m = 0-3 (K x n x 4), by repeated integration by parts."""
-    columns = []
+    columns = np.empty((*ramped[0].shape, CUBIC))
     for degree in range(CUBIC):
         column = taylor[degree] * ramped[0]
         for part in range(1, degree + 1 if order else 1):
-            column = column + (-1) ** part * (part + 1 if order == 2 else 1) * taylor[degree - part] * ramped[part]
-        columns.append(column)
-    return np.stack(columns, axis=-1)
+            sign = -1 if part % 2 else 1
+            column += (sign * (part + 1 if order == 2 else 1)) * (taylor[degree - part] * ramped[part])
+        columns[..., degree] = column
+    return columns

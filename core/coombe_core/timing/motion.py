@@ -7,6 +7,7 @@ instant and its fade are fitted too (Gauss-Newton, with weak priors).
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,6 +20,7 @@ LEAST_FIXES = 4
 STRENGTHS = 10.0 ** np.arange(-6.0, 6.1, 0.75)
 GROWTHS = (0.0, 2.0, 4.0, 6.0, 8.0)  # the stiffness grows with this power of the time since the launch
 CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6)
+USUAL_GROWTH, USUAL_CORRELATION = 4.0, 0.3
 YOUNG_S = 0.5
 EASE = 0.4  # the most likely strength, eased: a curve that is too stiff is biased, one too soft only noisier
 HIDDEN = 0.18  # and eased by this, it shows what the smoothing may hide
@@ -103,16 +105,17 @@ class Terms:
 class Penalty:
     """A roughness (P x P), how many directions it reaches, and the log of its determinant over them."""
 
+    growth: float
     matrix: Floats
     reached: int
     log_volume: float
 
     @classmethod
-    def of(cls, matrix: Floats) -> Penalty:
-        """With what its eigenvalues say."""
-        values = np.linalg.eigvalsh(matrix)
+    def of(cls, growth: float, roughness: Floats, before: int, after: int) -> Penalty:
+        """A spline's roughness among other parameters, with what its eigenvalues say."""
+        values = np.linalg.eigvalsh(roughness)
         reached = values[values > values[-1] * 1e-11]
-        return cls(matrix, int(reached.size), float(np.log(reached).sum()))
+        return cls(growth, np.pad(roughness, (before, after)), int(reached.size), float(np.log(reached).sum()))
 
 
 @dataclass(frozen=True)
@@ -140,12 +143,12 @@ class Motion:
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
         self._on_spline = spline.rows(fixes.time_s)[1]
-        self._choose_smoothing()
-        if self.steps:
-            for _ in range(STEP_ROUNDS):
-                self._move_steps()
-            self._choose_smoothing()
+        self._growth, self.correlation = USUAL_GROWTH, USUAL_CORRELATION
+        self._choose_strength()
+        for _ in range(STEP_ROUNDS if self.steps else 0):
             self._move_steps()
+        self._choose_smoothing()
+        self._move_steps()
         self._gram, self._moment, self._total = self._normal()
 
     @property
@@ -196,24 +199,27 @@ class Motion:
         return precision, precision * center, float(precision @ center**2)
 
     def _penalty(self, growth: float) -> Penalty:
-        """The roughness (P x P), stiffer as the run goes on."""
+        """The roughness (P x P), stiffer as the run goes on by a power of the time since the launch."""
         middles = (self.spline.inner_s[1:] + self.spline.inner_s[:-1]) / 2
         age_s = np.maximum(middles - self._launch_s, YOUNG_S)
-        size = 1 + self.spline.size + 3 * len(self.steps)
-        penalty = np.zeros((size, size))
-        inside = slice(1, 1 + self.spline.size)
-        penalty[inside, inside] = self.spline.roughness((age_s / age_s[-1]) ** growth)
-        return Penalty.of(penalty)
+        roughness = self.spline.roughness((age_s / age_s[-1]) ** growth)
+        return Penalty.of(growth, roughness, 1, 3 * len(self.steps))
 
     def _choose_smoothing(self) -> None:
         """Set growth, strength, noise and correlation to those of highest restricted likelihood."""
         columns = self._columns()
-        usual = self._terms(columns, CORRELATIONS[2])
-        penalty = max((self._penalty(growth) for growth in GROWTHS), key=lambda each: _likeliest(usual, each)[0])
-        found = [_likeliest(self._terms(columns, correlation), penalty) for correlation in CORRELATIONS]
-        best = max(range(len(found)), key=lambda number: found[number][0])
-        self.correlation = CORRELATIONS[best]
-        _, strength, self.variance = found[best]
+        usual = self._terms(columns, self.correlation)
+        self._growth = _climb(GROWTHS, self._growth, lambda growth: _likeliest(usual, self._penalty(growth))[0])
+        penalty = self._penalty(self._growth)
+        self.correlation = _climb(
+            CORRELATIONS, self.correlation, lambda each: _likeliest(self._terms(columns, each), penalty)[0]
+        )
+        self._choose_strength()
+
+    def _choose_strength(self) -> None:
+        """Set strength and noise to those of highest restricted likelihood, the steps being where they are now."""
+        penalty = self._penalty(self._growth)
+        _, strength, self.variance = _likeliest(self._terms(self._columns(), self.correlation), penalty)
         self._roughness = EASE * strength * penalty.matrix
 
     def _terms(self, columns: Floats, correlation: float) -> Terms:
@@ -238,6 +244,23 @@ class Motion:
             fade_s = float(np.clip(step.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
             later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
             self.steps[number] = Step(step.rough_s, step.instant_s + later_s, fade_s, float(size))
+
+
+def _climb(values: Sequence[float], start: float, score: Callable[[float], float]) -> float:
+    """The value of highest score, from a start uphill to a top."""
+    place = values.index(start)
+    scores: dict[int, float] = {}
+
+    def at(index: int) -> float:
+        if index not in scores:
+            scores[index] = score(values[index]) if 0 <= index < len(values) else -np.inf
+        return scores[index]
+
+    while True:
+        best = max((place, place - 1, place + 1), key=at)
+        if best == place:
+            return values[place]
+        place = best
 
 
 def _likeliest(terms: Terms, penalty: Penalty) -> tuple[float, float, float]:

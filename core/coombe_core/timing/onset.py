@@ -15,11 +15,11 @@ from coombe_core.timing.estimate import COVERAGE_95, Value
 from coombe_core.timing.motion import Fixes
 
 Floats = NDArray[np.float64]
-STEP_S = 0.01
+STEP_S = 0.02
 REACH_S = 0.6
 SOUGHT_S = 0.4
-BITE_S = (0.03, 0.08, 0.13, 0.18, 0.24, 0.31)
-COASTED_S = (0.1, 0.2, 0.3, 0.4)
+BITE_S = (0.04, 0.1, 0.17, 0.24, 0.31)
+COASTED_S = (0.12, 0.24, 0.36)
 # Known beforehand of speed, coasting, bend, braking and its change (1 sigma, SI units; the speed may be anything).
 SPREADS = np.array([1e3, 2.0, 2.0, 12.0, 4.0])
 LEAST_FIXES = 6

@@ -45,8 +45,8 @@ class SpeedFit:
 
     `fixes` reach from rest (or from steady speed) to shortly after the end of the pull; `steps_s` are about where
     acceleration changes at once; `ramps_s` are the durations that the launch may have, none for a car that rolls.
-    Speeds and distances that may be reached while the ramp still acts must be named in `early_mps` and `early_m`.
-    Raises TooFewFixesError where too few fixes are in motion.
+    All speeds and distances whose crossings will be asked for are named in `speeds_mps` and `distances_m`: they are
+    worked out together. Raises TooFewFixesError where too few fixes are in motion.
     """
 
     def __init__(
@@ -54,8 +54,8 @@ class SpeedFit:
         fixes: Fixes,
         steps_s: Sequence[float],
         ramps_s: Sequence[float] = (),
-        early_mps: Sequence[float] = (),
-        early_m: Sequence[float] = (),
+        speeds_mps: Sequence[float] = (),
+        distances_m: Sequence[float] = (),
     ) -> None:
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
         if ramps_s:
@@ -67,7 +67,7 @@ class SpeedFit:
             self._motion = Motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s)
             early = fixes.part(fixes.time_s <= join_s)
             self._launch: Launch | None = Launch(early, self._motion, rough_s, join_s, ramps_s)
-            self._add_up(self._launch, early_mps, early_m)
+            self._add_up(self._launch, speeds_mps, distances_m)
         else:
             self._from_s, self._launch = first_s, None
             spline = Spline(np.array(_knots(first_s, self._end_s, max(SPACING_S, fixes.step_s), first_s)))
@@ -82,42 +82,39 @@ class SpeedFit:
         moved[self._lead :] = shift
         moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
         self._covariance += np.outer(moved, moved)
-        self._grid_s = np.arange(self._from_s, self._end_s, GRID_S)
-        self._grid = [row @ self._mean for row in self._rows(self._grid_s)]
+        self._reached = self._late(1, speeds_mps) | self._late(2, distances_m) | self._early_ones()
 
-    def _add_up(self, launch: Launch, early_mps: Sequence[float], early_m: Sequence[float]) -> None:
+    def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
         """One mean and one covariance over all ramps.
 
         Parameters: the launch, instant and distance of every early speed, instant and speed of every early
         distance, the way at the first knot, and those of `Motion`.
         """
-        offset, by_offset = launch.shared(2)
-        speed, by_speed = launch.shared(1)
-        width_s = launch.join_s - self._motion.spline.inner_s[0]
-        full_mps = float(launch.weights @ speed) + self._speed_gained(launch)
-        levels = [
-            (1, np.array(sorted({v for v in early_mps if 0 < v < full_mps}))),
-            (2, np.array(sorted(early_m))),
+        (offset, by_offset), (speed, by_speed) = launch.offset(2), launch.offset(1)
+        way = offset - speed * (launch.join_s - self._from_s)
+        full = [
+            float(launch.weights @ part) for part in (speed + self._gained(1, launch), way + self._gained(2, launch))
         ]
+        ramps, width_s = speed.size, launch.join_s - self._motion.spline.inner_s[0]
+        numbers = [launch.instants_s[:, None]]
+        slopes = [np.eye(CUBIC + 1)[None, -1:].repeat(ramps, axis=0)]
         names: list[tuple[int, float]] = []
-        numbers, slopes = [launch.instants_s[:, None]], [np.eye(CUBIC + 1)[None, -1:].repeat(speed.size, axis=0)]
-        for order, wanted in levels:
-            if not wanted.size:
-                continue
-            times_s, moved = launch.crossings(order, wanted)
-            other, by_other = launch.at(3 - order, times_s, moved)
-            names += [(order, float(level)) for level in wanted]
-            numbers += [np.stack([times_s, other], axis=2).reshape(speed.size, -1)]
-            slopes += [np.stack([moved, by_other], axis=2).reshape(speed.size, -1, CUBIC + 1)]
+        for order, levels in ((1, speeds_mps), (2, distances_m)):
+            early = sorted({level for level in levels if 0 < level < full[order - 1]})
+            if early:
+                times_s, moved, other, by_other = launch.crossings(order, np.array(early))
+                names += [(order, level) for level in early]
+                numbers += [np.stack([times_s, other], axis=2).reshape(ramps, -1)]
+                slopes += [np.stack([moved, by_other], axis=2).reshape(ramps, -1, CUBIC + 1)]
         self._early = {name: 1 + 2 * place for place, name in enumerate(names)}
         numbers += [(offset - width_s * speed)[:, None], speed[:, None], launch.coefficients]
         slopes += [(by_offset - width_s * by_speed)[:, None], by_speed[:, None]]
-        slopes += [np.eye(CUBIC, CUBIC + 1)[None].repeat(speed.size, axis=0)]
+        slopes += [np.eye(CUBIC, CUBIC + 1)[None].repeat(ramps, axis=0)]
         shared, slope = np.concatenate(numbers, axis=1), np.concatenate(slopes, axis=1)
         mean = launch.weights @ shared
         apart = shared - mean
-        within = np.einsum("k,kip,kpq,kjq->ij", launch.weights, slope, launch.covariances, slope, optimize=True)
-        covariance = within + np.einsum("k,ki,kj->ij", launch.weights, apart, apart)
+        weighted = launch.weights[:, None, None] * (slope @ launch.covariances)
+        covariance = np.tensordot(weighted, slope, axes=([0, 2], [0, 2])) + (launch.weights * apart.T) @ apart
         reduced = self._motion.reduced(1 + CUBIC)
         follow = np.vstack([np.eye(mean.size), np.zeros((reduced.rest.size, mean.size))])
         follow[mean.size :, -1 - CUBIC :] = -reduced.rest_by_first
@@ -126,10 +123,10 @@ class SpeedFit:
         self._covariance = follow @ covariance @ follow.T
         self._covariance[mean.size :, mean.size :] += reduced.rest_covariance
 
-    def _speed_gained(self, launch: Launch) -> float:
-        """Speed that full torque gains from the first knot to where the ramp is full."""
-        row = self._motion.spline.rows(np.array([self._from_s]))[1][0, :CUBIC]
-        return float(launch.weights @ launch.coefficients @ row)
+    def _gained(self, order: int, launch: Launch) -> Floats:
+        """Speed (1) or distance (2) that full torque gains from the first knot to where the ramp is full (K)."""
+        row = self._motion.spline.rows(np.array([self._from_s]))[order][0, :CUBIC]
+        return launch.coefficients @ row
 
     @property
     def noise_mps(self) -> float:
@@ -171,33 +168,40 @@ class SpeedFit:
         return self._estimate(number, np.zeros(self._mean.size))
 
     def reaches_speed(self, speed_mps: float) -> Reached | None:
-        """Where `speed_mps` is first reached, or None where it is not."""
-        return self._reaches(1, speed_mps)
+        """Where one of the named speeds is first reached, or None where it is not."""
+        return self._reached.get((1, speed_mps))
 
     def reaches_distance(self, distance_m: float) -> Reached | None:
-        """Where `distance_m` from the start is covered, or None where it is not."""
-        return self._reaches(2, distance_m)
+        """Where one of the named distances from the start is covered, or None where it is not."""
+        return self._reached.get((2, distance_m))
 
-    def _reaches(self, order: int, level: float) -> Reached | None:
-        if (order, level) in self._early:
-            place = self._early[order, level]
-            instant, other = self._parameter(place), self._parameter(place + 1)
-            known = self.constant(level)
-            return Reached(instant, known, other) if order == 1 else Reached(instant, other, known)
-        curve = self._grid[order]
-        above = int(np.argmax(curve >= level))
-        if above == 0 and curve[0] != level:
-            return None
-        share = (level - curve[above - 1]) / (curve[above] - curve[above - 1]) if above else 0.0
-        at_s = float(self._grid_s[above] - (1 - share) * GRID_S) if above else float(self._grid_s[0])
-        return self.crossing(order, at_s)
+    def _early_ones(self) -> dict[tuple[int, float], Reached]:
+        """The levels that were reached while the ramp acted."""
+        found = {}
+        for (order, level), place in self._early.items():
+            instant, other, known = self._parameter(place), self._parameter(place + 1), self.constant(level)
+            found[order, level] = Reached(instant, *((known, other) if order == 1 else (other, known)))
+        return found
 
-    def crossing(self, order: int, at_s: float) -> Reached:
-        """The instant near `at_s` as that of whatever speed (1) or distance (2) the car has there."""
-        a, v, s = (row[0] for row in self._rows(np.array([at_s])))
-        rates = float(a @ self._mean), float(v @ self._mean)
-        instant = self._estimate(at_s, -(v, s)[order - 1] / max(rates[order - 1], 1e-3))
-        return self.at(instant)
+    def _late(self, order: int, levels: Sequence[float]) -> dict[tuple[int, float], Reached]:
+        """The levels of speed (1) or distance (2) that were reached at full torque."""
+        grid_s = np.arange(self._from_s, self._end_s, GRID_S)
+        curve = self._rows(grid_s)[order] @ self._mean
+        highest = np.maximum.accumulate(curve)
+        wanted = [level for level in dict.fromkeys(levels) if curve[0] <= level <= highest[-1]]
+        above = np.maximum(np.searchsorted(highest, wanted), 1)
+        share = (np.array(wanted) - curve[above - 1]) / np.maximum(curve[above] - curve[above - 1], 1e-9)
+        times_s = grid_s[above] - (1.0 - np.clip(share, 0.0, 1.0)) * GRID_S
+        rows = self._rows(times_s)
+        rates = [row @ self._mean for row in rows]
+        found = {}
+        for place, level in enumerate(wanted):
+            a, v, s = (float(rate[place]) for rate in rates)
+            row, rate = (rows[1][place], a) if order == 1 else (rows[2][place], v)
+            instant = self._estimate(float(times_s[place]), -row / max(rate, 1e-3))
+            speed, way = self._estimate(v, rows[1][place]), self._estimate(s, rows[2][place])
+            found[order, level] = Reached(instant, speed.moved(a, instant), way.moved(v, instant))
+        return found
 
     def at(self, instant: Estimate) -> Reached:
         """Speed and distance at an instant that itself is uncertain."""

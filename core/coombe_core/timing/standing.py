@@ -32,8 +32,7 @@ def time_standing(
     Raises TooFewFixesError where the pull has too few fixes to fit.
     """
     window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
-    early_mps = [*SPLIT_SPEEDS_MPS, *(speed for m in measures for speed in (m.from_mps, m.to_mps))]
-    fit = SpeedFit(fixes_of(window), [found.end_s], LAUNCH_RAMPS_S, early_mps, [ROLLOUT_M])
+    fit = SpeedFit(fixes_of(window), [found.end_s], LAUNCH_RAMPS_S, *levels_of(measures))
     launch = fit.launch()
     start_s = launch.number
     pull = window.between(start_s, found.end_s)
@@ -58,6 +57,13 @@ def time_standing(
         curve=curve,
         noise_mps=fit.noise_mps,
     )
+
+
+def levels_of(measures: Sequence[Measure]) -> tuple[list[float], list[float]]:
+    """Every speed and every distance that the measures and the split table ask of a pull."""
+    speeds = [speed for m in measures if m.basis == "speed" for speed in (m.from_mps, m.to_mps) if speed]
+    lines = [m.to_m for m in measures if m.to_m]
+    return [*SPLIT_SPEEDS_MPS, *speeds], [ROLLOUT_M, *lines, *(line - TRAP_M for line in lines if line > TRAP_M)]
 
 
 def fixes_of(window: Trace) -> Fixes:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 
 import numpy as np
 
@@ -27,11 +27,12 @@ NEAR_NOMINAL = 0.03
 MFDD_FROM, MFDD_TO = 0.8, 0.1
 
 
-def time_stop(trace: Trace, found: FoundRun, measures: Iterable[Measure], surveyed: Value | None = None) -> TimedRun:
+def time_stop(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
     """Time a stop of the trace. Raises TooFewFixesError where it has too few fixes to fit."""
     window = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
-    slow_mps = MFDD_TO * found.peak_mps
-    fit = SpeedFit(_reversed(window), [-found.start_s - STEP_FADE_S], HALT_RAMPS_S, [slow_mps])
+    fast_mps, slow_mps = MFDD_FROM * found.peak_mps, MFDD_TO * found.peak_mps
+    speeds = [fast_mps, slow_mps, *(measure.from_mps for measure in measures if measure.basis == "stop")]
+    fit = SpeedFit(_reversed(window), [-found.start_s - STEP_FADE_S], HALT_RAMPS_S, speeds)
     onset = brake_onset(fixes_of(window), found.start_s, fit.noise_mps, fit.noise_correlation)
     onset_s = onset.instant_s.value
     rest = fit.launch()
@@ -52,7 +53,7 @@ def time_stop(trace: Trace, found: FoundRun, measures: Iterable[Measure], survey
         slope_percent=slope,
         peak_acceleration_g=peak,
         rollout_s=None,
-        measures=list(_measured(fit, measures, rest, onset, slow_mps)),
+        measures=list(_measured(fit, measures, rest, onset, _mfdd(fit, fast_mps, slow_mps))),
         splits=[],
         curve=curve,
         noise_mps=fit.noise_mps,
@@ -66,12 +67,11 @@ def _reversed(window: Trace) -> Fixes:
 
 
 def _measured(
-    fit: SpeedFit, measures: Iterable[Measure], rest: Estimate, onset: Onset, slow_mps: float
+    fit: SpeedFit, measures: Iterable[Measure], rest: Estimate, onset: Onset, mfdd: Value | None
 ) -> Iterable[Measured]:
     """The stops on the clock `speed`, but for those that began more than 3 % under their nominal speed."""
     to_rest = fit.at(fit.constant(-onset.instant_s.value)).distance.value
     initial = onset.speed_mps
-    mfdd = _mfdd(fit, MFDD_FROM * initial.value, slow_mps)
     for measure in measures:
         nominal = measure.from_mps
         if measure.basis != "stop" or initial.value < nominal * (1 - NEAR_NOMINAL):
@@ -92,7 +92,7 @@ def _measured(
 def _mfdd(fit: SpeedFit, from_mps: float, to_mps: float) -> Value | None:
     """Mean fully developed deceleration, (vb^2 - ve^2) / (2 (se - sb)) (UN Regulation No. 13-H, Annex 3).
 
-    vb is 0.8 of the initial speed, ve 0.1 of it (to within what the fastest fix of the stop differs from it).
+    vb is 0.8 of the initial speed and ve 0.1 of it, taken of the fastest fix of the stop.
     """
     begin, end = fit.reaches_speed(from_mps), fit.reaches_speed(to_mps)
     if begin is None or end is None:

@@ -1,0 +1,86 @@
+"""JSON lines of a positioning daemon: TPV reports for the fixes, SKY reports for satellites and geometry."""
+
+from __future__ import annotations
+
+import json
+import math
+from collections.abc import Iterator
+from datetime import datetime
+from typing import Any, BinaryIO
+
+import numpy as np
+
+from coombe_core.reading.result import Reading, Rejection, assemble
+
+FORMAT = "tpv"
+FASTEST_MPS = 200.0
+LEAST_MODE = 2  # 2D
+HEIGHTS = ("altMSL", "alt", "altHAE")
+# The status of a TPV report in the numbers of NMEA's GGA.
+QUALITY = {1: 1.0, 2: 2.0, 3: 4.0, 4: 5.0}
+COLUMNS = (
+    *("speed_mps", "latitude_deg", "longitude_deg", "altitude_m", "course_deg", "climb_mps", "speed_accuracy_mps"),
+    *("fix_quality", "satellites", "hdop"),
+)
+
+
+def recognises(head: bytes) -> bool:
+    """Whether a TPV report stands in the head."""
+    return b'"class"' in head and b'"TPV"' in head
+
+
+def read(stream: BinaryIO) -> Reading:
+    """Fixes of the TPV reports. Raises ReadError where no fix is left."""
+    rows: list[list[float]] = []
+    lines: list[int] = []
+    rejections: list[Rejection] = []
+    satellites = hdop = math.nan
+    for line, report in _reports(stream, rejections):
+        if report.get("class") == "SKY":
+            satellites, hdop = _number(report, "uSat"), _number(report, "hdop")
+        elif report.get("class") == "TPV":
+            try:
+                rows.append([*_fix(report), satellites, hdop])
+                lines.append(line)
+            except ValueError as error:
+                rejections.append(Rejection(line, str(error)))
+    table = np.array(rows, dtype=np.float64).reshape(-1, len(COLUMNS) + 1)
+    columns = dict(zip(COLUMNS, table[:, 1:].T, strict=True))
+    return assemble(table[:, 0], np.array(lines, dtype=np.int64), columns, rejections, FORMAT)
+
+
+def _reports(stream: BinaryIO, rejections: list[Rejection]) -> Iterator[tuple[int, dict[str, Any]]]:
+    for line, text in enumerate(stream, 1):
+        if not text.strip():
+            continue
+        try:
+            report = json.loads(text)
+        except (ValueError, RecursionError):
+            rejections.append(Rejection(line, "not a JSON object"))
+            continue
+        if isinstance(report, dict):
+            yield line, report
+        else:
+            rejections.append(Rejection(line, "not a JSON object"))
+
+
+def _fix(report: dict[str, Any]) -> tuple[float, ...]:
+    """UTC seconds and the columns of one report. Raises ValueError with the reason where it holds no fix."""
+    mode, speed = _number(report, "mode"), _number(report, "speed")
+    if mode < LEAST_MODE:
+        raise ValueError("no fix yet (TPV mode is below 2)")
+    if not 0 <= speed < FASTEST_MPS:
+        raise ValueError("TPV report without a usable speed")
+    try:
+        utc_s = datetime.fromisoformat(str(report.get("time"))).timestamp()
+    except (ValueError, OverflowError):
+        raise ValueError("TPV report without a time") from None
+    height = next((_number(report, name) for name in HEIGHTS if name in report), math.nan)
+    places = (_number(report, name) for name in ("lat", "lon"))
+    motion = (_number(report, name) for name in ("track", "climb", "eps"))
+    return (utc_s, speed, *places, height, *motion, QUALITY.get(report.get("status", 1), math.nan))
+
+
+def _number(report: dict[str, Any], name: str) -> float:
+    value = report.get(name)
+    return float(value) if isinstance(value, int | float) and abs(value) < 1e300 else math.nan

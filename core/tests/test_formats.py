@@ -1,0 +1,139 @@
+"""Every format in and out: what goes out comes back, other libraries agree, and damage never does worse than refuse."""
+
+import io
+import json
+from dataclasses import replace
+from unittest import TestCase
+
+import gpxpy
+import numpy as np
+from drives import nmea, simulated
+from geographiclib.geodesic import Geodesic
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from pyubx2 import UBXReader
+
+from coombe_core.analysis import Request, analyse_log, time_runs
+from coombe_core.reading import ReadError, read_log
+from coombe_core.simulating.receiver_output import write_positioning, write_ubx
+from coombe_core.trace import COLUMNS
+from coombe_core.writing import to_csv, to_gpx, to_parquet
+
+TRACE = simulated("clean-run").trace
+SHORT = TRACE.between(3.0, 6.0)
+SHORT_AT_ZERO = replace(SHORT, elapsed_s=SHORT.elapsed_s - SHORT.elapsed_s[0], start_utc=SHORT.utc_at(3.0))
+WRITERS = {"csv": to_csv, "gpx": to_gpx, "parquet": to_parquet, "ubx": write_ubx, "tpv": write_positioning}
+LOGS = {name: write(SHORT) for name, write in WRITERS.items()} | {"nmea": nmea("clean-run")[:9000]}
+
+
+class RoundTripTest(TestCase):
+    def test_what_goes_out_as_csv_gpx_and_parquet_comes_back_unchanged(self):
+        for name in ("csv", "gpx", "parquet"):
+            reading = read_log(WRITERS[name](TRACE))
+            self.assertEqual(reading.format, name)
+            self.assertEqual(reading.rejections, [])
+            self.assertEqual(reading.trace.start_utc, TRACE.start_utc)
+            for column in COLUMNS:
+                np.testing.assert_array_equal(
+                    getattr(reading.trace, column), getattr(TRACE, column), f"{name} {column}"
+                )
+
+    def test_every_format_gives_the_same_times(self):
+        rollouts = {
+            name: time_runs(read_log(write(TRACE)).trace, Request())[0].measured("1/4 mile", "rollout").time_s.value
+            for name, write in WRITERS.items()
+        }
+        self.assertLess(max(rollouts.values()) - min(rollouts.values()), 0.001, rollouts)
+
+
+class UbxTest(TestCase):
+    def test_fixes_are_those_of_pyubx2(self):
+        trace = read_log(LOGS["ubx"]).trace
+        messages = [message for _, message in UBXReader(io.BytesIO(LOGS["ubx"]))]
+        self.assertEqual(len(trace), len(messages))
+        for row in range(0, len(messages), 11):
+            self.assertAlmostEqual(trace.speed_mps[row], messages[row].gSpeed / 1000, 9)
+            self.assertAlmostEqual(trace.latitude_deg[row], messages[row].lat, 9)
+            self.assertAlmostEqual(trace.speed_accuracy_mps[row], messages[row].sAcc / 1000, 9)
+            self.assertEqual(trace.fix_quality[row], 4.0)
+
+    def test_a_receiver_without_a_fix_is_told(self):
+        damaged = LOGS["ubx"][:100].replace(b"\x03\x81", b"\x00\x00")
+        with self.assertRaisesRegex(ReadError, "no fix|holds no fix"):
+            read_log(damaged)
+
+
+class GpxTest(TestCase):
+    def test_points_are_those_of_gpxpy(self):
+        trace = read_log(LOGS["gpx"]).trace
+        points = gpxpy.parse(LOGS["gpx"]).tracks[0].segments[0].points
+        self.assertEqual([p.latitude for p in points], trace.latitude_deg.tolist())
+        self.assertEqual([p.elevation for p in points], trace.altitude_m.tolist())
+
+    def test_without_speed_it_comes_from_geodesic_lengths_and_is_flagged(self):
+        bare = "".join(
+            f'<trkpt lat="{51 + 0.0001 * i:.7f}" lon="-2"><time>2026-05-09T09:00:{i:02d}Z</time></trkpt>'
+            for i in range(20)
+        )
+        gpx = f'<?xml version="1.0"?><gpx version="1.1" creator="t"><trk><trkseg>{bare}</trkseg></trk></gpx>'
+        trace = read_log(gpx.encode()).trace
+        length_m = Geodesic.WGS84.Inverse(51.0, -2, 51.0001, -2)["s12"]
+        np.testing.assert_allclose(trace.speed_mps, length_m, rtol=1e-4)
+        self.assertTrue(trace.speed_from_positions)
+
+    def test_entities_and_document_types_are_refused(self):
+        bomb = b'<?xml version="1.0"?><!DOCTYPE gpx [<!ENTITY a "aaaa"><!ENTITY b "&a;&a;">]><gpx>&b;</gpx>'
+        for text in (bomb, bomb.decode().encode("utf-16")):
+            with self.assertRaisesRegex(ReadError, "document type"):
+                read_log(text)
+
+    def test_a_track_without_times_names_its_points(self):
+        gpx = b'<gpx version="1.1"><trk><trkseg><trkpt lat="1" lon="2"/></trkseg></trk></gpx>'
+        with self.assertRaisesRegex(ReadError, "few points|without a time"):
+            read_log(gpx)
+
+
+class PositioningTest(TestCase):
+    def test_reports_with_odd_values_are_told_by_line(self):
+        lines = LOGS["tpv"].splitlines()
+        report = json.loads(lines[5])
+        lines[5] = json.dumps(report | {"mode": 1}).encode()
+        lines[7] = json.dumps(report | {"speed": "fast"}).encode()
+        lines[9] = b'{"class": "TPV", '
+        reading = read_log(b"\n".join(lines))
+        self.assertEqual([rejection.line for rejection in reading.rejections], [6, 8, 10])
+        self.assertEqual(reading.trace.satellites[0], 17)
+
+
+class DamageTest(TestCase):
+    def read_or_refuse(self, data: bytes) -> None:
+        try:
+            analyse_log(data)
+        except ReadError as error:
+            self.assertTrue(str(error))
+
+    @settings(max_examples=150, deadline=None)
+    @given(st.sampled_from(sorted(LOGS)), st.floats(0, 1), st.floats(0, 1))
+    def test_any_prefix_and_suffix_reads_or_refuses(self, name, start, end):
+        log = LOGS[name]
+        self.read_or_refuse(log[int(start * len(log)) :])
+        self.read_or_refuse(log[: int(end * len(log))])
+
+    @settings(max_examples=250, deadline=None)
+    @given(
+        st.sampled_from(sorted(LOGS)),
+        st.lists(st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 255)), max_size=20),
+    )
+    def test_any_damage_reads_or_refuses(self, name, changes):
+        damaged = bytearray(LOGS[name])
+        for place, octet in changes:
+            damaged[int(place * len(damaged))] = octet
+        self.read_or_refuse(bytes(damaged))
+
+    @settings(max_examples=150, deadline=None)
+    @given(
+        st.sampled_from([b"\xb5\x62\x01\x07", b"<gpx", b'{"class":"TPV"', b"PAR1", b"$GPRMC,", b"utc,speed_mps\n"]),
+        st.binary(max_size=300),
+    )
+    def test_random_bytes_behind_any_format_s_mark_never_raise_anything_else(self, mark, data):
+        self.read_or_refuse(mark + data)
