@@ -5,20 +5,22 @@ from __future__ import annotations
 import hashlib
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import BinaryIO
 
 import numpy as np
 
 from coombe_core.correction import Correction, corrected
-from coombe_core.course import SurveyedCourse
+from coombe_core.course import SurveyedCourse, mean_heading_deg
+from coombe_core.power.wheel import WheelPower, wheel_power
 from coombe_core.reading import Reading, read_log
 from coombe_core.runs.finding import FoundRun, find_runs
+from coombe_core.timing.flags import Judged, Surroundings, flags_of
 from coombe_core.timing.measure import STANDARD_MEASURES, Measure
+from coombe_core.timing.pulls import time_rolling, time_standing
 from coombe_core.timing.result import TimedRun
 from coombe_core.timing.speed_fit import TooFewFixesError
-from coombe_core.timing.standing import time_standing
 from coombe_core.timing.stops import time_stop
 from coombe_core.trace import Trace
 
@@ -27,11 +29,15 @@ BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long b
 
 @dataclass(frozen=True)
 class Request:
-    """What to time beyond the standard measures, the surveyed course, and what to correct."""
+    """What to time beyond the standard measures, and what is known beside the log.
+
+    The surveyed course, what to correct and in which air, the car's road load, and its stated power in watts.
+    """
 
     measures: Sequence[Measure] = ()
     surveyed: SurveyedCourse | None = None
     correction: Correction = field(default_factory=Correction)
+    stated_power_w: float | None = None
 
     @cached_property
     def all_measures(self) -> list[Measure]:
@@ -67,12 +73,54 @@ def time_runs(trace: Trace, request: Request) -> list[TimedRun]:
 
 
 def _timed(trace: Trace, found: FoundRun, request: Request) -> TimedRun | None:
+    near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
+    driven = near.between(found.start_s, found.end_s)
+    slope = request.surveyed.slope_along(driven) if request.surveyed else None
+    time = {"standing": time_standing, "rolling": time_rolling, "stop": time_stop}[found.kind]
     try:
-        near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
-        slope = request.surveyed.slope_along(near.between(found.start_s, found.end_s)) if request.surveyed else None
-        if found.kind == "stop":
-            return time_stop(near, found, request.all_measures, slope)
-        run = time_standing(near, found, request.all_measures, slope)
-        return corrected(run, request.correction)
+        run = time(near, found, request.all_measures, slope)
     except (TooFewFixesError, np.linalg.LinAlgError):
         return None
+    run = replace(run, complete=_is_complete(run, found, request))
+    run = corrected(run, request.correction, mean_heading_deg(driven))
+    run = replace(run, wheel_power=_wheel_power(run, request.correction, mean_heading_deg(driven)))
+    return replace(run, flags=flags_of(_judged(near, driven, found, run, request)))
+
+
+def _wheel_power(run: TimedRun, known: Correction, heading_deg: float | None) -> WheelPower | None:
+    """Wheel power of a pull; None without the car's mass."""
+    if known.road_load is None or run.kind == "stop":
+        return None
+    slope = run.slope_percent.value if run.slope_percent else 0.0
+    head_wind_mps = 0.0 if heading_deg is None else known.air.head_wind_mps(heading_deg)
+    return wheel_power(run.curve, known.road_load, slope, known.air.density_kg_m3, head_wind_mps)
+
+
+def _is_complete(run: TimedRun, found: FoundRun, request: Request) -> bool:
+    """Whether a pull kept on to the targets that were asked for; with none asked, what the finder says (60 mph)."""
+    asked = [measure for measure in request.measures if measure.basis != "stop"]
+    if run.kind == "stop" or not asked:
+        return found.complete
+    until_s = (found.eased_s or found.end_s) - run.start_s
+    return all(_reached_by(run, measure, until_s) for measure in asked)
+
+
+def _reached_by(run: TimedRun, measure: Measure, until_s: float) -> bool:
+    """Whether the measure's end was reached before a time since the run's start."""
+    if not any(row.name == measure.name for row in run.measures):
+        return False
+    levels, level = (run.curve.distance_m, measure.to_m) if measure.to_m else (run.curve.speed_mps, measure.to_mps)
+    past = levels >= level
+    return not past.any() or float(run.curve.since_s[int(np.argmax(past))]) <= until_s
+
+
+def _judged(near: Trace, driven: Trace, found: FoundRun, run: TimedRun, request: Request) -> Judged:
+    heading = mean_heading_deg(driven)
+    around = Surroundings(
+        slope=run.slope_percent,
+        head_wind_mps=None if heading is None else request.correction.air.head_wind_mps(heading),
+        asked_from_rest=any(measure.from_rest for measure in request.measures),
+        stated_power_w=request.stated_power_w,
+    )
+    peak_w = run.wheel_power.peak_w if run.wheel_power else None
+    return Judged(near, driven, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)

@@ -39,8 +39,8 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--measure", action="append", default=[], type=_measure, metavar='"60-90 mph"')
     analyse.add_argument("--slope-percent", type=float, help="the course's surveyed slope, positive uphill")
     analyse.add_argument("--correct-to", choices=["level"], help="give corrected times beside the raw ones")
-    analyse.add_argument("--mass", type=float, help="test mass in kg; a level correction does not need it")
-    analyse.add_argument("--cda", type=float, help="drag area in square metres; a level correction does not need it")
+    analyse.add_argument("--mass", type=float, help="test mass in kg, for wheel power")
+    analyse.add_argument("--cda", type=float, help="drag area in square metres, for wheel power")
     analyse.set_defaults(act=_analyse)
     compare = commands.add_parser("compare", help="compare two arms of one measure")
     compare.add_argument("--json", action="store_true")
@@ -80,10 +80,12 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.correction import Correction
     from coombe_core.course import SurveyedCourse
     from coombe_core.report import analysis_json, analysis_table
+    from coombe_core.road_load import RoadLoad
     from coombe_core.timing.estimate import Value
 
     surveyed = None if options.slope_percent is None else SurveyedCourse(Value(options.slope_percent, 0.0))
-    request = Request(options.measure, surveyed, Correction(options.correct_to))
+    load = RoadLoad.of(options.mass, options.cda) if options.mass else None
+    request = Request(options.measure, surveyed, Correction(slope=bool(options.correct_to), road_load=load))
     code = 0
     for path in options.logs:
         try:
@@ -141,7 +143,7 @@ def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
             raise ReadError(f"{path}: {error.strerror}") from None
         except ReadError as error:
             raise ReadError(f"{path}: {error}") from None
-        runs.extend(run for run in analysis.runs if run.counts)
+        runs.extend(run for run in analysis.runs if run.counts(measure))
     return runs
 
 

@@ -1,62 +1,107 @@
-"""Times corrected to a level course: the same run re-integrated with its acceleration changed by the slope.
+"""Times corrected to other conditions: the same run re-integrated with its acceleration changed by what differs.
 
-a_level(v) = a(v) + g sin(theta) / k, k the rotating-mass factor. The raw time always stands beside it.
+a_ref(v) = a(v) + g sin(theta) / k + (drag as driven - drag in the reference air); the reference is a level course, air
+of 1.225 kg/m^3 and calm. Slope, air density and wind are each corrected or left. The raw time always stands beside it.
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
-from typing import Literal
+from dataclasses import dataclass, field, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.air import STANDARD_DENSITY_KG_M3, Air
+from coombe_core.road_load import RoadLoad
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure, parse_measure
 from coombe_core.timing.result import Curve, Measured, TimedRun
-from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 Floats = NDArray[np.float64]
 LAUNCH_MPS = 0.3  # below this the ramp decides and slope does next to nothing
 LEAST_MPS2 = 0.05
+DRAG_U95 = 0.1  # of a drag area, where it was assumed or taken from a data sheet
 
 
 @dataclass(frozen=True)
 class Correction:
-    """What to correct for; `to` None leaves every corrected time out."""
+    """Which differences to the reference to take out; without any, corrected times are left out.
 
-    to: Literal["level"] | None = None
-    rotating_mass_factor: float = 1.04
+    `air` is that of the run; density and wind can only be corrected with a road load.
+    """
+
+    slope: bool = False
+    density: bool = False
+    wind: bool = False
+    air: Air = field(default_factory=Air)
+    road_load: RoadLoad | None = None
+
+    @property
+    def parts(self) -> tuple[str, ...]:
+        """What is corrected, by name."""
+        drag = self.road_load is not None
+        wanted = {"slope": self.slope, "air density": self.density and drag, "wind": self.wind and drag}
+        return tuple(name for name, on in wanted.items() if on)
+
+    @property
+    def reference(self) -> str:
+        """What it is corrected to, in words."""
+        words = {"slope": "a level course", "air density": "air of 1.225 kg/m³", "wind": "calm"}
+        return ", ".join(words[part] for part in self.parts)
 
 
-def corrected(run: TimedRun, correction: Correction) -> TimedRun:
-    """The run with a corrected time beside every raw one; unchanged where nothing is asked or the slope is unknown."""
-    if correction.to is None or run.slope_percent is None or run.kind == "stop":
+def corrected(run: TimedRun, correction: Correction, heading_deg: float | None = None) -> TimedRun:
+    """The run with a corrected time beside every raw one; unchanged where there is nothing to correct with.
+
+    The wind needs the heading; a slope that is unknown leaves every corrected time out.
+    """
+    parts = correction.parts
+    if not parts or run.kind == "stop" or ("slope" in parts and run.slope_percent is None):
         return run
-    rows = [replace(row, corrected_time_s=_corrected_time(run, row, correction)) for row in run.measures]
-    return replace(run, measures=rows)
+    if "wind" in parts and heading_deg is None:
+        return run
+    head_wind_mps = correction.air.head_wind_mps(heading_deg or 0.0)
+    rows = [replace(row, corrected_time_s=_corrected_time(run, row, correction, head_wind_mps)) for row in run.measures]
+    return replace(run, measures=rows, corrected_parts=parts)
 
 
-def _corrected_time(run: TimedRun, row: Measured, correction: Correction) -> Value | None:
-    """The row's time on a level course, its interval widened by the slope's; None where it is out of reach."""
-    measure, slope, raw_s = parse_measure(row.name), run.slope_percent, row.time_s
-    if slope is None or raw_s is None:
+def _corrected_time(run: TimedRun, row: Measured, correction: Correction, head_wind_mps: float) -> Value | None:
+    """The row's time in the reference conditions, its interval widened by what the correction does not know."""
+    raw_s, slope = row.time_s, run.slope_percent or Value(0.0, 0.0)
+    if raw_s is None:
         return None
+    measure = parse_measure(row.name)
+    raw = _time(run.curve, measure, row.clock, np.zeros_like(run.curve.speed_mps))
 
-    def shift(slope_percent: float) -> float | None:
-        angle = np.arctan(slope_percent / 100.0)
-        extra = STANDARD_GRAVITY_MPS2 * np.sin(angle) / correction.rotating_mass_factor
-        level, raw = (_time(run.curve, measure, row.clock, part) for part in (float(extra), 0.0))
+    def shift(slope_percent: float, drag: float) -> float | None:
+        extra = _extra_mps2(run.curve.speed_mps, correction, slope_percent, head_wind_mps, drag)
+        level = _time(run.curve, measure, row.clock, extra)
         return None if level is None or raw is None else level - raw
 
-    change, wider = shift(slope.value), shift(slope.value + slope.u95)
-    if change is None or wider is None:
+    change, by_slope, by_drag = shift(slope.value, 1.0), shift(slope.value + slope.u95, 1.0), shift(slope.value, 1.1)
+    if change is None or by_slope is None or by_drag is None:
         return None
-    return Value(raw_s.value + change, float(np.hypot(raw_s.u95, wider - change)))
+    unknown = by_slope - change, (by_drag - change) * DRAG_U95 / 0.1
+    return Value(raw_s.value + change, float(np.linalg.norm([raw_s.u95, *unknown])))
 
 
-def _time(curve: Curve, measure: Measure, clock: Clock, extra_mps2: float) -> float | None:
-    """Time of the measure with `extra_mps2` added to the acceleration; None where it is out of reach."""
+def _extra_mps2(
+    speed_mps: Floats, correction: Correction, slope_percent: float, head_wind_mps: float, drag: float
+) -> Floats:
+    """What the reference conditions add to the acceleration at each speed; `drag` scales the drag area."""
+    load, parts = correction.road_load or RoadLoad(1.0), correction.parts
+    extra = np.full_like(speed_mps, load.slope_mps2(slope_percent) if "slope" in parts else 0.0)
+    if correction.road_load is not None and set(parts) - {"slope"}:
+        density = correction.air.density_kg_m3
+        reference = STANDARD_DENSITY_KG_M3 if "air density" in parts else density
+        still_mps = 0.0 if "wind" in parts else head_wind_mps
+        extra += drag * load.drag_mps2(speed_mps, density, head_wind_mps)
+        extra -= drag * load.drag_mps2(speed_mps, reference, still_mps)
+    return extra
+
+
+def _time(curve: Curve, measure: Measure, clock: Clock, extra_mps2: Floats) -> float | None:
+    """Time of the measure with something (n) added to the acceleration; None where it is out of reach."""
     speed = np.maximum.accumulate(curve.speed_mps)
     rising = np.flatnonzero((np.diff(speed) > 0) & (speed[1:] > LAUNCH_MPS)) + 1
     if rising.size < 3:
@@ -64,7 +109,7 @@ def _time(curve: Curve, measure: Measure, clock: Clock, extra_mps2: float) -> fl
     step_s = np.diff(curve.since_s)[rising - 1]
     gain = np.diff(speed)[rising - 1]
     pace = gain / step_s
-    level_s = gain / np.maximum(pace + extra_mps2, LEAST_MPS2)
+    level_s = gain / np.maximum(pace + extra_mps2[rising], LEAST_MPS2)
     mean_mps = speed[rising] - gain / 2
     first = rising[0] - 1
     time_s = curve.since_s[first] + np.concatenate([[0.0], np.cumsum(level_s)])

@@ -10,6 +10,7 @@ from coombe_core.analysis import Analysis
 from coombe_core.comparing.bands import Band
 from coombe_core.comparing.statistics import Sample
 from coombe_core.comparing.verdict import Comparison
+from coombe_core.power.wheel import WheelPower
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import QUANTITIES, Measured, TimedRun
 from coombe_core.timing.splits import Split
@@ -51,9 +52,24 @@ def _run_json(run: TimedRun, trace: Trace) -> Json:
         "flags": [asdict(flag) for flag in run.flags],
         "slope_percent": _value(run.slope_percent),
         "peak_acceleration_g": _value(run.peak_acceleration_g),
+        "mean_acceleration_g": _value(run.mean_acceleration_g),
         "rollout_s": _value(run.rollout_s),
         "measures": [_measured_json(row) for row in run.measures],
         "splits": [_split_json(split) for split in run.splits],
+        "corrected": list(run.corrected_parts),
+        "wheel_power": run.wheel_power and _power_json(run.wheel_power),
+    }
+
+
+def _power_json(power: WheelPower) -> Json:
+    """Peak power in kW first, then in the horsepower that each school means, and what was assumed."""
+    return {
+        "peak_kw": round(power.peak_w / 1000, 1),
+        "peak_metric_hp": round(power.peak_metric_hp, 1),
+        "peak_mechanical_hp": round(power.peak_mechanical_hp, 1),
+        "peak_at_mps": round(power.peak_at_mps, 2),
+        "tapers_from_mps": power.tapers_from_mps and round(power.tapers_from_mps, 2),
+        "assumed": list(power.assumed),
     }
 
 
@@ -95,6 +111,12 @@ def _run_lines(number: int, run: TimedRun) -> list[str]:
             )
         elif row.onset_distance_m:
             lines.append(f"    {row.name:12s} {'from brake onset':15s} {_shown(row.onset_distance_m, 'm', 2)}")
+    if power := run.wheel_power:
+        lines.append(
+            f"    wheel power  {power.peak_w / 1000:.0f} kW ({power.peak_metric_hp:.0f} metric hp, "
+            f"{power.peak_mechanical_hp:.0f} mechanical hp) at {power.peak_at_mps:.1f} m/s"
+            + (f"; assumed: {', '.join(power.assumed)}" if power.assumed else "")
+        )
     return lines
 
 

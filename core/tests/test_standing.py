@@ -137,14 +137,14 @@ class CommonPracticeTest(TestCase):
         # Common practice: -1.2 % turned 6.43 s into 6.65 s to 100 km/h when corrected to level (accept 0.06 s).
         car = SimulatedCar(mass_kg=1800, power_w=118_000, grip=0.62)
         made = one_run(6, car, slope_percent=-1.2)
-        request = Request(surveyed=SurveyedCourse(Value(-1.2, 0.0)), correction=Correction("level"))
+        request = Request(surveyed=SurveyedCourse(Value(-1.2, 0.0)), correction=Correction(slope=True))
         row = time_runs(made.trace, request)[0].measured("0-100 km/h", "first_movement")
         change = (row.corrected_time_s.value - row.time_s.value) * 6.43 / row.time_s.value
         self.assertAlmostEqual(change, 0.22, delta=0.06)
 
     def test_a_corrected_time_is_that_of_the_same_car_on_the_level(self):
         level = true_measures(one_run(7, SimulatedCar(), 0.0))[("0-60 mph", "rollout")]["time_s"]
-        request = Request(surveyed=SurveyedCourse(Value(-1.5, 0.0)), correction=Correction("level"))
+        request = Request(surveyed=SurveyedCourse(Value(-1.5, 0.0)), correction=Correction(slope=True))
         row = time_runs(one_run(7, SimulatedCar(), -1.5).trace, request)[0].measured("0-60 mph", "rollout")
         self.assertAlmostEqual(row.corrected_time_s.value, level, delta=0.02)
 

@@ -42,7 +42,7 @@ def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: 
 
     The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read.
     """
-    analysis = analyse_log(data, Request(surveyed=_surveyed(conditions.get("course")), correction=Correction("level")))
+    analysis = analyse_log(data, Request(surveyed=_surveyed(conditions.get("course")), correction=Correction(slope=True)))
     if known := _known(analysis.sha256):
         return Imported(known, already=True)
     store.keep(data, analysis.sha256)

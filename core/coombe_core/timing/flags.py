@@ -1,54 +1,115 @@
-"""Flags of a run: each has a code, a severity and a sentence that says what to do."""
+"""Flags of a run: each has a code, a severity and a sentence that says what to do.
+
+A flag of severity void proposes to void every measure of the run; `excludes` names measures that a lesser one keeps out
+of comparisons unless a person admits them.
+"""
 
 from __future__ import annotations
 
-import numpy as np
+from collections.abc import Callable
+from dataclasses import dataclass
 
-from coombe_core.runs.finding import COMPLETE_MPS, FoundRun
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.runs.finding import AT_REST_MPS, COMPLETE_MPS, FoundRun
 from coombe_core.timing.estimate import Value
-from coombe_core.timing.result import Flag, Severity
+from coombe_core.timing.result import Curve, Flag, Severity
 from coombe_core.trace import Trace
+from coombe_core.units import MPH_MPS
 
 SLOPE_LIMIT_PERCENT = -1.0
 LEAST_RATE_HZ = 5.0
 LEAST_SATELLITES = 8
 MOST_HDOP = 2.0
 SETTLED_S = 1.0
+STAGING_S = 5.0
+JUMP_MPS, JUMP_MPS2, JUMP_OVER_S = 1.0, 2.0, 0.33
+UNEVEN_SHARE = 0.2
+REPEATED_FIXES = 3
+WIND_LIMIT_MPS = 5 * MPH_MPS
+MOVED_M = 4.0
+MOVED_OVER_S = 1.0
+COURSE_MPS = 5.0  # a receiver's course means little below this
+EARTH_M = 6_371_000.0
+SPIN_DIP = 0.15
+SPIN_UNTIL_S = 2.0
+SPIN_SLIP = 0.12
+SPIN_RATE_HZ = 8.0  # slower receivers can't show a dip
+GRIP_LIMIT_G = 1.5
+POWER_MARGIN = 1.25
+DAY_S = 86_400.0
+Floats = NDArray[np.float64]
 
 
-def flags_of(trace: Trace, found: FoundRun, slope: Value | None) -> list[Flag]:
-    """Every flag that the run's own fixes and slope raise."""
-    fixes = trace.between(found.start_s, found.end_s)
-    flags = [
-        _aborted(found),
-        _staging(found),
-        _gap(fixes, trace.rate_hz),
-        _rate(trace),
-        _geometry(fixes),
-        _slope(slope),
-    ]
-    if not trace.date_known:
-        flags.append(Flag("date_missing", "note", "The log has no date; enter the day of the run by hand."))
-    return [flag for flag in flags if flag]
+@dataclass(frozen=True)
+class Surroundings:
+    """What is known of a run beside its fixes. `wheel_slip` is the most that the bus saw; None where it did not."""
+
+    slope: Value | None = None
+    head_wind_mps: float | None = None
+    asked_from_rest: bool = False
+    stated_power_w: float | None = None
+    wheel_slip: float | None = None
 
 
-def _aborted(found: FoundRun) -> Flag | None:
-    if found.kind != "standing" or found.complete:
+@dataclass(frozen=True)
+class Judged:
+    """A run as the flags look at it: the fixes near it, its own fixes, its fitted curve and its surroundings."""
+
+    near: Trace
+    fixes: Trace
+    found: FoundRun
+    start_s: float
+    curve: Curve
+    peak_acceleration_g: Value
+    peak_power_w: float | None
+    around: Surroundings
+
+
+def flags_of(run: Judged) -> list[Flag]:
+    """Every flag that the run raises, in the order of the list below."""
+    return [flag for judge in JUDGES if (flag := judge(run))]
+
+
+def _aborted(run: Judged) -> Flag | None:
+    if run.found.kind == "stop" or run.found.complete:
         return None
-    if found.peak_mps < COMPLETE_MPS:
+    if run.found.peak_mps < COMPLETE_MPS:
         return Flag("aborted", "note", "Lifted before 60 mph; the measures that were reached stand.")
     return Flag("lifted_early", "caution", "Eased off on the way to 60 mph; keep it out of full-power comparisons.")
 
 
-def _staging(found: FoundRun) -> Flag | None:
-    if found.kind != "standing" or found.rest_before_s >= SETTLED_S:
+def _rolling(run: Judged) -> Flag | None:
+    if run.found.kind != "rolling" or not run.around.asked_from_rest:
         return None
-    message = f"Only {found.rest_before_s:.1f} s at rest before the launch; the car may have crept or jumped."
-    return Flag("crept_before_start", "caution", message)
+    return Flag("rolling", "void", "The car rolled into this run; a time from rest needs a standing start.")
 
 
-def _gap(fixes: Trace, rate_hz: float) -> Flag | None:
-    steps = np.diff(fixes.elapsed_s)
+def _staging(run: Judged) -> Flag | None:
+    if run.found.kind != "standing":
+        return None
+    before = run.near.between(run.start_s - STAGING_S, run.found.start_s - 0.1)
+    if float(before.speed_mps.max(initial=0.0)) > JUMP_MPS and _hardest_mps2(before) > JUMP_MPS2:
+        message = f"Pulled away and stopped in the {STAGING_S:.0f} s before the launch: a jump? Stage again."
+        return Flag("jumped", "caution", message)
+    if run.found.rest_before_s < SETTLED_S:
+        message = f"Only {run.found.rest_before_s:.1f} s at rest before the launch; the car may have crept."
+        return Flag("crept_before_start", "caution", message)
+    return None
+
+
+def _hardest_mps2(fixes: Trace) -> float:
+    """The hardest pull over a third of a second."""
+    step = max(round(JUMP_OVER_S * fixes.rate_hz), 1)
+    if len(fixes) <= step:
+        return 0.0
+    gains = fixes.speed_mps[step:] - fixes.speed_mps[:-step]
+    return float(np.max(gains / (fixes.elapsed_s[step:] - fixes.elapsed_s[:-step])))
+
+
+def _gap(run: Judged) -> Flag | None:
+    steps, rate_hz = np.diff(run.fixes.elapsed_s), run.near.rate_hz
     if not steps.size or steps.max() * rate_hz < 2.5:
         return None
     missing = int(np.round(steps * rate_hz - 1).clip(0).sum())
@@ -57,32 +118,188 @@ def _gap(fixes: Trace, rate_hz: float) -> Flag | None:
     return Flag("gap", severity, message)
 
 
-def _rate(trace: Trace) -> Flag | None:
-    if trace.rate_hz >= LEAST_RATE_HZ:
+def _duplicates(run: Judged) -> Flag | None:
+    fixes = run.fixes
+    same = (np.diff(fixes.speed_mps) == 0) & (np.diff(fixes.latitude_deg) == 0) & (np.diff(fixes.longitude_deg) == 0)
+    same &= fixes.speed_mps[1:] > AT_REST_MPS
+    if same.sum() < REPEATED_FIXES:
         return None
-    message = f"Only {trace.rate_hz:.1f} fixes a second; left out of comparisons from rest unless you admit it."
-    return Flag("rate_low", "caution", message)
+    message = f"{int(same.sum())} fixes repeat the one before; set the receiver's output rate to its fix rate."
+    return Flag("duplicate_fixes", "caution", message)
 
 
-def _geometry(fixes: Trace) -> Flag | None:
+def _rate(run: Judged) -> Flag | None:
+    if run.near.rate_hz >= LEAST_RATE_HZ:
+        return None
+    message = f"Only {run.near.rate_hz:.1f} fixes a second; left out of comparisons from rest unless you admit it."
+    return Flag("rate_low", "caution", message, excludes="from rest")
+
+
+def _uneven(run: Judged) -> Flag | None:
+    steps = np.diff(run.fixes.elapsed_s) * run.near.rate_hz
+    steps = steps[steps < 1.5]
+    if steps.size < 5 or float(np.mean(np.abs(steps - 1.0) > UNEVEN_SHARE)) < UNEVEN_SHARE:
+        return None
+    return Flag("rate_uneven", "caution", "Fixes come at uneven times; log the receiver's own time, not the phone's.")
+
+
+def _geometry(run: Judged) -> Flag | None:
+    fixes = run.fixes
     few = np.isfinite(fixes.satellites).any() and np.nanmin(fixes.satellites) < LEAST_SATELLITES
     poor = np.isfinite(fixes.hdop).any() and np.nanmax(fixes.hdop) > MOST_HDOP
     if not (few or poor):
         return None
-    return Flag(
-        "poor_geometry", "caution", "Few satellites or poor geometry; mount the receiver where it sees the sky."
-    )
+    message = "Few satellites or poor geometry; mount the receiver where it sees the sky."
+    return Flag("poor_geometry", "caution", message)
 
 
-def _slope(slope: Value | None) -> Flag | None:
+def _differential(run: Judged) -> Flag | None:
+    quality = run.fixes.fix_quality[np.isfinite(run.fixes.fix_quality)]
+    if not quality.size or quality[0] < 2 or quality.min() >= 2:
+        return None
+    message = "The differential fix was lost during the run; wait for it to come back and run again."
+    return Flag("differential_lost", "caution", message)
+
+
+def _slope(run: Judged) -> Flag | None:
+    slope = run.around.slope
     if slope is None:
         return Flag("slope_unknown", "note", "No altitude in the log; enter the course's slope.")
     if slope.value + slope.u95 < SLOPE_LIMIT_PERCENT or (slope.value < SLOPE_LIMIT_PERCENT and slope.u95 < 0.5):
         message = f"Downhill by {-slope.value:.1f} %, over the limit of 1 %; quote the time corrected to level."
         return Flag("slope_beyond_limit", "caution", message)
     if slope.value - slope.u95 < SLOPE_LIMIT_PERCENT:
-        message = (
-            f"Slope {slope.value:+.1f} ± {slope.u95:.1f} % can't rule out more than 1 % downhill; survey the course."
-        )
+        message = f"Slope {slope.value:+.1f} ± {slope.u95:.1f} % can't rule out over 1 % downhill; survey the course."
         return Flag("slope_uncertain", "note", message)
     return None
+
+
+def _wind(run: Judged) -> Flag | None:
+    wind = run.around.head_wind_mps
+    if wind is None or abs(wind) <= WIND_LIMIT_MPS:
+        return None
+    side = "Head" if wind > 0 else "Tail"
+    message = f"{side} wind of {abs(wind):.1f} m/s ({abs(wind) / MPH_MPS:.0f} mph) along the course; run both ways."
+    return Flag("wind_beyond_limit", "caution", message)
+
+
+def _spin(run: Judged) -> Flag | None:
+    if run.found.kind != "standing":
+        return None
+    slip = run.around.wheel_slip
+    if slip is not None:
+        if slip <= SPIN_SLIP:
+            return None
+        return Flag(
+            "wheel_spin", "caution", f"The driven wheels ran {slip:.0%} ahead of the car; clean tires and strip."
+        )
+    dip = _early_dip(run.curve)
+    if dip <= SPIN_DIP or run.near.rate_hz < SPIN_RATE_HZ:
+        return None
+    message = f"Acceleration dipped by {dip:.0%} soon after the launch and came back: wheel spin? Look at the curve."
+    return Flag("wheel_spin", "caution", message)
+
+
+def _early_dip(curve: Curve) -> float:
+    """The deepest early valley of acceleration, as a share of the lesser of the peaks before and after it."""
+    early = (curve.since_s > 0.15) & (curve.since_s < SPIN_UNTIL_S)
+    pull = curve.acceleration_mps2[early]
+    if pull.size < 5:
+        return 0.0
+    before, after = np.maximum.accumulate(pull), np.maximum.accumulate(pull[::-1])[::-1]
+    shoulders = np.minimum(before, after)
+    return float(np.max((shoulders - pull) / np.maximum(shoulders, 1e-3)))
+
+
+def _moved(run: Judged) -> Flag | None:
+    """A receiver that moves in the car shows positions that leave the way that its Doppler speed drives."""
+    from_m = _off_the_way(run.fixes)
+    if from_m <= MOVED_M:
+        return None
+    message = f"Positions left the driven way by {from_m:.0f} m within a second: did the receiver move? Fix its mount."
+    return Flag("receiver_moved", "void", message)
+
+
+def _off_the_way(fixes: Trace) -> float:
+    """The most by which a second's change of position differs from what Doppler speed and course drive, in metres."""
+    fast = fixes.speed_mps > COURSE_MPS
+    known = np.isfinite(fixes.latitude_deg) & np.isfinite(fixes.course_deg) & fast
+    step = max(round(MOVED_OVER_S * fixes.rate_hz), 1)
+    if known.sum() <= step:
+        return 0.0
+    latitude, longitude = np.radians(fixes.latitude_deg[known]), np.radians(fixes.longitude_deg[known])
+    driven = fixes.speed_mps[known] * np.exp(1j * np.radians(fixes.course_deg[known]))  # north + i east
+    gained = np.diff(fixes.elapsed_s[known]) * (driven[1:] + driven[:-1]) / 2
+    steps = np.diff(EARTH_M * latitude) + 1j * np.diff(EARTH_M * longitude) * np.cos(latitude[0])
+    apart = np.concatenate([[0.0], np.cumsum(steps - gained)])
+    return float(np.max(np.abs(apart[step:] - apart[:-step])))
+
+
+def _implausible(run: Judged) -> Flag | None:
+    peak = run.peak_acceleration_g
+    if abs(peak.value) - peak.u95 > GRIP_LIMIT_G:
+        message = f"{abs(peak.value):.2f} g is more than road tires grip; check the receiver and its units."
+        return Flag("implausible", "void", message)
+    stated_w, peak_w = run.around.stated_power_w, run.peak_power_w
+    if stated_w and peak_w and peak_w > POWER_MARGIN * stated_w:
+        message = f"{peak_w / 1000:.0f} kW at the wheels is more than the car's stated {stated_w / 1000:.0f} kW allow."
+        return Flag("implausible", "caution", message + " Check mass, slope and power.")
+    return None
+
+
+def _midnight(run: Judged) -> Flag | None:
+    first, last = (run.near.utc_at(at_s).date() for at_s in (run.start_s, run.found.end_s))
+    if first == last:
+        return None
+    return Flag("midnight", "note", "The clock rolled over midnight UTC during the run; its day is that of its start.")
+
+
+def _date(run: Judged) -> Flag | None:
+    if run.near.date_known:
+        return None
+    return Flag("date_missing", "note", "The log has no date; enter the day of the run by hand.")
+
+
+def _positions(run: Judged) -> Flag | None:
+    if not run.near.speed_from_positions:
+        return None
+    message = (
+        "Speed was worked out from positions, not from Doppler; its times are rough. Log speed with the positions."
+    )
+    return Flag("speed_from_positions", "caution", message, excludes="from rest")
+
+
+JUDGES: tuple[Callable[[Judged], Flag | None], ...] = (
+    *(_aborted, _rolling, _staging, _gap, _duplicates, _rate, _uneven, _geometry, _differential, _slope, _wind),
+    *(_spin, _moved, _implausible, _midnight, _date, _positions),
+)
+
+
+def state_flags(
+    charge_percent: float | None,
+    pack_temp_c: float | None,
+    charge_window: tuple[float, float] | None = None,
+    pack_temp_window_c: tuple[float, float] | None = None,
+    change_confirmed: bool = True,
+) -> list[Flag]:
+    """What the written-down state raises: outside its window, a temperature in the wrong unit, an unseen change."""
+    flags = [
+        _outside("charge", charge_percent, charge_window, "%"),
+        _outside("pack temperature", pack_temp_c, pack_temp_window_c, "°C"),
+    ]
+    if pack_temp_c is not None and pack_temp_c > 75:
+        message = f"A pack at {pack_temp_c:.0f} °C is not plausible; was it {pack_temp_c:.0f} °F?"
+        flags.append(Flag("implausible_temperature", "caution", message))
+    if not change_confirmed:
+        message = "Nobody wrote down how it was seen that the set-up's change is active; confirm it."
+        flags.append(Flag("set_up_not_confirmed", "caution", message))
+    return [flag for flag in flags if flag]
+
+
+def _outside(name: str, value: float | None, window: tuple[float, float] | None, unit: str) -> Flag | None:
+    if value is None or window is None or window[0] <= value <= window[1]:
+        return None
+    message = (
+        f"{name.capitalize()} {value:.0f} {unit} lies outside the window of {window[0]:.0f} to {window[1]:.0f} {unit}."
+    )
+    return Flag(f"{name.replace(' ', '_')}_outside_window", "caution", message)

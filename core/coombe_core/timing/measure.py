@@ -41,10 +41,14 @@ class Measure:
     to_m: float = 0.0
 
     @property
+    def from_rest(self) -> bool:
+        """Whether it begins at rest."""
+        return self.basis == "distance" or (self.basis == "speed" and self.from_mps == 0)
+
+    @property
     def clocks(self) -> tuple[Clock, ...]:
         """Where its time may start: both clocks from rest, the speed itself otherwise."""
-        from_rest = self.basis == "distance" or (self.basis == "speed" and self.from_mps == 0)
-        return ("first_movement", "rollout") if from_rest else ("speed",)
+        return ("first_movement", "rollout") if self.from_rest else ("speed",)
 
 
 def parse_measure(name: str) -> Measure:

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.power.wheel import WheelPower
 from coombe_core.runs.finding import Kind
 from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import Clock
+from coombe_core.timing.measure import Clock, Measure
 from coombe_core.timing.splits import Split
 
 Severity = Literal["void", "caution", "note"]
@@ -23,6 +24,7 @@ class Flag:
     code: str
     severity: Severity
     message: str
+    excludes: Literal["", "from rest"] = ""
 
 
 @dataclass(frozen=True)
@@ -69,7 +71,6 @@ class TimedRun:
     start_s: float
     end_s: float
     complete: bool
-    flags: list[Flag]
     slope_percent: Value | None
     peak_acceleration_g: Value
     rollout_s: Value | None
@@ -77,11 +78,18 @@ class TimedRun:
     splits: list[Split]
     curve: Curve
     noise_mps: float
+    mean_acceleration_g: Value | None = None
+    corrected_parts: tuple[str, ...] = ()
+    wheel_power: WheelPower | None = None
+    flags: list[Flag] = field(default_factory=list)
 
-    @property
-    def counts(self) -> bool:
-        """Whether the run may stand in a comparison: complete, and no flag proposes to void it."""
-        return self.complete and all(flag.severity != "void" for flag in self.flags)
+    def counts(self, measure: Measure) -> bool:
+        """Whether the run may stand in a comparison of a measure.
+
+        It is complete, no flag proposes to void it, and none keeps it out of measures from rest.
+        """
+        barred = any(f.severity == "void" or (f.excludes and measure.from_rest) for f in self.flags)
+        return self.complete and not barred
 
     def measured(self, name: str, clock: Clock) -> Measured | None:
         """The measure of that name on that clock, or None where the run did not reach it."""

@@ -8,15 +8,14 @@ import numpy as np
 
 from coombe_core.runs.finding import FoundRun
 from coombe_core.timing.estimate import Estimate, Value
-from coombe_core.timing.flags import flags_of
 from coombe_core.timing.measure import Measure
 from coombe_core.timing.motion import STEP_FADE_S, Fixes
 from coombe_core.timing.onset import Onset, brake_onset
+from coombe_core.timing.pulls import fixes_of
 from coombe_core.timing.ramp import HALT_RAMPS_S
 from coombe_core.timing.result import Curve, Measured, TimedRun
 from coombe_core.timing.slope import slope_percent
 from coombe_core.timing.speed_fit import SpeedFit
-from coombe_core.timing.standing import fixes_of
 from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
@@ -44,12 +43,12 @@ def time_stop(trace: Trace, found: FoundRun, measures: Sequence[Measure], survey
     curve = Curve(at_s - onset_s, speed, to_rest[0] - to_rest, -acceleration)
     hardest_s = -float(at_s[np.argmax(acceleration)])
     peak = fit.acceleration_at(hardest_s).value.scaled(-1 / STANDARD_GRAVITY_MPS2)
+    in_g = 1.0 / (STANDARD_GRAVITY_MPS2 * (rest_s - onset_s))
     return TimedRun(
         kind="stop",
         start_s=onset_s,
         end_s=rest_s,
         complete=found.complete,
-        flags=flags_of(trace, found, slope),
         slope_percent=slope,
         peak_acceleration_g=peak,
         rollout_s=None,
@@ -57,6 +56,7 @@ def time_stop(trace: Trace, found: FoundRun, measures: Sequence[Measure], survey
         splits=[],
         curve=curve,
         noise_mps=fit.noise_mps,
+        mean_acceleration_g=Value(-onset.speed_mps.value * in_g, onset.speed_mps.u95 * in_g),
     )
 
 

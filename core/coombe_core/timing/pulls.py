@@ -8,7 +8,6 @@ import numpy as np
 
 from coombe_core.runs.finding import FoundRun
 from coombe_core.timing.estimate import Estimate, Value
-from coombe_core.timing.flags import flags_of
 from coombe_core.timing.measure import ROLLOUT_M, TRAP_M, Clock, Measure
 from coombe_core.timing.motion import Fixes
 from coombe_core.timing.ramp import LAUNCH_RAMPS_S
@@ -20,6 +19,7 @@ from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 REST_S = 2.0
+STEADY_S = 1.0
 AFTER_S = 0.45  # past the lift, and short of the brakes
 CURVE_STEP_S = 0.05
 
@@ -33,29 +33,60 @@ def time_standing(
     """
     window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
     fit = SpeedFit(fixes_of(window), [found.end_s], LAUNCH_RAMPS_S, *levels_of(measures))
-    launch = fit.launch()
-    start_s = launch.number
-    pull = window.between(start_s, found.end_s)
-    slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull, trace.between(start_s - 5.0, found.end_s))
-    at_s = np.arange(start_s, found.end_s, CURVE_STEP_S)
-    acceleration, speed, distance = fit.curve(at_s)
-    curve = Curve(at_s - start_s, speed, distance, acceleration)
-    rollout = fit.reaches_distance(ROLLOUT_M)
-    zeros: dict[Clock, Estimate | None] = {"first_movement": launch, "rollout": rollout.instant if rollout else None}
+    launch, rollout = fit.launch(), fit.reaches_distance(ROLLOUT_M)
+    zeros: dict[Clock, Estimate | None] = {
+        "first_movement": launch,
+        "rollout": rollout.instant if rollout else None,
+    }
     rows = [row for measure in measures for row in _measured(fit, measure, zeros)]
-    return TimedRun(
-        kind="standing",
-        start_s=start_s,
-        end_s=found.end_s,
-        complete=found.complete,
-        flags=flags_of(trace, found, slope),
-        slope_percent=slope,
-        peak_acceleration_g=_peak_g(fit, curve, start_s),
+    return _pull(
+        fit,
+        window,
+        found,
+        launch.number,
+        surveyed,
         rollout_s=(rollout.instant - launch).value if rollout else None,
         measures=rows,
         splits=splits_of(fit, launch, zeros["rollout"], found.peak_mps),
+    )
+
+
+def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
+    """Time a roll-on of the trace: the intervals between speeds that it passed at full power.
+
+    Raises TooFewFixesError where the pull has too few fixes to fit.
+    """
+    window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
+    fit = SpeedFit(fixes_of(window), [found.start_s, found.end_s], (), *levels_of(measures))
+    rows = [row for measure in measures for row in _measured(fit, measure, {})]
+    return _pull(fit, window, found, found.start_s, surveyed, rollout_s=None, measures=rows, splits=[])
+
+
+def _pull(
+    fit: SpeedFit, window: Trace, found: FoundRun, start_s: float, surveyed: Value | None, **timed: object
+) -> TimedRun:
+    """What standing starts and roll-ons share."""
+    pull = window.between(start_s, found.end_s)
+    slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull, window)
+    at_s = np.arange(start_s, found.end_s, CURVE_STEP_S)
+    acceleration, speed, distance = fit.curve(at_s)
+    begun_m = 0.0 if found.kind == "standing" else distance[0]
+    curve = Curve(at_s - start_s, speed, distance - begun_m, acceleration)
+    hardest_s = start_s + float(curve.since_s[np.argmax(curve.acceleration_mps2)])
+    gained = fit.at(fit.constant(found.end_s)).speed.value
+    from_mps = 0.0 if found.kind == "standing" else float(speed[0])
+    in_g = 1.0 / (STANDARD_GRAVITY_MPS2 * (found.end_s - start_s))
+    return TimedRun(
+        kind=found.kind,
+        start_s=start_s,
+        end_s=found.end_s,
+        complete=found.complete,
+        slope_percent=slope,
+        peak_acceleration_g=fit.acceleration_at(hardest_s).value.scaled(1 / STANDARD_GRAVITY_MPS2),
+        mean_acceleration_g=Value((gained.value - from_mps) * in_g, gained.u95 * in_g),
         curve=curve,
         noise_mps=fit.noise_mps,
+        **timed,  # type: ignore[arg-type]
     )
 
 
@@ -67,14 +98,14 @@ def levels_of(measures: Sequence[Measure]) -> tuple[list[float], list[float]]:
 
 
 def fixes_of(window: Trace) -> Fixes:
-    """The window's fixes as the fit takes them."""
+    """The window's fixes as the fit takes them, weighted by the receiver's own word on its speed where it gives one."""
     step_s = float(np.median(np.diff(window.elapsed_s))) if len(window) > 1 else 1.0
-    return Fixes(window.elapsed_s, window.speed_mps, np.ones(len(window)), step_s)
-
-
-def _peak_g(fit: SpeedFit, curve: Curve, start_s: float) -> Value:
-    peak_s = start_s + float(curve.since_s[np.argmax(curve.acceleration_mps2)])
-    return fit.acceleration_at(peak_s).value.scaled(1 / STANDARD_GRAVITY_MPS2)
+    accuracy = window.speed_accuracy_mps
+    stated = np.isfinite(accuracy) & (accuracy > 0)
+    weight = np.ones(len(window))
+    if stated.any():
+        weight[stated] = np.clip(np.median(accuracy[stated]) / accuracy[stated], 0.1, 3.0)
+    return Fixes(window.elapsed_s, window.speed_mps, weight, step_s)
 
 
 def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | None]) -> Iterable[Measured]:
@@ -86,7 +117,7 @@ def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | Non
         return
     begun = fit.reaches_speed(measure.from_mps) if measure.from_mps else None
     for clock in measure.clocks:
-        zero = zeros[clock] if clock != "speed" else begun.instant if begun else None
+        zero = zeros.get(clock) if clock != "speed" else begun.instant if begun else None
         if zero is None:
             continue
         time_s = (reached.instant - zero).value
