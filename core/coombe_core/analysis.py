@@ -11,10 +11,12 @@ from typing import BinaryIO
 
 import numpy as np
 
+from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
+from coombe_core.bus.reading import BusLog
 from coombe_core.correction import Correction, corrected
 from coombe_core.course import SurveyedCourse, mean_heading_deg
 from coombe_core.power.wheel import WheelPower, wheel_power
-from coombe_core.reading import Reading, read_log
+from coombe_core.reading import ReadError, Reading, read_log
 from coombe_core.runs.finding import FoundRun, find_runs
 from coombe_core.timing.flags import Judged, Surroundings, flags_of
 from coombe_core.timing.measure import STANDARD_MEASURES, Measure
@@ -31,13 +33,14 @@ BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long b
 class Request:
     """What to time beyond the standard measures, and what is known beside the log.
 
-    The surveyed course, what to correct and in which air, the car's road load, and its stated power in watts.
+    The surveyed course, what to correct and in which air, the car's stated power in watts, and its bus.
     """
 
     measures: Sequence[Measure] = ()
     surveyed: SurveyedCourse | None = None
     correction: Correction = field(default_factory=Correction)
     stated_power_w: float | None = None
+    bus: BusLog | None = None
 
     @cached_property
     def all_measures(self) -> list[Measure]:
@@ -47,44 +50,53 @@ class Request:
 
 @dataclass(frozen=True)
 class Analysis:
-    """A log, read and timed; `sha256` is of its bytes."""
+    """A log, read and timed; `sha256` is of its bytes, `bus` the car's bus on the receiver's clock."""
 
     sha256: str
     reading: Reading
     runs: list[TimedRun]
+    bus: AlignedBus | None = None
 
 
 def analyse_log(log: bytes | BinaryIO, request: Request | None = None) -> Analysis:
     """Read a log (bytes, or a file open in binary mode), find its runs and time them.
 
-    Raises ReadError where it cannot be read.
+    Raises ReadError where it cannot be read, or where the bus log that goes with it shows another drive.
     """
+    request = request or Request()
     stream = io.BytesIO(log) if isinstance(log, bytes) else log
     sha256 = hashlib.file_digest(stream, "sha256").hexdigest()  # type: ignore[arg-type]
     stream.seek(0)
     reading = read_log(stream)
-    return Analysis(sha256, reading, time_runs(reading.trace, request or Request()))
+    try:
+        bus = align(request.bus, reading.trace) if request.bus else None
+    except NoMatchError as error:
+        raise ReadError(str(error)) from None
+    return Analysis(sha256, reading, time_runs(reading.trace, request, bus), bus)
 
 
-def time_runs(trace: Trace, request: Request) -> list[TimedRun]:
+def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None) -> list[TimedRun]:
     """Every run of the trace that has enough fixes to be timed, in the order of time."""
-    timed = (_timed(trace, found, request) for found in find_runs(trace))
+    timed = (_timed(trace, found, request, bus) for found in find_runs(trace))
     return [run for run in timed if run]
 
 
-def _timed(trace: Trace, found: FoundRun, request: Request) -> TimedRun | None:
+def _timed(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> TimedRun | None:
     near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None
-    time = {"standing": time_standing, "rolling": time_rolling, "stop": time_stop}[found.kind]
     try:
-        run = time(near, found, request.all_measures, slope)
+        if found.kind == "stop":
+            run = time_stop(near, found, request.all_measures, slope, bus and bus.brake_pedal_s(found.start_s))
+        else:
+            time = time_standing if found.kind == "standing" else time_rolling
+            run = time(near, found, request.all_measures, slope)
     except (TooFewFixesError, np.linalg.LinAlgError):
         return None
     run = replace(run, complete=_is_complete(run, found, request))
     run = corrected(run, request.correction, mean_heading_deg(driven))
     run = replace(run, wheel_power=_wheel_power(run, request.correction, mean_heading_deg(driven)))
-    return replace(run, flags=flags_of(_judged(near, driven, found, run, request)))
+    return replace(run, flags=flags_of(_judged(near, driven, found, run, request, bus)))
 
 
 def _wheel_power(run: TimedRun, known: Correction, heading_deg: float | None) -> WheelPower | None:
@@ -114,13 +126,16 @@ def _reached_by(run: TimedRun, measure: Measure, until_s: float) -> bool:
     return not past.any() or float(run.curve.since_s[int(np.argmax(past))]) <= until_s
 
 
-def _judged(near: Trace, driven: Trace, found: FoundRun, run: TimedRun, request: Request) -> Judged:
+def _judged(
+    near: Trace, driven: Trace, found: FoundRun, run: TimedRun, request: Request, bus: AlignedBus | None
+) -> Judged:
     heading = mean_heading_deg(driven)
     around = Surroundings(
         slope=run.slope_percent,
         head_wind_mps=None if heading is None else request.correction.air.head_wind_mps(heading),
         asked_from_rest=any(measure.from_rest for measure in request.measures),
         stated_power_w=request.stated_power_w,
+        wheel_slip=bus.wheel_slip(near, run.start_s) if bus else None,
     )
     peak_w = run.wheel_power.peak_w if run.wheel_power else None
     return Judged(near, driven, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)

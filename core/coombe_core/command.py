@@ -13,6 +13,7 @@ from coombe_core.reading import ReadError
 from coombe_core.timing.measure import CLOCKS, Measure, parse_measure
 
 if TYPE_CHECKING:
+    from coombe_core.bus.reading import BusLog
     from coombe_core.timing.result import TimedRun
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed")
@@ -41,6 +42,8 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--correct-to", choices=["level"], help="give corrected times beside the raw ones")
     analyse.add_argument("--mass", type=float, help="test mass in kg, for wheel power")
     analyse.add_argument("--cda", type=float, help="drag area in square metres, for wheel power")
+    analyse.add_argument("--bus", type=Path, metavar="BUSLOG", help="a car-bus log of the same drive")
+    analyse.add_argument("--dbc", type=Path, help="what decodes it; Coombe's own where none is given")
     analyse.set_defaults(act=_analyse)
     compare = commands.add_parser("compare", help="compare two arms of one measure")
     compare.add_argument("--json", action="store_true")
@@ -85,7 +88,12 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
 
     surveyed = None if options.slope_percent is None else SurveyedCourse(Value(options.slope_percent, 0.0))
     load = RoadLoad.of(options.mass, options.cda) if options.mass else None
-    request = Request(options.measure, surveyed, Correction(slope=bool(options.correct_to), road_load=load))
+    correction = Correction(slope=bool(options.correct_to), road_load=load)
+    try:
+        request = Request(options.measure, surveyed, correction, bus=_bus(options.bus, options.dbc))
+    except (ReadError, OSError) as error:
+        _tell(str(options.bus), error, options.json, out, err)
+        return FAILED
     code = 0
     for path in options.logs:
         try:
@@ -98,6 +106,15 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         shown = json.dumps(analysis_json(path, analysis)) if options.json else analysis_table(path, analysis)
         print(shown, file=out)
     return code
+
+
+def _bus(path: Path | None, dbc: Path | None) -> BusLog | None:
+    if path is None:
+        return None
+    from coombe_core.bus.reading import read_bus
+
+    with path.open("rb") as log:
+        return read_bus(log, dbc.read_text(errors="replace") if dbc else None)
 
 
 def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) -> None:

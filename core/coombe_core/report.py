@@ -32,7 +32,14 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
         "duration_s": round(trace.duration_s, 3),
     }
     runs = [_run_json(run, trace) for run in analysis.runs]
-    return {"schema": "coombe.analysis/1", "core_version": __version__, "path": path, "source": source, "runs": runs}
+    told: Json = {"schema": "coombe.analysis/1", "core_version": __version__, "path": path, "source": source}
+    if analysis.bus:
+        told["bus"] = {
+            "format": analysis.bus.log.format,
+            "offset_s": _value(analysis.bus.offset_s),
+            "over_reading": round(analysis.bus.over_reading, 4),
+        }
+    return told | {"runs": runs}
 
 
 def _utc(moment: datetime) -> str:

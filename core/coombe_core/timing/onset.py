@@ -6,7 +6,7 @@ bends the line. Onset, bite and bend are averaged over, each by its marginal lik
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -38,6 +38,14 @@ class Onset:
     def instant_s(self) -> Value:
         """The instant, on the fixes' time axis."""
         return self._averaged(self.instants_s, np.full(self.weights.size, STEP_S**2 / 12))
+
+    def at_pedal(self, pedal_s: Value) -> Onset:
+        """With what the brake pedal's own signal says of the instant."""
+        spread_s = max(pedal_s.u95 / COVERAGE_95, STEP_S / 2)
+        weights = self.weights * np.exp(-0.5 * ((self.instants_s - pedal_s.value) / spread_s) ** 2)
+        if weights.sum() < 1e-12:
+            weights = np.exp(-np.abs(self.instants_s - pedal_s.value) / STEP_S)
+        return replace(self, weights=weights / weights.sum())
 
     @property
     def speed_mps(self) -> Value:

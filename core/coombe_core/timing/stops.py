@@ -26,13 +26,24 @@ NEAR_NOMINAL = 0.03
 MFDD_FROM, MFDD_TO = 0.8, 0.1
 
 
-def time_stop(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
-    """Time a stop of the trace. Raises TooFewFixesError where it has too few fixes to fit."""
+def time_stop(
+    trace: Trace,
+    found: FoundRun,
+    measures: Sequence[Measure],
+    surveyed: Value | None = None,
+    pedal_s: Value | None = None,
+) -> TimedRun:
+    """Time a stop of the trace. `pedal_s` is when the bus saw the brake pedal go down, on the trace's time axis.
+
+    Raises TooFewFixesError where it has too few fixes to fit.
+    """
     window = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     fast_mps, slow_mps = MFDD_FROM * found.peak_mps, MFDD_TO * found.peak_mps
     speeds = [fast_mps, slow_mps, *(measure.from_mps for measure in measures if measure.basis == "stop")]
     fit = SpeedFit(_reversed(window), [-found.start_s - STEP_FADE_S], HALT_RAMPS_S, speeds)
     onset = brake_onset(fixes_of(window), found.start_s, fit.noise_mps, fit.noise_correlation)
+    if pedal_s is not None:
+        onset = onset.at_pedal(pedal_s)
     onset_s = onset.instant_s.value
     rest = fit.launch()
     rest_s = -rest.number

@@ -1,0 +1,137 @@
+"""Aligning a car-bus log to the receiver's clock by the speed that both saw, and what the bus says of a run."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.bus.reading import BusLog, Channel
+from coombe_core.timing.estimate import COVERAGE_95, Value
+from coombe_core.trace import Trace
+
+Floats = NDArray[np.float64]
+GRID_S = 0.1
+LEAST_MATCH = 0.7
+MOST_APART = 0.1  # of the spread of speed, what may remain between both
+ROUNDS = 8
+SLIP_FROM_MPS, SLIP_UNTIL_S = 2.0, 4.0
+SAME_NOISE_S = 0.5  # fixes nearer than this share their noise, as far as the offset goes
+WHEELS = tuple(f"wheel_speed_{axle}_{side}_mps" for axle in ("front", "rear") for side in ("left", "right"))
+
+
+class NoMatchError(ValueError):
+    """A bus log that does not show the same drive as the receiver's log; its text is a sentence."""
+
+
+@dataclass(frozen=True)
+class AlignedBus:
+    """A bus log and how it lies to a trace.
+
+    `offset_s` is what to add to the bus's clock for the trace's elapsed time; the dashboard's speed is the true speed
+    times `over_reading`.
+    """
+
+    log: BusLog
+    offset_s: Value
+    over_reading: float
+
+    def channel(self, name: str) -> Channel | None:
+        """A channel on the trace's time axis; None where the bus lacks it."""
+        channel = self.log.channels.get(name)
+        return Channel(channel.time_s + self.offset_s.value, channel.value) if channel else None
+
+    def value_at(self, name: str, elapsed_s: float) -> float | None:
+        """A channel at one time of the trace."""
+        channel = self.channel(name)
+        return float(channel.at(np.array([elapsed_s]))[0]) if channel else None
+
+    def mode_at(self, elapsed_s: float) -> str | None:
+        """The drive mode that the bus last stated by a time of the trace."""
+        before = [name for time_s, name in self.log.modes if time_s + self.offset_s.value <= elapsed_s]
+        return before[-1] if before else None
+
+    def wheel_slip(self, trace: Trace, start_s: float) -> float | None:
+        """The most by which any wheel ran ahead of the car soon after a launch, as a share; None without wheels."""
+        wheels = [channel for name in WHEELS if (channel := self.channel(name))]
+        fixes = trace.between(start_s, start_s + SLIP_UNTIL_S)
+        moving = fixes.speed_mps > SLIP_FROM_MPS
+        if not wheels or not moving.any():
+            return None
+        fastest = np.max([channel.at(fixes.elapsed_s[moving]) for channel in wheels], axis=0)
+        return float(np.max(fastest / fixes.speed_mps[moving] - 1.0))
+
+    def brake_pedal_s(self, near_s: float, within_s: float = 1.5) -> Value | None:
+        """When the brake pedal went down nearest to a time of the trace; None where it did not, or is not known."""
+        pedal = self.channel("brake_pedal")
+        if pedal is None:
+            return None
+        pressed = pedal.time_s[1:][(pedal.value[1:] > 0.5) & (pedal.value[:-1] <= 0.5)]
+        near = pressed[np.abs(pressed - near_s) <= within_s]
+        if not near.size:
+            return None
+        return Value(float(near[np.argmin(np.abs(near - near_s))]), self.offset_s.u95)
+
+    def pack_power(self, trace: Trace, start_s: float, end_s: float) -> tuple[Floats, Floats] | None:
+        """Speed (m/s) and pack power (W) at a run's fixes; from voltage and current where power is not stated."""
+        fixes = trace.between(start_s, end_s)
+        power = self.channel("pack_power_w")
+        if power is not None:
+            return fixes.speed_mps, power.at(fixes.elapsed_s)
+        voltage, current = self.channel("pack_voltage_v"), self.channel("pack_current_a")
+        if voltage is None or current is None:
+            return None
+        return fixes.speed_mps, voltage.at(fixes.elapsed_s) * current.at(fixes.elapsed_s)
+
+
+def align(log: BusLog, trace: Trace) -> AlignedBus:
+    """Find the offset of the clocks, and by how much the dashboard over-reads.
+
+    First the lag at which the changes of both speeds match best, then least squares of the speeds in the offset and in
+    the over-reading. Raises NoMatchError where they do not match.
+    """
+    speed = log.channels.get("indicated_speed_mps")
+    if speed is None or speed.time_s.size < 10 or len(trace) < 10:
+        raise NoMatchError("the bus log has no indicated speed to align it by")
+    offset_s = _rough_offset(speed, trace)
+    gain = 1.0
+    for _ in range(ROUNDS):
+        bus_s = trace.elapsed_s - offset_s
+        inside = (bus_s >= speed.time_s[0]) & (bus_s <= speed.time_s[-1])
+        if inside.sum() < 10:
+            raise NoMatchError("the bus log and the receiver's log do not overlap")
+        seen, true = speed.at(bus_s[inside]), trace.speed_mps[inside]
+        change = (speed.at(bus_s[inside] + GRID_S) - speed.at(bus_s[inside] - GRID_S)) / (2 * GRID_S)
+        columns = np.column_stack([true, change])
+        solution, *_ = np.linalg.lstsq(columns, seen, rcond=None)
+        gain, later_s = float(solution[0]), float(np.clip(solution[1], -0.5, 0.5))
+        offset_s += later_s
+    residuals = seen - columns @ solution
+    if float(np.std(residuals)) > MOST_APART * float(np.std(seen)):
+        raise NoMatchError("the bus log does not show the same drive as the receiver's log")
+    step_s = max(float(np.median(np.diff(trace.elapsed_s))), 1e-3)
+    together = max(SAME_NOISE_S / step_s, 1.0)
+    spread_s = float(np.sqrt(np.mean(residuals**2) * together / max(float(change @ change), 1e-9)))
+    return AlignedBus(log, Value(offset_s, COVERAGE_95 * spread_s), gain)
+
+
+def _rough_offset(speed: Channel, trace: Trace) -> float:
+    """The lag of best match between the changes of both speeds, over every overlap."""
+    ours = _changes(trace.elapsed_s, trace.speed_mps)
+    theirs = _changes(speed.time_s, speed.value)
+    size = 1 << int(np.ceil(np.log2(ours.size + theirs.size)))
+    product = np.fft.rfft(ours, size) * np.conj(np.fft.rfft(theirs, size))
+    match = np.fft.irfft(product, size)
+    lag = int(np.argmax(match))
+    shared = float(np.sqrt((ours @ ours) * (theirs @ theirs)))
+    if shared == 0.0 or match[lag] < LEAST_MATCH * min(float(ours @ ours), float(theirs @ theirs)):
+        raise NoMatchError("the bus log does not show the same drive as the receiver's log")
+    steps = lag - size if lag > size // 2 else lag
+    return float(trace.elapsed_s[0] + steps * GRID_S - speed.time_s[0])
+
+
+def _changes(time_s: Floats, speed_mps: Floats) -> Floats:
+    grid_s = np.arange(time_s[0], time_s[-1], GRID_S)
+    smooth = np.convolve(np.interp(grid_s, time_s, speed_mps), np.full(5, 0.2), mode="same")
+    return np.diff(smooth)

@@ -1,0 +1,150 @@
+"""Car-bus logs (candump, ASC, BLF) as channels in SI units, decoded with a DBC."""
+
+from __future__ import annotations
+
+import io
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, BinaryIO
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.reading.result import ReadError, Rejection
+from coombe_core.units import KMH_MPS
+
+Floats = NDArray[np.float64]
+OWN_DBC = Path(__file__).resolve().parents[1] / "reading" / "coombe.dbc"
+HEAD_BYTES = 4096
+CANDUMP = re.compile(rb"^\(\d+\.\d+\) +\S+ +[0-9A-Fa-f]{3,8}#[0-9A-Fa-f]{0,16}( [RT])?\s*$")
+# Signal name, compared in lower case without underscores -> channel and factor to SI.
+SIGNALS: dict[str, tuple[str, float]] = {
+    "indicatedspeed": ("indicated_speed_mps", KMH_MPS),
+    "wheelspeedfrontleft": ("wheel_speed_front_left_mps", KMH_MPS),
+    "wheelspeedfrontright": ("wheel_speed_front_right_mps", KMH_MPS),
+    "wheelspeedrearleft": ("wheel_speed_rear_left_mps", KMH_MPS),
+    "wheelspeedrearright": ("wheel_speed_rear_right_mps", KMH_MPS),
+    "brakepedal": ("brake_pedal", 1.0),
+    "acceleratorpedal": ("accelerator_percent", 1.0),
+    "packvoltage": ("pack_voltage_v", 1.0),
+    "packcurrent": ("pack_current_a", 1.0),
+    "packpower": ("pack_power_w", 1000.0),
+    "charge": ("charge_percent", 1.0),
+    "packtemp": ("pack_temp_c", 1.0),
+    "motortemp": ("motor_temp_c", 1.0),
+    "outsidetemp": ("outside_temp_c", 1.0),
+}
+MODE = "drivemode"
+
+
+@dataclass(frozen=True)
+class Channel:
+    """One quantity over the bus's own clock: seconds and values (n each)."""
+
+    time_s: Floats
+    value: Floats
+
+    def at(self, times_s: Floats) -> Floats:
+        """The channel at times on its clock, between its samples in a straight line."""
+        return np.interp(times_s, self.time_s, self.value)
+
+
+@dataclass(frozen=True)
+class BusLog:
+    """A bus log: its format, its channels by name, the drive modes as (time, name), and what was left out."""
+
+    format: str
+    channels: dict[str, Channel]
+    modes: list[tuple[float, str]]
+    rejections: list[Rejection]
+
+
+def recognises(head: bytes) -> str | None:
+    """The format of a bus log by its first bytes: candump, asc or blf; None for anything else."""
+    if head.startswith(b"LOGG"):
+        return "blf"
+    lines = head.lstrip().splitlines()
+    if lines and CANDUMP.match(lines[0].strip()):
+        return "candump"
+    if re.match(rb"(?i)\s*date .*\n\s*base +(hex|dec)", head):
+        return "asc"
+    return None
+
+
+def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
+    """Read and decode a bus log, with Coombe's own DBC where none is given.
+
+    Raises ReadError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
+    """
+    import cantools
+
+    data = stream.read()
+    found = recognises(data[:HEAD_BYTES])
+    if found is None:
+        raise ReadError("no car-bus log that Coombe knows (candump, ASC or BLF)")
+    try:
+        database: Any = cantools.database.load_string(dbc or OWN_DBC.read_text(), database_format="dbc")
+    except Exception as error:
+        raise ReadError(f"the DBC can't be read: {str(error)[:120]}") from None
+    rejections: list[Rejection] = []
+    samples: dict[str, list[tuple[float, float]]] = {}
+    modes: list[tuple[float, str]] = []
+    known = {message.frame_id: message for message in database.messages}
+    for number, (time_s, frame_id, payload) in enumerate(_frames(data, found, rejections), 1):
+        if frame_id not in known:
+            continue
+        try:
+            signals = known[frame_id].decode(payload)
+        except Exception as error:
+            rejections.append(Rejection(number, f"frame {frame_id:X} can't be decoded: {str(error)[:80]}"))
+            continue
+        _keep(time_s, signals, samples, modes)
+    if not samples:
+        raise ReadError("nothing in this bus log is known to the DBC")
+    return BusLog(found, {name: _channel(rows) for name, rows in samples.items()}, modes, rejections)
+
+
+def _keep(
+    time_s: float, signals: Any, samples: dict[str, list[tuple[float, float]]], modes: list[tuple[float, str]]
+) -> None:
+    for name, value in signals.items():
+        plain = name.replace("_", "").lower()
+        if plain == MODE:
+            modes.append((time_s, str(value)))
+        elif plain in SIGNALS:
+            channel, factor = SIGNALS[plain]
+            samples.setdefault(channel, []).append((time_s, float(value) * factor))
+
+
+def _channel(rows: list[tuple[float, float]]) -> Channel:
+    table = np.array(rows)
+    order = np.argsort(table[:, 0], kind="stable")
+    return Channel(table[order, 0], table[order, 1])
+
+
+def _frames(data: bytes, log_format: str, rejections: list[Rejection]) -> Iterator[tuple[float, int, bytes]]:
+    """Time, identifier and payload of every frame; where a log is damaged, those before the damage."""
+    import can
+
+    if log_format == "candump":
+        kept = []
+        for line, text in enumerate(data.splitlines(), 1):
+            if CANDUMP.match(text):
+                kept.append(text.decode())
+            elif text.strip():
+                rejections.append(Rejection(line, "not a candump line"))
+        reader: Any = can.CanutilsLogReader(io.StringIO("\n".join(kept) + "\n"))
+    elif log_format == "asc":
+        reader = can.ASCReader(io.StringIO(data.decode("utf-8", errors="replace")), relative_timestamp=False)
+    else:
+        reader = None
+    count = 0
+    try:
+        for message in reader if reader is not None else can.BLFReader(io.BytesIO(data)):
+            count += 1
+            if not (message.is_error_frame or message.is_remote_frame):
+                yield float(message.timestamp), int(message.arbitration_id), bytes(message.data)
+    except Exception as error:
+        rejections.append(Rejection(count + 1, f"the log is damaged after {count} frames: {str(error)[:80]}"))

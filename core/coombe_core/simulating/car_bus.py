@@ -1,0 +1,82 @@
+"""A stand-in car bus: frames of Coombe's own DBC for a simulated motion, as candump, ASC or BLF."""
+
+from __future__ import annotations
+
+import io
+from collections.abc import Iterator
+from typing import Any
+
+import numpy as np
+
+from coombe_core.bus.reading import OWN_DBC
+from coombe_core.simulating.car import SimulatedCar
+from coombe_core.simulating.drive import Motion
+from coombe_core.units import KMH_MPS
+
+FRAME_S = 0.02
+OVER_READING = 1.03
+VOLTAGE_V = 380.0
+EFFICIENCY = 0.92
+
+
+def frames(
+    motion: Motion, car: SimulatedCar, clock_s: float, charge_percent: float, pack_temp_c: float, slip: float = 0.0
+) -> Iterator[tuple[float, int, bytes]]:
+    """Time on the bus's clock (`clock_s` at the drive's start), identifier and payload, 50 times a second.
+
+    `slip` is the share by which the rear wheels run ahead in the first second of every pull.
+    """
+    import cantools
+
+    database: Any = cantools.database.load_file(OWN_DBC)
+    starts = np.array([run.start_s for run in motion.runs if run.kind == "standing"])
+    for at_s in np.arange(0.0, motion.elapsed_s[-1], FRAME_S):
+        index = int(np.searchsorted(motion.elapsed_s, at_s))
+        speed_kmh = float(motion.speed_mps[index]) / KMH_MPS
+        before = float(motion.speed_mps[max(index - 20, 0)])
+        pace = (float(motion.speed_mps[index]) - before) / 0.02
+        spinning = bool(((at_s >= starts) & (at_s < starts + 1.0)).any())
+        rear_kmh = speed_kmh * (1.0 + slip * spinning)
+        power_kw = max(pace, 0.0) * car.mass_kg * float(motion.speed_mps[index]) / EFFICIENCY / 1000.0
+        signals: dict[str, dict[str, float]] = {
+            "Motion": {
+                "IndicatedSpeed": min(speed_kmh * OVER_READING, 600.0),
+                "BrakePedal": float(pace < -3.0),
+                "AcceleratorPedal": 100.0 if pace > 2.0 else 0.0,
+            },
+            "WheelSpeeds": {
+                "WheelSpeedFrontLeft": speed_kmh,
+                "WheelSpeedFrontRight": speed_kmh,
+                "WheelSpeedRearLeft": rear_kmh,
+                "WheelSpeedRearRight": rear_kmh,
+            },
+            "Pack": {
+                "PackVoltage": VOLTAGE_V,
+                "PackCurrent": min(power_kw * 1000.0 / VOLTAGE_V, 3000.0),
+                "PackPower": min(power_kw, 1500.0),
+                "Charge": charge_percent,
+            },
+            "Temperatures": {"PackTemp": pack_temp_c, "MotorTemp": 60.0, "OutsideTemp": 15.0},
+            "Mode": {"DriveMode": 2.0},
+        }
+        for name, values in signals.items():
+            message = database.get_message_by_name(name)
+            yield clock_s + float(at_s), message.frame_id, message.encode(values)
+
+
+def write_bus(log_format: str, sent: Iterator[tuple[float, int, bytes]]) -> bytes:
+    """The frames as a candump, asc or blf log."""
+    import can
+
+    class Kept(io.BytesIO):
+        def close(self) -> None:
+            """The writers close what they write to; what was written is still wanted."""
+
+    raw = Kept()
+    text = io.TextIOWrapper(raw, write_through=True)
+    writers: dict[str, Any] = {"candump": can.CanutilsLogWriter, "asc": can.ASCWriter, "blf": can.BLFWriter}
+    writer = writers[log_format](raw if log_format == "blf" else text)
+    for time_s, frame_id, payload in sent:
+        writer(can.Message(timestamp=time_s, arbitration_id=frame_id, data=payload, is_extended_id=False))
+    writer.stop()
+    return raw.getvalue()

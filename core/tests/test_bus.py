@@ -1,0 +1,124 @@
+"""The car bus: every log format decodes to the same channels, lines up with the receiver, and tells of a run."""
+
+import io
+from functools import cache
+from unittest import TestCase
+
+import can
+import numpy as np
+from drives import simulated
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from coombe_core.analysis import Request, time_runs
+from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
+from coombe_core.bus.reading import BusLog, read_bus
+from coombe_core.reading import ReadError
+from coombe_core.simulating.car import SimulatedCar
+from coombe_core.simulating.car_bus import OVER_READING, frames, write_bus
+
+MADE = simulated("clean-run")
+CLOCK_S = 5000.0
+
+
+@cache
+def written(log_format: str, slip: float = 0.0) -> bytes:
+    """The clean run as the car's bus saw it, on a clock of its own."""
+    return write_bus(log_format, frames(MADE.motion, SimulatedCar(), CLOCK_S, 91.5, 44.0, slip))
+
+
+@cache
+def bus(log_format: str = "candump", slip: float = 0.0) -> BusLog:
+    return read_bus(io.BytesIO(written(log_format, slip)))
+
+
+@cache
+def aligned(slip: float = 0.0) -> AlignedBus:
+    return align(bus("candump", slip), MADE.trace)
+
+
+class FormatsTest(TestCase):
+    def test_candump_asc_and_blf_decode_to_the_same_channels(self):
+        for log_format in ("asc", "blf"):
+            other = bus(log_format)
+            self.assertEqual(other.format, log_format)
+            self.assertEqual(set(other.channels), set(bus().channels))
+            for name, channel in bus().channels.items():
+                np.testing.assert_allclose(other.channels[name].value, channel.value, atol=1e-9)
+                spacing = np.diff(other.channels[name].time_s) - np.diff(channel.time_s)
+                self.assertLess(float(np.abs(spacing).max()), 1e-4)
+
+    def test_frames_are_those_that_python_can_reads(self):
+        messages = list(can.CanutilsLogReader(io.StringIO(written("candump").decode())))
+        speed = next(m for m in messages if m.arbitration_id == 784)
+        self.assertAlmostEqual(bus().channels["indicated_speed_mps"].time_s[0], speed.timestamp, 6)
+
+    def test_a_damaged_line_is_told_and_the_rest_is_kept(self):
+        lines = written("candump").splitlines()
+        lines[7] = b"(5000.1 can0 31"
+        read = read_bus(io.BytesIO(b"\n".join(lines)))
+        self.assertEqual([(r.line, r.reason) for r in read.rejections], [(8, "not a candump line")])
+
+    def test_a_foreign_dbc_and_foreign_logs_are_refused(self):
+        with self.assertRaisesRegex(ReadError, "DBC"):
+            read_bus(io.BytesIO(written("candump")), dbc="this is none")
+        with self.assertRaisesRegex(ReadError, "no car-bus log"):
+            read_bus(io.BytesIO(b"$GPRMC,"))
+        with self.assertRaisesRegex(ReadError, "nothing in this bus log"):
+            read_bus(io.BytesIO(b"(1.000000) can0 7FF#00\n"))
+
+    @settings(max_examples=80, deadline=None)
+    @given(
+        st.sampled_from(["candump", "asc", "blf"]),
+        st.lists(st.tuples(st.integers(0, 4000), st.integers(0, 255)), max_size=12),
+        st.integers(0, 6000),
+    )
+    def test_any_damage_reads_or_refuses(self, log_format, changes, end):
+        damaged = bytearray(written(log_format)[:6000])
+        for place, octet in changes:
+            damaged[place] = octet
+        try:
+            read_bus(io.BytesIO(bytes(damaged[:end])))
+        except ReadError as error:
+            self.assertTrue(str(error))
+
+
+class AligningTest(TestCase):
+    def test_the_clocks_are_brought_together_by_the_speed(self):
+        expected_s = -CLOCK_S - MADE.offset_s
+        self.assertAlmostEqual(aligned().offset_s.value, expected_s, delta=0.02)
+        self.assertLess(abs(aligned().offset_s.value - expected_s), 1.5 * aligned().offset_s.u95 + 0.005)
+
+    def test_the_dashboard_s_over_reading_is_found(self):
+        # Common practice: an indicated 100 can be a true 97.
+        self.assertAlmostEqual(aligned().over_reading, OVER_READING, delta=0.003)
+
+    def test_another_drive_does_not_match(self):
+        with self.assertRaises(NoMatchError):
+            align(bus(), simulated("five-runs").trace.between(20.0, 60.0))
+
+    def test_the_state_is_read_at_any_time_of_the_trace(self):
+        self.assertAlmostEqual(aligned().value_at("charge_percent", 4.0), 91.5)
+        self.assertAlmostEqual(aligned().value_at("pack_temp_c", 4.0), 44.0)
+        self.assertEqual(aligned().mode_at(4.0), "Sport")
+        self.assertIsNone(aligned().value_at("no_such_channel", 4.0))
+
+    def test_wheel_spin_on_the_bus_is_flagged(self):
+        for slip, expected in ((0.3, True), (0.0, False)):
+            run = time_runs(MADE.trace, Request(), aligned(slip))[0]
+            self.assertEqual("wheel_spin" in {flag.code for flag in run.flags}, expected)
+
+    def test_the_brake_pedal_is_found_near_the_onset(self):
+        stop = next(run for run in MADE.motion.runs if run.kind == "stop")
+        onset_s = stop.start_s - MADE.offset_s
+        pedal_s = aligned().brake_pedal_s(onset_s)
+        self.assertAlmostEqual(pedal_s.value, onset_s, delta=0.1)
+        run = time_runs(MADE.trace, Request(), aligned())[1]
+        self.assertAlmostEqual(run.start_s, pedal_s.value, delta=0.03)
+        self.assertIsNone(aligned().brake_pedal_s(4.0))
+
+    def test_pack_power_is_power_at_the_wheels_and_losses(self):
+        run = time_runs(MADE.trace, Request())[0]
+        speed, power_w = aligned().pack_power(MADE.trace, run.start_s + 3, run.end_s)
+        self.assertEqual(speed.size, power_w.size)
+        self.assertAlmostEqual(float(np.median(power_w)) / 1000, 260 / 0.92, delta=60)
