@@ -10,8 +10,9 @@ from pathlib import Path
 from playwright.sync_api import expect
 
 from coombe_core.command import main
-from coombe_core.simulating.receiver import write_csv, write_nmea
+from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from coombe_core.writing import to_csv
 from driving import BrowserTest
 from runs.models import Run
 from runs.tests.factories import PASSWORD, CarFactory, SetUpFactory, UserFactory
@@ -35,7 +36,7 @@ class MainJobTest(BrowserTest):
                 trace = simulate(SCENARIOS[scenario], 40 + index).trace
                 as_csv = arm == "after" and index == 2
                 path = folder / f"{arm}-{index}.{'csv' if as_csv else 'nmea'}"
-                path.write_bytes(write_csv(trace) if as_csv else write_nmea(trace))
+                path.write_bytes(to_csv(trace) if as_csv else write_nmea(trace))
                 logs[arm].append(path)
         return logs
 

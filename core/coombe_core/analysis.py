@@ -87,7 +87,8 @@ def _timed(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | No
     slope = request.surveyed.slope_along(driven) if request.surveyed else None
     try:
         if found.kind == "stop":
-            run = time_stop(near, found, request.all_measures, slope, bus and bus.brake_pedal_s(found.start_s))
+            pedal_s = bus.brake_pedal_s(found.start_s) if bus else None
+            run = time_stop(near, found, request.all_measures, slope, pedal_s)
         else:
             time = time_standing if found.kind == "standing" else time_rolling
             run = time(near, found, request.all_measures, slope)

@@ -5,9 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 import numpy as np
+from numpy.typing import NDArray
 
 from coombe_core.timing.estimate import Value
 from coombe_core.trace import Trace
+
+Floats = NDArray[np.float64]
+WGS84_EQUATOR_M = 6_378_137.0
+WGS84_ECCENTRICITY_2 = 0.006_694_379_990_14
 
 
 @dataclass(frozen=True)
@@ -39,3 +44,20 @@ def is_other_way(heading_deg: float | None, fixes: Trace) -> bool:
     if heading_deg is None or driven_deg is None:
         return False
     return bool(np.cos(np.radians(driven_deg - heading_deg)) < 0)
+
+
+def flat_track(latitude_deg: Floats, longitude_deg: Floats) -> tuple[Floats, Floats]:
+    """Metres east and north of the first known place, on a plane that touches WGS 84 there; for drawing a strip.
+
+    A degree's length is that of the ellipsoid at the first latitude (meridian and normal radius of curvature).
+    """
+    known = np.isfinite(latitude_deg) & np.isfinite(longitude_deg)
+    if not known.any():
+        return np.full_like(latitude_deg, np.nan), np.full_like(longitude_deg, np.nan)
+    first = int(np.argmax(known))
+    latitude = np.radians(latitude_deg[first])
+    shape = 1.0 - WGS84_ECCENTRICITY_2 * np.sin(latitude) ** 2
+    along_meridian_m = WGS84_EQUATOR_M * (1.0 - WGS84_ECCENTRICITY_2) / shape**1.5
+    along_parallel_m = WGS84_EQUATOR_M / np.sqrt(shape) * np.cos(latitude)
+    east_m = np.radians(longitude_deg - longitude_deg[first]) * along_parallel_m
+    return east_m, np.radians(latitude_deg - latitude_deg[first]) * along_meridian_m

@@ -57,7 +57,10 @@ def compare_runs(measure_name: str, clock: Clock, quantity: Quantity, arms: Runs
     """
     measure = parse_measure(measure_name)
     stored = {arm: [StoredRun.of(run) for run in runs] for arm, runs in arms.items()}
-    counting = {arm: [row for row in rows if row.run.counts] for arm, rows in stored.items()}
+    counting = {
+        arm: [row for row in rows if row.run.counts and not row.run.excluded_by(measure)]
+        for arm, rows in stored.items()
+    }
     field = shared_quantity(quantity, [row for rows in counting.values() for row in rows], measure, clock)
     with_value = {arm: [row for row in rows if value_of(row, measure, clock, field)] for arm, rows in counting.items()}
     before, after = (with_value[arm] for arm in ArmName.values)
@@ -99,6 +102,8 @@ def _dropped(run: Run, measure: Measure, has_value: bool) -> str:
         return "not complete"
     if not run.counts:
         return "a flag proposes to void it; keep or void it first"
+    if flag := run.excluded_by(measure):
+        return f"{flag.code.replace('_', ' ')}: keep the run to admit it"
     return "" if has_value else f"did not reach {measure.name}"
 
 

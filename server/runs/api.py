@@ -7,6 +7,7 @@ from typing import Any, cast
 import numpy as np
 from django.conf import settings
 from django.db.models import Prefetch, QuerySet
+from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from numpy.typing import NDArray
 from rest_framework import mixins, serializers, status, viewsets
@@ -17,18 +18,23 @@ from rest_framework.response import Response
 
 from accounts.models import User
 from coombe_core.columnar import unpack
+from coombe_core.course import flat_track
 from coombe_core.reading import ReadError
-from runs import services
+from runs import exports, services
 from runs.errors import TooLarge
 from runs.filters import RunFilter
 from runs.models import Log, Measured, Run
+from runs.physics import corrected_times, power_of
 from runs.serializers import (
     HEADLINES,
+    CorrectedSerializer,
+    CorrectionAskSerializer,
     CurveSerializer,
     ImportedSerializer,
     ImportSerializer,
     KeepSerializer,
     LogSerializer,
+    PowerAnswerSerializer,
     RunChangeSerializer,
     RunRowSerializer,
     RunSerializer,
@@ -137,7 +143,8 @@ class RunViewSet(
         run = self.get_object()
         fixes = unpack(bytes(run.trace.fixes))
         fixes["since_s"] = fixes["elapsed_s"] - run.start_s
-        shown = ("since_s", "speed_mps", "altitude_m")
+        fixes["east_m"], fixes["north_m"] = flat_track(fixes["latitude_deg"], fixes["longitude_deg"])
+        shown = ("since_s", "speed_mps", "altitude_m", "east_m", "north_m")
         curve = unpack(bytes(run.trace.curve))
         return Response(
             {
@@ -146,8 +153,47 @@ class RunViewSet(
             }
         )
 
+    @extend_schema(parameters=[CorrectionAskSerializer], responses=CorrectedSerializer)
+    @action(detail=True)
+    def corrected(self, request: Request, pk: str | None = None) -> Response:
+        """Times corrected to a level course, standard air or calm, as asked; the raw ones stay what they are."""
+        asked = CorrectionAskSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        return Response(CorrectedSerializer(corrected_times(self.get_object(), **asked.validated_data)).data)
+
+    @extend_schema(responses=PowerAnswerSerializer)
+    @action(detail=True)
+    def power(self, request: Request, pk: str | None = None) -> Response:
+        """Wheel power against speed, with what was assumed."""
+        run = self.get_object()
+        found = power_of(run)
+        missing = "" if found else "Wheel power needs the car's test mass: write it down on the car's page."
+        return Response(PowerAnswerSerializer({"power": found, "missing": "" if run.kind == "stop" else missing}).data)
+
+    @extend_schema(responses={(200, "application/octet-stream"): bytes})
+    @action(detail=True, url_path="trace/(?P<file_format>csv|gpx|parquet)")
+    def trace_file(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
+        """The fixes near the run as a file."""
+        run = self.get_object()
+        return _file(exports.trace_as(run, file_format), exports.file_name(run, "trace", file_format), file_format)
+
+    @extend_schema(responses={(200, "application/octet-stream"): bytes})
+    @action(detail=True, url_path="measures/(?P<file_format>csv|json)")
+    def measures_file(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
+        """The run's measures as a file."""
+        run = self.get_object()
+        return _file(
+            exports.measures_as(run, file_format), exports.file_name(run, "measures", file_format), file_format
+        )
+
     def _sheet(self) -> Response:
         return Response(RunSerializer(self.get_object()).data)
+
+
+def _file(data: bytes, name: str, file_format: str) -> HttpResponse:
+    answer = HttpResponse(data, content_type=exports.MEDIA_TYPES[file_format])
+    answer["Content-Disposition"] = f'attachment; filename="{name}"'
+    return answer
 
 
 def _listed(column: NDArray[np.float64]) -> list[float | None]:

@@ -7,6 +7,7 @@ from django.db import models
 
 from cars.models import SetUp
 from coombe_core.timing.estimate import Value
+from coombe_core.timing.measure import Measure
 from coombe_core.timing.result import QUANTITIES
 from coombe_core.timing.result import Measured as CoreMeasured
 from coombe_core.timing.splits import Split as CoreSplit
@@ -107,6 +108,8 @@ class Run(Conditions):
     slope_u95_percent = models.FloatField(null=True)
     peak_acceleration_g = models.FloatField()
     peak_acceleration_u95_g = models.FloatField()
+    mean_acceleration_g = models.FloatField(null=True)
+    mean_acceleration_u95_g = models.FloatField(null=True)
     rollout_s = models.FloatField(null=True)
     rollout_u95_s = models.FloatField(null=True)
     heading_deg = models.FloatField(null=True)
@@ -142,6 +145,12 @@ class Run(Conditions):
         """Whether the run may stand in a comparison: complete, valid, and no void flag that nobody decided on."""
         proposed = any(flag.severity == Severity.VOID for flag in self.flags.all())
         return self.complete and self.validity == Validity.VALID and (self.decided or not proposed)
+
+    def excluded_by(self, measure: Measure) -> Flag | None:
+        """The flag that keeps this run out of a measure from rest, unless a person has kept the run."""
+        if self.decided or not measure.from_rest:
+            return None
+        return next((flag for flag in self.flags.all() if flag.excludes), None)
 
 
 class RunTrace(models.Model):
@@ -263,6 +272,7 @@ class Flag(models.Model):
     code = models.CharField(max_length=40)
     severity = models.CharField(max_length=8, choices=Severity.choices)
     message = models.CharField(max_length=300)
+    excludes = models.CharField(max_length=12, blank=True, help_text="the measures that it keeps out of comparisons")
 
     class Meta:
         ordering = ["id"]

@@ -9,7 +9,7 @@ from rest_framework import serializers
 from cars.models import SetUp
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
-from runs.models import Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
+from runs.models import ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
 
 HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
 HOTTEST_PACK_C = 90
@@ -44,7 +44,7 @@ class FlagSerializer(serializers.ModelSerializer[Flag]):
 
     class Meta:
         model = Flag
-        fields = ("code", "severity", "message")
+        fields = ("code", "severity", "message", "excludes")
 
 
 class EditSerializer(serializers.ModelSerializer[Edit]):
@@ -199,11 +199,13 @@ class KeepSerializer(serializers.Serializer[Any]):
 
 
 class FixColumnsSerializer(serializers.Serializer[Any]):
-    """The fixes of a run, a list a column; null where a fix lacks the value."""
+    """The fixes of a run, a list a column; null where a fix lacks the value. Places are metres from the first fix."""
 
     since_s = serializers.ListField(child=serializers.FloatField())
     speed_mps = serializers.ListField(child=serializers.FloatField())
     altitude_m = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    east_m = serializers.ListField(child=serializers.FloatField(allow_null=True))
+    north_m = serializers.ListField(child=serializers.FloatField(allow_null=True))
 
 
 class CurveColumnsSerializer(serializers.Serializer[Any]):
@@ -220,3 +222,54 @@ class CurveSerializer(serializers.Serializer[Any]):
 
     fixes = FixColumnsSerializer()
     curve = CurveColumnsSerializer()
+
+
+class CorrectionAskSerializer(serializers.Serializer[Any]):
+    """Which differences to the reference conditions to take out."""
+
+    slope = serializers.BooleanField(default=False)
+    density = serializers.BooleanField(default=False)
+    wind = serializers.BooleanField(default=False)
+
+
+class CorrectedTimeSerializer(serializers.Serializer[Any]):
+    """One corrected time."""
+
+    name = serializers.CharField()
+    clock = serializers.ChoiceField(choices=ClockName.choices)
+    time_s = serializers.FloatField(allow_null=True)
+    time_u95_s = serializers.FloatField(allow_null=True)
+
+
+class CorrectedSerializer(serializers.Serializer[Any]):
+    """Corrected times, what they refer to, what was corrected, and what was missing or assumed."""
+
+    reference = serializers.CharField(allow_blank=True)
+    parts = serializers.ListField(child=serializers.CharField())
+    missing = serializers.ListField(child=serializers.CharField())
+    assumed = serializers.ListField(child=serializers.CharField())
+    measured = CorrectedTimeSerializer(many=True)
+
+
+class PowerSerializer(serializers.Serializer[Any]):
+    """Wheel power against speed; kW first, and horsepower by the name of its school."""
+
+    speed_mps = serializers.ListField(child=serializers.FloatField())
+    power_kw = serializers.ListField(child=serializers.FloatField())
+    peak_kw = serializers.FloatField()
+    peak_metric_hp = serializers.FloatField()
+    peak_mechanical_hp = serializers.FloatField()
+    peak_at_mps = serializers.FloatField()
+    tapers_from_mps = serializers.FloatField(allow_null=True)
+    assumed = serializers.ListField(child=serializers.CharField())
+    mass_kg = serializers.FloatField()
+    density_kg_m3 = serializers.FloatField()
+    density_altitude_m = serializers.FloatField()
+    head_wind_mps = serializers.FloatField()
+
+
+class PowerAnswerSerializer(serializers.Serializer[Any]):
+    """Wheel power, or what it lacks."""
+
+    power = PowerSerializer(allow_null=True)
+    missing = serializers.CharField(allow_blank=True)

@@ -11,10 +11,12 @@ from django.db import IntegrityError, transaction
 from accounts.models import User
 from cars.models import SetUp
 from coombe_core import __version__
+from coombe_core.air import Air
 from coombe_core.analysis import Analysis, Request, analyse_log
 from coombe_core.columnar import pack
 from coombe_core.correction import Correction
 from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
+from coombe_core.road_load import RoadLoad
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
@@ -42,7 +44,7 @@ def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: 
 
     The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read.
     """
-    analysis = analyse_log(data, Request(surveyed=_surveyed(conditions.get("course")), correction=Correction(slope=True)))
+    analysis = analyse_log(data, _request(set_up, conditions))
     if known := _known(analysis.sha256):
         return Imported(known, already=True)
     store.keep(data, analysis.sha256)
@@ -56,6 +58,18 @@ def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: 
             return Imported(known, already=True)
         raise
     return Imported(log, already=False)
+
+
+def _request(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
+    """What is known of the runs beside the log: the surveyed course, the car, and the wind."""
+    car = set_up.car
+    load = RoadLoad.of(car.test_mass_kg, car.cda_m2) if car.test_mass_kg else None
+    air = Air(wind_mps=conditions.get("wind_mps") or 0.0, wind_from_deg=conditions.get("wind_from_deg") or 0.0)
+    return Request(
+        surveyed=_surveyed(conditions.get("course")),
+        correction=Correction(slope=True, air=air, road_load=load),
+        stated_power_w=car.power_kw * 1000.0 if car.power_kw else None,
+    )
 
 
 def _surveyed(course: Course | None) -> SurveyedCourse | None:
@@ -108,6 +122,8 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
         slope_u95_percent=u95(timed.slope_percent),
         peak_acceleration_g=timed.peak_acceleration_g.value,
         peak_acceleration_u95_g=timed.peak_acceleration_g.u95,
+        mean_acceleration_g=number(timed.mean_acceleration_g),
+        mean_acceleration_u95_g=u95(timed.mean_acceleration_g),
         rollout_s=number(timed.rollout_s),
         rollout_u95_s=u95(timed.rollout_s),
         heading_deg=mean_heading_deg(driven),
@@ -117,7 +133,8 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
     Flag.objects.bulk_create(
-        Flag(run=run, code=flag.code, severity=flag.severity, message=flag.message) for flag in timed.flags
+        Flag(run=run, code=flag.code, severity=flag.severity, message=flag.message, excludes=flag.excludes)
+        for flag in timed.flags
     )
     fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
     RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)))

@@ -132,7 +132,7 @@ def _frames(data: bytes, log_format: str, rejections: list[Rejection]) -> Iterat
         kept = []
         for line, text in enumerate(data.splitlines(), 1):
             if CANDUMP.match(text):
-                kept.append(text.decode())
+                kept.append(text.decode(errors="replace"))
             elif text.strip():
                 rejections.append(Rejection(line, "not a candump line"))
         reader: Any = can.CanutilsLogReader(io.StringIO("\n".join(kept) + "\n"))

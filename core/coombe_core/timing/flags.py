@@ -12,6 +12,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.course import flat_track
 from coombe_core.runs.finding import AT_REST_MPS, COMPLETE_MPS, FoundRun
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import Curve, Flag, Severity
@@ -31,7 +32,6 @@ WIND_LIMIT_MPS = 5 * MPH_MPS
 MOVED_M = 4.0
 MOVED_OVER_S = 1.0
 COURSE_MPS = 5.0  # a receiver's course means little below this
-EARTH_M = 6_371_000.0
 SPIN_DIP = 0.15
 SPIN_UNTIL_S = 2.0
 SPIN_SLIP = 0.12
@@ -227,11 +227,10 @@ def _off_the_way(fixes: Trace) -> float:
     step = max(round(MOVED_OVER_S * fixes.rate_hz), 1)
     if known.sum() <= step:
         return 0.0
-    latitude, longitude = np.radians(fixes.latitude_deg[known]), np.radians(fixes.longitude_deg[known])
+    east_m, north_m = flat_track(fixes.latitude_deg[known], fixes.longitude_deg[known])
     driven = fixes.speed_mps[known] * np.exp(1j * np.radians(fixes.course_deg[known]))  # north + i east
     gained = np.diff(fixes.elapsed_s[known]) * (driven[1:] + driven[:-1]) / 2
-    steps = np.diff(EARTH_M * latitude) + 1j * np.diff(EARTH_M * longitude) * np.cos(latitude[0])
-    apart = np.concatenate([[0.0], np.cumsum(steps - gained)])
+    apart = north_m + 1j * east_m - np.concatenate([[0.0], np.cumsum(gained)])
     return float(np.max(np.abs(apart[step:] - apart[:-step])))
 
 

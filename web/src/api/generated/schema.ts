@@ -204,6 +204,23 @@ export interface paths {
         patch: operations["runs_partial_update"];
         trace?: never;
     };
+    "/api/runs/{id}/corrected/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Times corrected to a level course, standard air or calm, as asked; the raw ones stay what they are. */
+        get: operations["runs_corrected_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/curve/": {
         parameters: {
             query?: never;
@@ -232,6 +249,57 @@ export interface paths {
         put?: never;
         /** @description Count a run again, or against a flag. */
         post: operations["runs_keep_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/measures/{file_format}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The run's measures as a file. */
+        get: operations["runs_measures_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/power/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Wheel power against speed, with what was assumed. */
+        get: operations["runs_power_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/{id}/trace/{file_format}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The fixes near the run as a file. */
+        get: operations["runs_trace_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -455,6 +523,23 @@ export interface components {
             /** Format: date-time */
             readonly created_at: string;
         };
+        /** @description Corrected times, what they refer to, what was corrected, and what was missing or assumed. */
+        Corrected: {
+            reference: string;
+            parts: string[];
+            missing: string[];
+            assumed: string[];
+            measured: components["schemas"]["CorrectedTime"][];
+        };
+        /** @description One corrected time. */
+        CorrectedTime: {
+            name: string;
+            clock: components["schemas"]["Clock"];
+            /** Format: double */
+            time_s: number | null;
+            /** Format: double */
+            time_u95_s: number | null;
+        };
         /** @description A course with every column. */
         Course: {
             readonly id: number;
@@ -549,17 +634,21 @@ export interface components {
             /** Format: date-time */
             readonly edited_at: string;
         };
-        /** @description The fixes of a run, a list a column; null where a fix lacks the value. */
+        /** @description The fixes of a run, a list a column; null where a fix lacks the value. Places are metres from the first fix. */
         FixColumns: {
             since_s: number[];
             speed_mps: number[];
             altitude_m: (number | null)[];
+            east_m: (number | null)[];
+            north_m: (number | null)[];
         };
         /** @description A flag. */
         Flag: {
             code: string;
             severity: components["schemas"]["Severity"];
             message: string;
+            /** @description the measures that it keeps out of comparisons */
+            excludes?: string;
         };
         /** @description The few values of a measure that a table shows. */
         Headline: {
@@ -945,6 +1034,35 @@ export interface components {
             /** @description Whether the person may delete things for good. */
             readonly may_delete: boolean;
         };
+        /** @description Wheel power against speed; kW first, and horsepower by the name of its school. */
+        Power: {
+            speed_mps: number[];
+            power_kw: number[];
+            /** Format: double */
+            peak_kw: number;
+            /** Format: double */
+            peak_metric_hp: number;
+            /** Format: double */
+            peak_mechanical_hp: number;
+            /** Format: double */
+            peak_at_mps: number;
+            /** Format: double */
+            tapers_from_mps: number | null;
+            assumed: string[];
+            /** Format: double */
+            mass_kg: number;
+            /** Format: double */
+            density_kg_m3: number;
+            /** Format: double */
+            density_altitude_m: number;
+            /** Format: double */
+            head_wind_mps: number;
+        };
+        /** @description Wheel power, or what it lacks. */
+        PowerAnswer: {
+            power: components["schemas"]["Power"] | null;
+            missing: string;
+        };
         /**
          * @description * `time` - Time
          *     * `distance` - Distance
@@ -1091,6 +1209,10 @@ export interface components {
             /** Format: double */
             readonly peak_acceleration_u95_g: number;
             /** Format: double */
+            readonly mean_acceleration_g: number | null;
+            /** Format: double */
+            readonly mean_acceleration_u95_g: number | null;
+            /** Format: double */
             readonly rollout_s: number | null;
             /** Format: double */
             readonly rollout_u95_s: number | null;
@@ -1182,6 +1304,10 @@ export interface components {
             readonly peak_acceleration_g: number;
             /** Format: double */
             readonly peak_acceleration_u95_g: number;
+            /** Format: double */
+            readonly mean_acceleration_g: number | null;
+            /** Format: double */
+            readonly mean_acceleration_u95_g: number | null;
             /** Format: double */
             readonly rollout_s: number | null;
             /** Format: double */
@@ -1954,6 +2080,32 @@ export interface operations {
             };
         };
     };
+    runs_corrected_retrieve: {
+        parameters: {
+            query?: {
+                density?: boolean;
+                slope?: boolean;
+                wind?: boolean;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Corrected"];
+                };
+            };
+        };
+    };
     runs_curve_retrieve: {
         parameters: {
             query?: never;
@@ -1998,6 +2150,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+        };
+    };
+    runs_measures_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_format: string;
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    runs_power_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PowerAnswer"];
+                };
+            };
+        };
+    };
+    runs_trace_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_format: string;
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
                 };
             };
         };
