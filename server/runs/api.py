@@ -34,6 +34,8 @@ from runs.serializers import (
     ImportSerializer,
     KeepSerializer,
     LogSerializer,
+    MeasuredSerializer,
+    NamedSerializer,
     PowerAnswerSerializer,
     RunChangeSerializer,
     RunRowSerializer,
@@ -160,6 +162,19 @@ class RunViewSet(
         asked = CorrectionAskSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
         return Response(CorrectedSerializer(corrected_times(self.get_object(), **asked.validated_data)).data)
+
+    @extend_schema(parameters=[NamedSerializer], responses=MeasuredSerializer(many=True))
+    @action(detail=True, pagination_class=None, filterset_class=None)
+    def named(self, request: Request, pk: str | None = None) -> Response:
+        """Any interval that a person names, on each of its clocks; empty where the run did not reach it."""
+        asked = NamedSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        run = self.get_object()
+        try:
+            rows = services.time_named(run, asked.validated_data["name"])
+        except ValueError as error:
+            raise serializers.ValidationError({"name": [str(error)]}) from None
+        return Response(MeasuredSerializer([Measured.of(run, row) for row in rows], many=True).data)
 
     @extend_schema(responses=PowerAnswerSerializer)
     @action(detail=True)

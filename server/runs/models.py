@@ -272,6 +272,7 @@ class Flag(models.Model):
     code = models.CharField(max_length=40)
     severity = models.CharField(max_length=8, choices=Severity.choices)
     message = models.CharField(max_length=300)
+    since_s = models.FloatField(null=True, help_text="where it happened, after first movement or brake onset")
     excludes = models.CharField(max_length=12, blank=True, help_text="the measures that it keeps out of comparisons")
 
     class Meta:

@@ -44,7 +44,7 @@ class FlagSerializer(serializers.ModelSerializer[Flag]):
 
     class Meta:
         model = Flag
-        fields = ("code", "severity", "message", "excludes")
+        fields = ("code", "severity", "message", "excludes", "since_s")
 
 
 class EditSerializer(serializers.ModelSerializer[Edit]):
@@ -222,6 +222,12 @@ class CurveSerializer(serializers.Serializer[Any]):
 
     fixes = FixColumnsSerializer()
     curve = CurveColumnsSerializer()
+
+
+class NamedSerializer(serializers.Serializer[Any]):
+    """An interval that a person names, such as 50-80 mph."""
+
+    name = serializers.CharField(max_length=24)
 
 
 class CorrectionAskSerializer(serializers.Serializer[Any]):

@@ -12,12 +12,15 @@ from accounts.models import User
 from cars.models import SetUp
 from coombe_core import __version__
 from coombe_core.air import Air
-from coombe_core.analysis import Analysis, Request, analyse_log
+from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
 from coombe_core.columnar import pack
 from coombe_core.correction import Correction
 from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
+from coombe_core.reading import read_log
 from coombe_core.road_load import RoadLoad
 from coombe_core.timing.estimate import Value
+from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.result import Measured as CoreMeasured
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 from coombe_core.writing import to_parquet
@@ -133,7 +136,14 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
     Flag.objects.bulk_create(
-        Flag(run=run, code=flag.code, severity=flag.severity, message=flag.message, excludes=flag.excludes)
+        Flag(
+            run=run,
+            code=flag.code,
+            severity=flag.severity,
+            message=flag.message,
+            excludes=flag.excludes,
+            since_s=None if flag.at_s is None else flag.at_s - timed.start_s,
+        )
         for flag in timed.flags
     )
     fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
@@ -173,6 +183,19 @@ def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User
             current.save()
             Edit.objects.bulk_create(edits)
     return current
+
+
+def time_named(run: Run, name: str) -> list[CoreMeasured]:
+    """Any interval that a person names, timed from the stored fixes; empty where the run did not reach it.
+
+    Raises ValueError with a sentence where there is no such measure.
+    """
+    measure = parse_measure(name)
+    trace = read_log(bytes(run.trace.fixes)).trace
+    log_s = (run.start_utc - trace.start_utc).total_seconds()
+    timed = [each for each in time_runs(trace, Request([measure])) if each.kind == run.kind]
+    nearest = min(timed, key=lambda each: abs(each.start_s - log_s), default=None)
+    return [row for row in nearest.measures if row.name == measure.name] if nearest else []
 
 
 def void_run(run: Run, reason: str, note: str, revision: int, person: User) -> Run:

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 
@@ -95,15 +97,19 @@ def simulate(scenario: Scenario, seed: int) -> Simulated:
     return Simulated(trace, motion, phase_s)
 
 
-def truth(simulated: Simulated) -> dict[str, object]:
-    """Every real run with its true measures, in the terms of the analysis: times after the log's first fix."""
+def truth(simulated: Simulated, named: Sequence[Measure] = ()) -> dict[str, Any]:
+    """Every real run with its true measures, in the terms of the analysis: times after the log's first fix.
+
+    `named` measures are given beside the standard ones.
+    """
+    measures = [*STANDARD_MEASURES, *named]
     return {
         "schema": "coombe.truth/1",
-        "runs": [_true_run(simulated, index) for index in range(len(simulated.motion.runs))],
+        "runs": [_true_run(simulated, index, measures) for index in range(len(simulated.motion.runs))],
     }
 
 
-def _true_run(simulated: Simulated, index: int) -> dict[str, object]:
+def _true_run(simulated: Simulated, index: int, measures: Sequence[Measure]) -> dict[str, object]:
     motion, run = simulated.motion, simulated.motion.runs[index]
     first, last = (int(np.searchsorted(motion.elapsed_s, at_s)) for at_s in (run.start_s, run.end_s))
     t = motion.elapsed_s[first:last] - motion.elapsed_s[first]
@@ -111,9 +117,9 @@ def _true_run(simulated: Simulated, index: int) -> dict[str, object]:
     start_s = float(motion.elapsed_s[first] - simulated.offset_s)
     facts: dict[str, object] = {"kind": run.kind, "start_s": start_s}
     if run.kind == "stop":
-        return facts | {"initial_speed_mps": float(v[0]), "measures": _true_stops(t, v, s)}
+        return facts | {"initial_speed_mps": float(v[0]), "measures": _true_stops(t, v, s, measures)}
     rollout_s = _when(s, t, ROLLOUT_M)
-    return facts | {"rollout_s": rollout_s, "measures": _true_measures(t, v, s, rollout_s)}
+    return facts | {"rollout_s": rollout_s, "measures": _true_measures(t, v, s, rollout_s, measures)}
 
 
 Series = np.ndarray
@@ -126,9 +132,11 @@ def _when(levels: Series, t: Series, level: float) -> float | None:
     return float(np.interp(level, levels[max(above - 1, 0) : above + 1], t[max(above - 1, 0) : above + 1]))
 
 
-def _true_measures(t: Series, v: Series, s: Series, rollout_s: float | None) -> list[dict[str, object]]:
+def _true_measures(
+    t: Series, v: Series, s: Series, rollout_s: float | None, measures: Sequence[Measure]
+) -> list[dict[str, object]]:
     rows: list[dict[str, object]] = []
-    for measure in STANDARD_MEASURES:
+    for measure in measures:
         reached = _when(s, t, measure.to_m) if measure.to_m else _when(v, t, measure.to_mps)
         if measure.basis == "stop" or reached is None:
             continue
@@ -149,11 +157,13 @@ def _line(measure: Measure, t: Series, v: Series, s: Series) -> dict[str, object
     return {"line_speed_mps": float(np.interp(end_s, t, v)), "trap_speed_mps": trap}
 
 
-def _true_stops(t: Series, v: Series, s: Series) -> list[dict[str, object]]:
-    rows = []
-    for measure in STANDARD_MEASURES:
+def _true_stops(t: Series, v: Series, s: Series, measures: Sequence[Measure]) -> list[dict[str, object]]:
+    rows: list[dict[str, object]] = []
+    for measure in measures:
         if measure.basis == "stop" and v[0] >= measure.from_mps:
             passed = _when(-v, t, -measure.from_mps) or 0.0
             way_m = float(s[-1] - np.interp(passed, t, s))
-            rows.append({"name": measure.name, "clock": "speed", "time_s": float(t[-1]) - passed, "distance_m": way_m})
+            onset_m = float(s[-1]) * (measure.from_mps / float(v[0])) ** 2
+            times = {"time_s": float(t[-1]) - passed, "distance_m": way_m, "onset_distance_m": onset_m}
+            rows.append({"name": measure.name, "clock": "speed", **times})
     return rows

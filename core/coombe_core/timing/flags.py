@@ -76,8 +76,10 @@ def _aborted(run: Judged) -> Flag | None:
     if run.found.kind == "stop" or run.found.complete:
         return None
     if run.found.peak_mps < COMPLETE_MPS:
-        return Flag("aborted", "note", "Lifted before 60 mph; the measures that were reached stand.")
-    return Flag("lifted_early", "caution", "Eased off on the way to 60 mph; keep it out of full-power comparisons.")
+        message = "Lifted before 60 mph; the measures that were reached stand."
+        return Flag("aborted", "note", message, at_s=run.found.end_s)
+    message = "Eased off on the way to 60 mph; keep it out of full-power comparisons."
+    return Flag("lifted_early", "caution", message, at_s=run.found.eased_s)
 
 
 def _rolling(run: Judged) -> Flag | None:
@@ -115,7 +117,7 @@ def _gap(run: Judged) -> Flag | None:
     missing = int(np.round(steps * rate_hz - 1).clip(0).sum())
     severity: Severity = "void" if steps.max() > max(0.5, 4 / rate_hz) else "caution"
     message = f"{missing} fixes missing, the longest gap {steps.max():.2f} s; check the receiver's cable and sky view."
-    return Flag("gap", severity, message)
+    return Flag("gap", severity, message, at_s=float(run.fixes.elapsed_s[int(np.argmax(steps))]))
 
 
 def _duplicates(run: Judged) -> Flag | None:
@@ -125,7 +127,7 @@ def _duplicates(run: Judged) -> Flag | None:
     if same.sum() < REPEATED_FIXES:
         return None
     message = f"{int(same.sum())} fixes repeat the one before; set the receiver's output rate to its fix rate."
-    return Flag("duplicate_fixes", "caution", message)
+    return Flag("duplicate_fixes", "caution", message, at_s=float(fixes.elapsed_s[1 + int(np.argmax(same))]))
 
 
 def _rate(run: Judged) -> Flag | None:
@@ -154,11 +156,12 @@ def _geometry(run: Judged) -> Flag | None:
 
 
 def _differential(run: Judged) -> Flag | None:
-    quality = run.fixes.fix_quality[np.isfinite(run.fixes.fix_quality)]
-    if not quality.size or quality[0] < 2 or quality.min() >= 2:
+    quality = run.fixes.fix_quality
+    lost = quality < 2
+    if not quality.size or not quality[0] >= 2 or not lost.any():
         return None
     message = "The differential fix was lost during the run; wait for it to come back and run again."
-    return Flag("differential_lost", "caution", message)
+    return Flag("differential_lost", "caution", message, at_s=float(run.fixes.elapsed_s[int(np.argmax(lost))]))
 
 
 def _slope(run: Judged) -> Flag | None:
@@ -193,45 +196,49 @@ def _spin(run: Judged) -> Flag | None:
         return Flag(
             "wheel_spin", "caution", f"The driven wheels ran {slip:.0%} ahead of the car; clean tires and strip."
         )
-    dip = _early_dip(run.curve)
+    dip, dipped_s = _early_dip(run.curve)
     if dip <= SPIN_DIP or run.near.rate_hz < SPIN_RATE_HZ:
         return None
     message = f"Acceleration dipped by {dip:.0%} soon after the launch and came back: wheel spin? Look at the curve."
-    return Flag("wheel_spin", "caution", message)
+    return Flag("wheel_spin", "caution", message, at_s=run.start_s + dipped_s)
 
 
-def _early_dip(curve: Curve) -> float:
-    """The deepest early valley of acceleration, as a share of the lesser of the peaks before and after it."""
+def _early_dip(curve: Curve) -> tuple[float, float]:
+    """The deepest early valley of acceleration, as a share of the lesser of the peaks beside it, and when it was."""
     early = (curve.since_s > 0.15) & (curve.since_s < SPIN_UNTIL_S)
     pull = curve.acceleration_mps2[early]
     if pull.size < 5:
-        return 0.0
+        return 0.0, 0.0
     before, after = np.maximum.accumulate(pull), np.maximum.accumulate(pull[::-1])[::-1]
     shoulders = np.minimum(before, after)
-    return float(np.max((shoulders - pull) / np.maximum(shoulders, 1e-3)))
+    dips = (shoulders - pull) / np.maximum(shoulders, 1e-3)
+    deepest = int(np.argmax(dips))
+    return float(dips[deepest]), float(curve.since_s[early][deepest])
 
 
 def _moved(run: Judged) -> Flag | None:
     """A receiver that moves in the car shows positions that leave the way that its Doppler speed drives."""
-    from_m = _off_the_way(run.fixes)
+    from_m, moved_s = _off_the_way(run.fixes)
     if from_m <= MOVED_M:
         return None
     message = f"Positions left the driven way by {from_m:.0f} m within a second: did the receiver move? Fix its mount."
-    return Flag("receiver_moved", "void", message)
+    return Flag("receiver_moved", "void", message, at_s=moved_s)
 
 
-def _off_the_way(fixes: Trace) -> float:
-    """The most by which a second's change of position differs from what Doppler speed and course drive, in metres."""
+def _off_the_way(fixes: Trace) -> tuple[float, float]:
+    """The most by which a second's change of position differs from what Doppler drives (m), and when that was (s)."""
     fast = fixes.speed_mps > COURSE_MPS
     known = np.isfinite(fixes.latitude_deg) & np.isfinite(fixes.course_deg) & fast
     step = max(round(MOVED_OVER_S * fixes.rate_hz), 1)
     if known.sum() <= step:
-        return 0.0
+        return 0.0, 0.0
     east_m, north_m = flat_track(fixes.latitude_deg[known], fixes.longitude_deg[known])
     driven = fixes.speed_mps[known] * np.exp(1j * np.radians(fixes.course_deg[known]))  # north + i east
     gained = np.diff(fixes.elapsed_s[known]) * (driven[1:] + driven[:-1]) / 2
     apart = north_m + 1j * east_m - np.concatenate([[0.0], np.cumsum(gained)])
-    return float(np.max(np.abs(apart[step:] - apart[:-step])))
+    changes = np.abs(apart[step:] - apart[:-step])
+    widest = int(np.argmax(changes))
+    return float(changes[widest]), float(fixes.elapsed_s[known][widest])
 
 
 def _implausible(run: Judged) -> Flag | None:

@@ -8,7 +8,7 @@ instant and its fade are fitted too (Gauss-Newton, with weak priors).
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -26,6 +26,8 @@ EASE = 0.4  # the most likely strength, eased: a curve that is too stiff is bias
 HIDDEN = 0.18  # and eased by this, it shows what the smoothing may hide
 UNPENALISED = 4  # speed at the first knot, and the parabola of acceleration that costs nothing
 USUAL_NOISE_MPS = 0.05
+CLAMPED_TO, LEAST_CLAMPED, MOST_CLAMPED = 3.0, 0.25, 0.75
+HALF_NORMAL_MEAN = 0.7979  # sqrt(2 / pi)
 USUAL_NOISE_FIXES = 3.0  # how many fixes the usual noise counts for, where few are in motion
 STEP_SIZE_MPS2 = 10.0
 STEP_REACH_S = 0.1
@@ -50,6 +52,18 @@ class Fixes:
     def part(self, chosen: NDArray[np.bool_]) -> Fixes:
         """Those fixes alone."""
         return Fixes(self.time_s[chosen], self.speed_mps[chosen], self.weight[chosen], self.step_s)
+
+    def unclamped(self, noise_mps: float) -> Fixes:
+        """Fixes at rest as they were before the receiver held negative speeds at zero.
+
+        Where it does so, about half of them are zero; each stands for the mean of the lower half of the noise
+        (a censored normal variable). A receiver that holds all of them at zero is left as it is.
+        """
+        rest = self.speed_mps < CLAMPED_TO * noise_mps
+        zero = self.speed_mps == 0.0
+        if not rest.any() or not LEAST_CLAMPED < zero.sum() / rest.sum() < MOST_CLAMPED:
+            return self
+        return replace(self, speed_mps=np.where(zero, -HALF_NORMAL_MEAN * noise_mps, self.speed_mps))
 
     def whitened(self, rows: Floats, correlation: float) -> Floats:
         """Rows (..., n, p) with the weights applied and first-order autoregressive noise taken out."""

@@ -19,12 +19,16 @@ Severity = Literal["void", "caution", "note"]
 
 @dataclass(frozen=True)
 class Flag:
-    """Something about a run that a person should know; it proposes, and a person decides."""
+    """Something about a run that a person should know; it proposes, and a person decides.
+
+    `at_s` is where it happened, on the trace's time axis; None where it holds for the run as a whole.
+    """
 
     code: str
     severity: Severity
     message: str
     excludes: Literal["", "from rest"] = ""
+    at_s: float | None = None
 
 
 @dataclass(frozen=True)

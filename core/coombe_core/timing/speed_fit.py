@@ -65,7 +65,7 @@ class SpeedFit:
             knots = [rough_s - REACH_S - fixes.step_s, *_knots(join_s, self._end_s, spacing_s, rough_s)]
             late = fixes.part(fixes.time_s > join_s)
             self._motion = Motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s)
-            early = fixes.part(fixes.time_s <= join_s)
+            early = fixes.part(fixes.time_s <= join_s).unclamped(self._motion.noise_mps)
             self._launch: Launch | None = Launch(early, self._motion, rough_s, join_s, ramps_s)
             self._add_up(self._launch, speeds_mps, distances_m)
         else:

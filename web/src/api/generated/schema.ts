@@ -272,6 +272,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/named/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Any interval that a person names, on each of its clocks; empty where the run did not reach it. */
+        get: operations["runs_named_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/{id}/power/": {
         parameters: {
             query?: never;
@@ -649,6 +666,11 @@ export interface components {
             message: string;
             /** @description the measures that it keeps out of comparisons */
             excludes?: string;
+            /**
+             * Format: double
+             * @description where it happened, after first movement or brake onset
+             */
+            since_s?: number | null;
         };
         /** @description The few values of a measure that a table shows. */
         Headline: {
@@ -2173,6 +2195,30 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    runs_named_list: {
+        parameters: {
+            query: {
+                name: string;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Measured"][];
                 };
             };
         };
