@@ -74,7 +74,7 @@ def page(runs: Sequence[Run], seed: int, chart: str) -> str:
     lines = [
         "# Accuracy",
         "",
-        f"Made by `./coombe accuracy` (seed {seed}). Simulated cars of 100-190 W/kg and 0.75-1.05 g, torque ramps of",
+        f"Made by `./coombe accuracy` (seed {seed}). Simulated cars of 115-200 W/kg and 0.75-1.05 g, torque ramps of",
         "0.05-0.25 s in three shapes, lag-1 correlation of the noise 0.3 at 25 Hz; truth at 1 kHz. Every run is a",
         "standing quarter mile, every stop one from 103-112 km/h. Interpolation is what a tester has today: the first",
         "fix over 0.5 m/s as the start, straight lines between fixes. The bound is that of a parametric run at 25 Hz",

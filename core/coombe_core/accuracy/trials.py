@@ -83,7 +83,7 @@ def _trial(job: tuple[int, Setting, int]) -> Trial:
     mass_kg = draw.uniform(1600, 2400)
     car = SimulatedCar(
         mass_kg=mass_kg,
-        power_w=mass_kg * draw.uniform(100, 190),
+        power_w=mass_kg * draw.uniform(115, 200),
         grip=draw.uniform(0.75, 1.05),
         taper_from_mps=draw.uniform(35, 55),
         ramp_shape=shape,

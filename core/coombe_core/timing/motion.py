@@ -23,7 +23,7 @@ CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6)
 USUAL_GROWTH, USUAL_CORRELATION = 4.0, 0.3
 YOUNG_S = 0.5
 EASE = 0.4  # the most likely strength, eased: a curve that is too stiff is biased, one too soft only noisier
-HIDDEN = 0.18  # and eased by this, it shows what the smoothing may hide
+HIDDEN = 0.12  # and eased by this, it shows what the smoothing may hide
 UNPENALISED = 4  # speed at the first knot, and the parabola of acceleration that costs nothing
 USUAL_NOISE_MPS = 0.05
 CLAMPED_TO, LEAST_CLAMPED, MOST_CLAMPED = 3.0, 0.25, 0.75
@@ -133,6 +133,15 @@ class Penalty:
 
 
 @dataclass(frozen=True)
+class Known:
+    """A quantity that is known: its row (P), its value and the variance of that."""
+
+    row: Floats
+    value: float
+    variance: float
+
+
+@dataclass(frozen=True)
 class Reduced:
     """What the fixes after the join say of the first 1 + k parameters once the others are fitted to them."""
 
@@ -183,10 +192,21 @@ class Motion:
         covariance = np.asarray(np.linalg.inv(self._gram), dtype=np.float64)
         return covariance @ self._moment, self.variance * covariance
 
-    def smoothing_shift(self) -> Floats:
-        """How far the parameters move where the curve may bend more easily: what the smoothing may hide."""
-        eased = self._gram + (HIDDEN - 1.0) * self._roughness
-        return np.asarray(np.linalg.solve(eased, self._moment) - np.linalg.solve(self._gram, self._moment))
+    @property
+    def size(self) -> int:
+        """How many parameters there are."""
+        return 1 + self.spline.size + 3 * len(self.steps)
+
+    def smoothing_shift(self, known: Known) -> Floats:
+        """How far the parameters move where the curve may bend more easily: what the smoothing may hide.
+
+        `known` is what all fixes together say of the speed where these fixes begin.
+        """
+        weight = self.variance / known.variance
+        gram = self._gram + weight * np.outer(known.row, known.row)
+        moment = self._moment + weight * known.value * known.row
+        eased = gram + (HIDDEN - 1.0) * self._roughness
+        return np.asarray(np.linalg.solve(eased, moment) - np.linalg.solve(gram, moment))
 
     def reduced(self, first: int) -> Reduced:
         """The normal equations with all but the first parameters eliminated."""
@@ -203,7 +223,7 @@ class Motion:
 
     def _prior(self) -> tuple[Floats, Floats, float]:
         """What is known of the steps beforehand: precision and moment of every parameter, and the constant."""
-        precision = np.zeros(1 + self.spline.size + 3 * len(self.steps))
+        precision = np.zeros(self.size)
         center = np.zeros_like(precision)
         for number, step in enumerate(self.steps):
             place = 1 + self.spline.size + 3 * number

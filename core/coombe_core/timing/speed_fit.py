@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from coombe_core.timing.estimate import Estimate
 from coombe_core.timing.launching import CUBIC, Launch
-from coombe_core.timing.motion import Fixes, Motion, Step, TooFewFixesError
+from coombe_core.timing.motion import Fixes, Known, Motion, Step, TooFewFixesError
 from coombe_core.timing.spline import Spline
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError"]
@@ -29,6 +29,7 @@ AT_LEAST_S = 0.35
 FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes after the join holds
 MOVING_MPS = 1.0
 GRID_S = 0.01
+STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
 @dataclass(frozen=True, eq=False)
@@ -76,12 +77,17 @@ class SpeedFit:
             mean, covariance = self._motion.solved()
             self._mean = np.concatenate([[0.0], mean])
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
-        shift = self._motion.smoothing_shift()
-        self._lead = self._mean.size - shift.size
+        self._lead = self._mean.size - self._motion.size
+        speed = self._rows(np.array([self._from_s]))[1][0]
+        known = Known(speed[self._lead :], float(speed @ self._mean), float(speed @ self._covariance @ speed))
+        shift = self._motion.smoothing_shift(known)
         moved = np.zeros(self._mean.size)
         moved[self._lead :] = shift
         moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
         self._covariance += np.outer(moved, moved)
+        doubt = np.ones(self._mean.size)
+        doubt[self._mean.size - 3 * len(self.steps) :] = STEP_DOUBT
+        self._covariance *= np.outer(doubt, doubt)
         self._reached = self._late(1, speeds_mps) | self._late(2, distances_m) | self._early_ones()
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:

@@ -19,9 +19,10 @@ from coombe_core.timing.speed_fit import SpeedFit
 from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
-BEFORE_S = 0.6
+BEFORE_S = 1.0
 AFTER_S = 1.0
 CURVE_STEP_S = 0.05
+COASTED_S = 0.5  # about so long before the brakes the driver lifted
 NEAR_NOMINAL = 0.03
 MFDD_FROM, MFDD_TO = 0.8, 0.1
 
@@ -40,7 +41,7 @@ def time_stop(
     window = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     fast_mps, slow_mps = MFDD_FROM * found.peak_mps, MFDD_TO * found.peak_mps
     speeds = [fast_mps, slow_mps, *(measure.from_mps for measure in measures if measure.basis == "stop")]
-    fit = SpeedFit(_reversed(window), [-found.start_s - STEP_FADE_S], HALT_RAMPS_S, speeds)
+    fit = SpeedFit(_reversed(window), [-found.start_s - STEP_FADE_S, -found.start_s + COASTED_S], HALT_RAMPS_S, speeds)
     onset = brake_onset(fixes_of(window), found.start_s, fit.noise_mps, fit.noise_correlation)
     if pedal_s is not None:
         onset = onset.at_pedal(pedal_s)

@@ -1,14 +1,17 @@
 import { BarChart, CustomChart, LineChart, ScatterChart } from "echarts/charts";
 import {
   AriaComponent,
+  DataZoomInsideComponent,
   GridComponent,
   LegendComponent,
   MarkLineComponent,
   TooltipComponent,
 } from "echarts/components";
-import { init, use as register, type EChartsCoreOption } from "echarts/core";
+import { init, use as register, type EChartsCoreOption, type EChartsType } from "echarts/core";
 import { SVGRenderer } from "echarts/renderers";
 import { useEffect, useRef } from "react";
+
+import { usePointer, type Pointer } from "./pointer";
 
 register([
   BarChart,
@@ -16,6 +19,7 @@ register([
   LineChart,
   ScatterChart,
   AriaComponent,
+  DataZoomInsideComponent,
   GridComponent,
   LegendComponent,
   MarkLineComponent,
@@ -23,25 +27,51 @@ register([
   SVGRenderer,
 ]);
 
+/** How a chart's points and the instants of a run belong together. */
+export interface Link {
+  sinceAt: (x: number, y: number) => number | null;
+  pointAt: (since_s: number) => [number, number] | null;
+}
+
 interface Props {
   option: EChartsCoreOption;
   height: number;
   label: string;
+  link?: Link;
 }
 
 /** One chart, drawn as SVG so that it prints; `label` says in words what it shows. */
-export default function Chart({ option, height, label }: Props) {
+export default function Chart({ option, height, label, link }: Props) {
   const holder = useRef<HTMLDivElement>(null);
+  const pointer = usePointer();
   useEffect(() => {
     if (!holder.current) return;
     const chart = init(holder.current, undefined, { renderer: "svg" });
     chart.setOption({ animation: false, ...option });
+    const unlink = pointer && link ? join(chart, pointer, link) : undefined;
     const watch = new ResizeObserver(() => chart.resize());
     watch.observe(holder.current);
     return () => {
+      unlink?.();
       watch.disconnect();
       chart.dispose();
     };
-  }, [option]);
+  }, [option, pointer, link]);
   return <div ref={holder} role="img" aria-label={label} style={{ height, width: "100%" }} />;
+}
+
+/** Tells the pointer where the mouse is, and marks in the series `pointer` where it is told to be. */
+function join(chart: EChartsType, pointer: Pointer, link: Link): () => void {
+  const zr = chart.getZr();
+  zr.on("mousemove", (event: { offsetX: number; offsetY: number }) => {
+    const pixel = [event.offsetX, event.offsetY];
+    if (!chart.containPixel({ gridIndex: 0 }, pixel)) return;
+    const [x, y] = chart.convertFromPixel({ gridIndex: 0 }, pixel) as [number, number];
+    pointer.tell(link.sinceAt(x, y));
+  });
+  zr.on("globalout", () => pointer.tell(null));
+  return pointer.listen((since_s) => {
+    const point = since_s === null ? null : link.pointAt(since_s);
+    chart.setOption({ series: [{ id: "pointer", data: point ? [point] : [] }] });
+  });
 }

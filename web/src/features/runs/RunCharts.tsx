@@ -1,51 +1,103 @@
 import { useMemo } from "react";
 
-import { axis, Chart, palette, tooltip } from "../../shared/chartStyle";
-import { usePreferences } from "../../shared/preferences";
-import { Failed, Loading } from "../../shared/States";
-import { fixed, shown, unitOf, type Family } from "../../shared/units";
-import { useCurve, type Run } from "./queries";
 import type { Schemas } from "../../api/client";
+import type { Link } from "../../shared/Chart";
+import { axis, Chart, palette, pointerSeries, tooltip, valueAt, ZOOM } from "../../shared/chartStyle";
+import { usePreferences } from "../../shared/preferences";
+import { fixed, shown, unitOf, type Family } from "../../shared/units";
+import type { Palette } from "../../theme";
+import type { Run } from "./queries";
 
 const GRAVITY = 9.80665;
+type CurveData = Schemas["Curve"];
 
-/** Speed and acceleration against time: the fixes as dots, the fit as lines. */
-export function RunCharts({ run }: { run: Run }) {
-  const curve = useCurve(run.id);
+/** Speed and acceleration, and under them the height, against one axis of time. */
+export function RunCharts({ run, data }: { run: Run; data: CurveData }) {
   const { family, mode } = usePreferences();
-  const option = useMemo(
-    () => (curve.data ? speedOption(curve.data, family, mode) : null),
-    [curve.data, family, mode],
+  const p = palette(mode);
+  const speed = useMemo(() => speedOption(run, data, family, p), [run, data, family, p]);
+  const height = useMemo(() => heightOption(data, family, p), [data, family, p]);
+  const speedLink = useMemo(
+    () => link(data.curve.since_s, inUnit(data.curve.speed_mps, "speed", family)),
+    [data, family],
   );
-  if (curve.error) return <Failed error={curve.error} retry={() => void curve.refetch()} />;
-  if (!option || !curve.data) return <Loading what="the curve" />;
-  const top = Math.max(...curve.data.curve.speed_mps);
+  const heightLink = useMemo(() => link(data.fixes.since_s, heights(data, family)), [data, family]);
+  const top = Math.max(...data.curve.speed_mps);
+  const hasHeight = data.fixes.altitude_m.some((each) => each !== null);
   return (
     <section className="sheet">
-      <h2>Speed and acceleration</h2>
+      <h2>Speed, acceleration, height</h2>
       <Chart
-        option={option}
-        height={330}
+        option={speed}
+        link={speedLink}
+        height={320}
         label={`Speed against time to ${fixed(shown(top, "speed", family), 0)} ${unitOf("speed", family).name}, with acceleration in g`}
       />
+      {hasHeight && (
+        <Chart
+          option={height}
+          link={heightLink}
+          height={110}
+          label="Height against time, from the log's altitude"
+        />
+      )}
       <p className="label">
         Dots: the receiver&apos;s fixes. Line: the fit that every number comes from. Dashed: acceleration, g.
-        Time counts from {run.kind === "stop" ? "brake onset" : "first movement"}.
+        Time counts from{" "}
+        {run.kind === "stop" ? "brake onset" : run.kind === "rolling" ? "full power" : "first movement"}. Zoom
+        with two fingers, or ctrl and the wheel.
       </p>
     </section>
   );
 }
 
-function speedOption(data: Schemas["Curve"], family: Family, mode: "light" | "dark") {
-  const p = palette(mode);
+function inUnit(values: readonly number[], kind: "speed" | "distance", family: Family): number[] {
+  return values.map((value) => value / unitOf(kind, family).factor);
+}
+
+/** Height above the first fix in motion, in the family's unit. */
+function heights(data: CurveData, family: Family): (number | null)[] {
+  const { since_s, altitude_m } = data.fixes;
+  const start =
+    altitude_m[
+      Math.max(
+        since_s.findIndex((at) => at >= 0),
+        0,
+      )
+    ] ?? 0;
+  const factor = unitOf("distance", family).factor;
+  return altitude_m.map((each) => (each === null ? null : (each - start) / factor));
+}
+
+function link(since_s: readonly number[], values: readonly (number | null)[]): Link {
+  return {
+    sinceAt: (x) => x,
+    pointAt(at_s) {
+      const value = valueAt(since_s, values, at_s);
+      return value === null ? null : [at_s, value];
+    },
+  };
+}
+
+function timeAxis(data: CurveData, p: Palette, named: boolean) {
+  const end = data.curve.since_s.at(-1) ?? 1;
+  return {
+    ...axis(p, named ? "s" : ""),
+    min: -1,
+    max: Math.ceil(end + 0.5),
+    axisLabel: { show: named, color: p.quiet },
+  };
+}
+
+function speedOption(run: Run, data: CurveData, family: Family, p: Palette) {
   const unit = unitOf("speed", family);
   const { fixes, curve } = data;
   const speed = (mps: number) => Number((mps / unit.factor).toFixed(2));
-  const end = curve.since_s.at(-1) ?? 1;
   return {
-    grid: { left: 56, right: 56, top: 16, bottom: 46 },
+    grid: { left: 56, right: 56, top: 26, bottom: 46 },
     tooltip: { trigger: "axis", ...tooltip(p), valueFormatter: (value: number) => fixed(value, 2) },
-    xAxis: { ...axis(p, "s"), min: -1, max: Math.ceil(end + 0.5) },
+    dataZoom: ZOOM,
+    xAxis: timeAxis(data, p, true),
     yAxis: [
       { ...axis(p, unit.name), nameGap: 40, min: 0 },
       { ...axis(p, "g"), nameGap: 36, splitLine: { show: false }, position: "right" },
@@ -66,6 +118,7 @@ function speedOption(data: Schemas["Curve"], family: Family, mode: "light" | "da
         lineStyle: { color: p.ink, width: 2 },
         itemStyle: { color: p.ink },
         data: curve.since_s.map((at, index) => [at, speed(curve.speed_mps[index] ?? 0)]),
+        markLine: flagMarks(run, p),
       },
       {
         name: "Acceleration, g",
@@ -76,6 +129,45 @@ function speedOption(data: Schemas["Curve"], family: Family, mode: "light" | "da
         itemStyle: { color: p.accent },
         data: curve.since_s.map((at, index) => [at, (curve.acceleration_mps2[index] ?? 0) / GRAVITY]),
       },
+      pointerSeries(p),
+    ],
+  };
+}
+
+/** A line with the flag's name where each flag arose. */
+function flagMarks(run: Run, p: Palette) {
+  const placed = run.flags.filter((flag) => flag.since_s !== null);
+  return {
+    symbol: "none",
+    silent: true,
+    lineStyle: { color: p.caution, type: "solid", width: 1.5 },
+    label: { color: p.ink, fontSize: 12, formatter: "{b}" },
+    data: placed.map((flag) => ({ name: flag.code.replaceAll("_", " "), xAxis: flag.since_s })),
+  };
+}
+
+function heightOption(data: CurveData, family: Family, p: Palette) {
+  const unit = unitOf("distance", family);
+  const values = heights(data, family);
+  return {
+    grid: { left: 56, right: 56, top: 8, bottom: 22 },
+    tooltip: {
+      trigger: "axis",
+      ...tooltip(p),
+      valueFormatter: (value: number) => `${fixed(value, 1)} ${unit.name}`,
+    },
+    xAxis: timeAxis(data, p, false),
+    yAxis: { ...axis(p, `height, ${unit.name}`), nameGap: 40, scale: true, splitNumber: 2 },
+    series: [
+      {
+        name: "Height",
+        type: "line",
+        symbol: "none",
+        lineStyle: { color: p.quiet, width: 1.5 },
+        itemStyle: { color: p.quiet },
+        data: data.fixes.since_s.map((at, index) => [at, values[index] ?? null]),
+      },
+      pointerSeries(p),
     ],
   };
 }

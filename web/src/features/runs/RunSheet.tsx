@@ -1,17 +1,20 @@
 import { Suspense } from "react";
 import { useParams } from "react-router";
 
+import { PointerProvider } from "../../shared/pointer";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
 import { Conditions } from "./Conditions";
 import { Decision } from "./Decision";
 import { Flags } from "./Flags";
-import { MeasureTable } from "./MeasureTable";
+import { MeasureSheet } from "./MeasureSheet";
 import { dayAndTime } from "./measures";
-import { useRun } from "./queries";
+import { PowerChart } from "./PowerChart";
+import { useCurve, useRun, type Run } from "./queries";
 import { RunAnswer } from "./RunAnswer";
 import { RunCharts } from "./RunCharts";
 import { SplitTable } from "./SplitTable";
+import { TrackMap } from "./TrackMap";
 import { KINDS } from "./columns";
 
 /** A run is one sheet: the answer, the curve, the numbers, the conditions. */
@@ -22,7 +25,7 @@ export function RunSheet() {
   if (isPending) return <Loading what="the run" />;
   if (error) return <Failed error={error} retry={() => void refetch()} />;
   return (
-    <>
+    <PointerProvider>
       <div className="page-head">
         <h1>
           {run.car_name} · {run.set_up_name}
@@ -39,16 +42,29 @@ export function RunSheet() {
         <div>
           <RunAnswer run={run} family={family} />
           <Flags flags={run.flags} />
-          <Suspense fallback={<Loading what="the chart" />}>
-            <RunCharts run={run} />
-          </Suspense>
+          <Curves run={run} />
           {run.splits.length > 0 && <SplitTable splits={run.splits} family={family} />}
         </div>
         <div>
-          <MeasureTable run={run} family={family} />
+          <MeasureSheet run={run} family={family} />
           <Conditions run={run} />
         </div>
       </div>
-    </>
+    </PointerProvider>
+  );
+}
+
+/** Everything that is drawn; one pointer goes through all of it. */
+function Curves({ run }: { run: Run }) {
+  const curve = useCurve(run.id);
+  if (curve.error) return <Failed error={curve.error} retry={() => void curve.refetch()} />;
+  if (!curve.data) return <Loading what="the curve" />;
+  const end_s = curve.data.curve.since_s.at(-1) ?? 0;
+  return (
+    <Suspense fallback={<Loading what="the charts" />}>
+      <RunCharts run={run} data={curve.data} />
+      {run.kind !== "stop" && <PowerChart run={run} curve={curve.data.curve} />}
+      <TrackMap fixes={curve.data.fixes} end_s={end_s} />
+    </Suspense>
   );
 }

@@ -1,4 +1,4 @@
-import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQueries, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, body, type Schemas } from "../../api/client";
 import type { paths } from "../../api/generated/schema";
@@ -28,6 +28,40 @@ export function useCurve(id: number) {
     queryKey: ["curve", id],
     queryFn: async () => body(await api.GET("/api/runs/{id}/curve/", { params: { path: { id } } })),
     staleTime: Infinity,
+  });
+}
+
+/** Wheel power, which waits for the car's mass. */
+export function usePower(id: number) {
+  return useQuery({
+    queryKey: ["run", id, "power"],
+    queryFn: async () => body(await api.GET("/api/runs/{id}/power/", { params: { path: { id } } })),
+  });
+}
+
+export type CorrectionAsk = NonNullable<paths["/api/runs/{id}/corrected/"]["get"]["parameters"]["query"]>;
+
+/** Times corrected as asked; nothing is fetched where nothing is asked. */
+export function useCorrected(id: number, ask: CorrectionAsk) {
+  return useQuery({
+    queryKey: ["run", id, "corrected", ask],
+    queryFn: async () =>
+      body(await api.GET("/api/runs/{id}/corrected/", { params: { path: { id }, query: ask } })),
+    placeholderData: keepPreviousData,
+    enabled: Object.values(ask).some(Boolean),
+  });
+}
+
+/** Intervals that a person named, timed from the stored fixes. */
+export function useNamed(id: number, names: string[]) {
+  return useQueries({
+    queries: names.map((name) => ({
+      queryKey: ["run", id, "named", name],
+      queryFn: async () =>
+        body(await api.GET("/api/runs/{id}/named/", { params: { path: { id }, query: { name } } })),
+      staleTime: Infinity,
+      retry: false,
+    })),
   });
 }
 

@@ -1,0 +1,101 @@
+import { useMemo } from "react";
+
+import type { Schemas } from "../../api/client";
+import type { Link } from "../../shared/Chart";
+import { axis, Chart, palette, pointerSeries, valueAt } from "../../shared/chartStyle";
+import { usePreferences } from "../../shared/preferences";
+import { unitOf } from "../../shared/units";
+import type { Palette } from "../../theme";
+
+type Fixes = Schemas["Curve"]["fixes"];
+const HEIGHT = 250;
+const MARGIN = { left: 56, right: 16, top: 12, bottom: 44 };
+
+/** The way that the receiver drew, north up and to scale; no map is under it, nothing is fetched. */
+export function TrackMap({ fixes, end_s }: { fixes: Fixes; end_s: number }) {
+  const { family, mode } = usePreferences();
+  const p = palette(mode);
+  const unit = unitOf("distance", family);
+  const track = useMemo(() => {
+    const scaled = (metres: readonly (number | null)[]) =>
+      metres.map((each) => (each === null ? null : each / unit.factor));
+    return { since_s: fixes.since_s, east: scaled(fixes.east_m), north: scaled(fixes.north_m) };
+  }, [fixes, unit.factor]);
+  const option = useMemo(() => mapOption(track, end_s, unit.name, p), [track, end_s, unit.name, p]);
+  const link = useMemo(() => trackLink(track), [track]);
+  if (!track.east.some((each) => each !== null)) return null;
+  return (
+    <section className="sheet">
+      <h2>Track</h2>
+      <Chart option={option} link={link} height={HEIGHT} label="Track of the run, north up" />
+      <p className="label">
+        North up, to scale. Thick: the run. Thin: {unit.name === "ft" ? "feet" : "metres"} before and after
+        it.
+      </p>
+    </section>
+  );
+}
+
+interface Track {
+  since_s: readonly number[];
+  east: (number | null)[];
+  north: (number | null)[];
+}
+
+function trackLink({ since_s, east, north }: Track): Link {
+  return {
+    sinceAt(x, y) {
+      let nearest = 0;
+      let least = Infinity;
+      east.forEach((each, index) => {
+        const apart = Math.hypot((each ?? Infinity) - x, (north[index] ?? Infinity) - y);
+        if (apart < least) [nearest, least] = [index, apart];
+      });
+      return since_s[nearest] ?? null;
+    },
+    pointAt(at_s) {
+      const x = valueAt(since_s, east, at_s);
+      const y = valueAt(since_s, north, at_s);
+      return x === null || y === null ? null : [x, y];
+    },
+  };
+}
+
+/** One scale for both axes: the wider side fills the frame, the other gets room on both sides. */
+function limits(values: (number | null)[], span: number): [number, number] {
+  const known = values.filter((each) => each !== null);
+  const middle = (Math.max(...known) + Math.min(...known)) / 2;
+  return [Math.round(middle - span / 2), Math.round(middle + span / 2)];
+}
+
+function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
+  const known = (values: (number | null)[]) => values.filter((each) => each !== null);
+  const width = (values: (number | null)[]) => Math.max(...known(values)) - Math.min(...known(values));
+  const aspect = 2.6;
+  const tall = Math.max(width(track.north), width(track.east) / aspect, 10) * 1.1;
+  const [west, east] = limits(track.east, tall * aspect);
+  const [south, north] = limits(track.north, tall);
+  const points = track.since_s.map((at, index) => ({ at, point: [track.east[index], track.north[index]] }));
+  const line = (name: string, lineWidth: number, color: string, chosen: typeof points) => ({
+    name,
+    type: "line",
+    symbol: "none",
+    lineStyle: { color, width: lineWidth },
+    data: chosen.map((each) => each.point),
+  });
+  return {
+    grid: MARGIN,
+    xAxis: { ...axis(p, `east, ${unit}`), min: west, max: east },
+    yAxis: { ...axis(p, `north, ${unit}`), nameGap: 40, min: south, max: north },
+    series: [
+      line("Fixes", 1, p.quiet, points),
+      line(
+        "Run",
+        3.5,
+        p.ink,
+        points.filter((each) => each.at >= 0 && each.at <= end_s),
+      ),
+      pointerSeries(p),
+    ],
+  };
+}
