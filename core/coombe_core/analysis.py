@@ -77,11 +77,12 @@ def analyse_log(log: bytes | BinaryIO, request: Request | None = None) -> Analys
 
 def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None) -> list[TimedRun]:
     """Every run of the trace that has enough fixes to be timed, in the order of time."""
-    timed = (_timed(trace, found, request, bus) for found in find_runs(trace))
+    timed = (time_found(trace, found, request, bus) for found in find_runs(trace))
     return [run for run in timed if run]
 
 
-def _timed(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> TimedRun | None:
+def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> TimedRun | None:
+    """Time a run that was found in a trace, from the fixes near it alone; None where they are too few to fit."""
     near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
 from functools import cached_property
@@ -62,6 +62,14 @@ class Trace:
         """The fixes with from_s <= elapsed_s <= to_s; `start_utc` and the time axis stay the same."""
         first, last = np.searchsorted(self.elapsed_s, (from_s, np.nextafter(to_s, np.inf)))
         return self._each(lambda column: column[first:last])
+
+    @staticmethod
+    def joined(pieces: Sequence[Trace]) -> Trace:
+        """Pieces of one trace, in the order of time, as one. Raises ValueError where there is none."""
+        if not pieces:
+            raise ValueError("no pieces to join")
+        columns: dict[str, Any] = {name: np.concatenate([getattr(p, name) for p in pieces]) for name in COLUMNS}
+        return replace(pieces[0], **columns)
 
     def _each(self, act: Callable[[Column], Column]) -> Trace:
         changed: dict[str, Any] = {name: act(getattr(self, name)) for name in COLUMNS}

@@ -190,7 +190,7 @@ def _eased_at(pull: list[Fix], end_s: float) -> float | None:
         if span_s < LEAST_EASE_S:
             continue
         pace = (speed - pull[back][1]) / span_s
-        if hardest and pace < LIFT_FRACTION * hardest:
+        if hardest > PULL_MPS2 / 2 and pace < LIFT_FRACTION * hardest:
             return now_s
         hardest = max(hardest, pace)
     return None

@@ -81,6 +81,7 @@ class SpeedFit:
         speed = self._rows(np.array([self._from_s]))[1][0]
         known = Known(speed[self._lead :], float(speed @ self._mean), float(speed @ self._covariance @ speed))
         shift = self._motion.smoothing_shift(known)
+        self._within = self._covariance.copy()
         moved = np.zeros(self._mean.size)
         moved[self._lead :] = shift
         moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
@@ -217,9 +218,9 @@ class SpeedFit:
         return Reached(instant, *moved)
 
     def acceleration_at(self, at_s: float) -> Estimate:
-        """Acceleration at a fixed time of full torque."""
+        """Acceleration at a fixed time of full torque, without what the smoothing may hide of it."""
         row = self._rows(np.array([at_s]))[0][0]
-        return self._estimate(float(row @ self._mean), row)
+        return Estimate(float(row @ self._mean), row, self._within)
 
     def curve(self, at_s: Floats) -> Floats:
         """Fitted acceleration, speed and distance (3 x n), averaged over the ramps."""

@@ -53,8 +53,8 @@ export function MeasureSheet({ run, family }: { run: Run; family: Family }) {
 
 function CorrectionSwitch({ ask, setAsk }: { ask: CorrectionAsk; setAsk: (ask: CorrectionAsk) => void }) {
   return (
-    <p style={{ margin: "0 0 6px" }}>
-      <span className="label">Corrected for </span>
+    <p style={{ margin: "0 0 6px", display: "flex", gap: 8, flexWrap: "wrap", alignItems: "baseline" }}>
+      <span className="label">Corrected for</span>
       {PARTS.map(([part, word]) => (
         <Checkbox
           key={part}

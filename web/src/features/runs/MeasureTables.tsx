@@ -13,6 +13,7 @@ export function TimeTable(props: { rows: Row[]; family: Family; corrected: Corre
   const find = (name: string, clock: string) => rows.find((row) => row.name === name && row.clock === clock);
   const speed = unitOf("speed", family);
   const both = rows.some((row) => row.clock === "first_movement");
+  const lines = rows.some((row) => typeof row.line_speed_mps === "number");
   const has = corrected !== null && corrected.parts.length > 0;
   return (
     <div className="scroll">
@@ -23,7 +24,7 @@ export function TimeTable(props: { rows: Row[]; family: Family; corrected: Corre
             <th className="n">{both ? CLOCK_NAMES.rollout : "time"}, s</th>
             {both && <th className="n">{CLOCK_NAMES.first_movement}, s</th>}
             {has && <th className="n">corrected, s</th>}
-            <th className="n">at the line, {speed.name}</th>
+            {lines && <th className="n">at the line, {speed.name}</th>}
           </tr>
         </thead>
         <tbody>
@@ -40,9 +41,9 @@ export function TimeTable(props: { rows: Row[]; family: Family; corrected: Corre
                 <Time seconds={row?.time_s} half={row?.time_u95_s} />
                 {both && <Time seconds={first?.time_s} half={first?.time_u95_s} />}
                 {has && <Time seconds={beside?.time_s} half={beside?.time_u95_s} />}
-                <td className="n">
-                  {fixed(typeof line === "number" ? shown(line, "speed", family) : null, 1)}
-                </td>
+                {lines && (
+                  <td className="n">{typeof line === "number" && fixed(shown(line, "speed", family), 1)}</td>
+                )}
               </tr>
             );
           })}

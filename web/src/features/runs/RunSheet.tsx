@@ -48,6 +48,7 @@ export function RunSheet() {
         <div>
           <MeasureSheet run={run} family={family} />
           <Conditions run={run} />
+          <Track run={run} />
         </div>
       </div>
     </PointerProvider>
@@ -59,12 +60,20 @@ function Curves({ run }: { run: Run }) {
   const curve = useCurve(run.id);
   if (curve.error) return <Failed error={curve.error} retry={() => void curve.refetch()} />;
   if (!curve.data) return <Loading what="the curve" />;
-  const end_s = curve.data.curve.since_s.at(-1) ?? 0;
   return (
     <Suspense fallback={<Loading what="the charts" />}>
       <RunCharts run={run} data={curve.data} />
       {run.kind !== "stop" && <PowerChart run={run} curve={curve.data.curve} />}
-      <TrackMap fixes={curve.data.fixes} end_s={end_s} />
+    </Suspense>
+  );
+}
+
+function Track({ run }: { run: Run }) {
+  const { data } = useCurve(run.id);
+  if (!data) return null;
+  return (
+    <Suspense fallback={<Loading what="the track" />}>
+      <TrackMap fixes={data.fixes} end_s={data.curve.since_s.at(-1) ?? 0} />
     </Suspense>
   );
 }

@@ -8,7 +8,7 @@ import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 
 type Fixes = Schemas["Curve"]["fixes"];
-const HEIGHT = 250;
+const HEIGHT = 230;
 const MARGIN = { left: 56, right: 16, top: 12, bottom: 44 };
 
 /** The way that the receiver drew, north up and to scale; no map is under it, nothing is fetched. */
@@ -28,10 +28,7 @@ export function TrackMap({ fixes, end_s }: { fixes: Fixes; end_s: number }) {
     <section className="sheet">
       <h2>Track</h2>
       <Chart option={option} link={link} height={HEIGHT} label="Track of the run, north up" />
-      <p className="label">
-        North up, to scale. Thick: the run. Thin: {unit.name === "ft" ? "feet" : "metres"} before and after
-        it.
-      </p>
+      <p className="label">North up, to scale. Thick: the run. Thin: before and after it.</p>
     </section>
   );
 }
@@ -68,10 +65,16 @@ function limits(values: (number | null)[], span: number): [number, number] {
   return [Math.round(middle - span / 2), Math.round(middle + span / 2)];
 }
 
+function mapAxis(p: Palette, name: string) {
+  const plain = axis(p, name);
+  const axisLabel = { ...plain.axisLabel, showMinLabel: false, showMaxLabel: false };
+  return { ...plain, axisLabel, axisLine: { show: false }, splitNumber: 4 };
+}
+
 function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
   const known = (values: (number | null)[]) => values.filter((each) => each !== null);
   const width = (values: (number | null)[]) => Math.max(...known(values)) - Math.min(...known(values));
-  const aspect = 2.6;
+  const aspect = 2.2;
   const tall = Math.max(width(track.north), width(track.east) / aspect, 10) * 1.1;
   const [west, east] = limits(track.east, tall * aspect);
   const [south, north] = limits(track.north, tall);
@@ -85,8 +88,8 @@ function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
   });
   return {
     grid: MARGIN,
-    xAxis: { ...axis(p, `east, ${unit}`), min: west, max: east },
-    yAxis: { ...axis(p, `north, ${unit}`), nameGap: 40, min: south, max: north },
+    xAxis: { ...mapAxis(p, `east, ${unit}`), min: west, max: east },
+    yAxis: { ...mapAxis(p, `north, ${unit}`), nameGap: 42, min: south, max: north },
     series: [
       line("Fixes", 1, p.quiet, points),
       line(

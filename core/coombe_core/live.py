@@ -1,0 +1,59 @@
+"""Runs timed while their fixes come in: the same finding and the same timing as for a whole file."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from coombe_core.analysis import AFTER_S, BEFORE_S, Request, time_found
+from coombe_core.runs.finding import GAP_S, FoundRun, RunFinder
+from coombe_core.timing.result import TimedRun
+from coombe_core.trace import Trace
+
+KEPT_S = 900.0  # no run that can be timed is longer than this
+
+
+class LiveTiming:
+    """Takes pieces of a trace in the order of time and gives each run once its result is final.
+
+    A run is final when the fixes up to 2 s after its end are in, or the log has ended; pieces may be of any length and
+    must lie on one time axis.
+    """
+
+    def __init__(self, request: Request | None = None) -> None:
+        self._request = request or Request()
+        self._finder = RunFinder()
+        self._pieces: list[Trace] = []
+        self._waiting: list[FoundRun] = []
+        self._now_s = float("-inf")
+
+    def feed(self, piece: Trace) -> list[TimedRun]:
+        """Take the next fixes and give the runs that are final now."""
+        if not len(piece):
+            return []
+        self._pieces.append(piece)
+        for elapsed_s, speed_mps in zip(piece.elapsed_s.tolist(), piece.speed_mps.tolist(), strict=True):
+            self._waiting.extend(self._finder.feed(elapsed_s, speed_mps))
+            self._now_s = elapsed_s
+        return self._final(lambda found: found.end_s + AFTER_S < self._now_s)
+
+    def finish(self) -> list[TimedRun]:
+        """Give what the end of the log leaves: runs that wait for their last fixes, and one that it cuts off."""
+        self._waiting.extend(self._finder.finish())
+        return self._final(lambda found: True)
+
+    def _final(self, is_final: Callable[[FoundRun], bool]) -> list[TimedRun]:
+        ready = [found for found in self._waiting if is_final(found)]
+        if not ready:
+            self._forget()
+            return []
+        self._waiting = [found for found in self._waiting if not is_final(found)]
+        trace = Trace.joined(self._pieces)
+        self._pieces = [trace]
+        timed = [time_found(trace, found, self._request) for found in sorted(ready, key=lambda found: found.start_s)]
+        self._forget()
+        return [run for run in timed if run]
+
+    def _forget(self) -> None:
+        """Let fixes go that no run can need any more."""
+        needed_s = min([self._now_s - KEPT_S, *(found.start_s for found in self._waiting)]) - BEFORE_S - GAP_S
+        self._pieces = [piece for piece in self._pieces if piece.elapsed_s[-1] >= needed_s]
