@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import BinaryIO
@@ -33,7 +33,8 @@ BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long b
 class Request:
     """What to time beyond the standard measures, and what is known beside the log.
 
-    The surveyed course, what to correct and in which air, the car's stated power in watts, and its bus.
+    The surveyed course, what to correct and in which air, the car's stated power in watts, its bus, and what the
+    headings of a table mean.
     """
 
     measures: Sequence[Measure] = ()
@@ -41,6 +42,7 @@ class Request:
     correction: Correction = field(default_factory=Correction)
     stated_power_w: float | None = None
     bus: BusLog | None = None
+    layout: Mapping[str, str] | None = None
 
     @cached_property
     def all_measures(self) -> list[Measure]:
@@ -67,7 +69,7 @@ def analyse_log(log: bytes | BinaryIO, request: Request | None = None) -> Analys
     stream = io.BytesIO(log) if isinstance(log, bytes) else log
     sha256 = hashlib.file_digest(stream, "sha256").hexdigest()  # type: ignore[arg-type]
     stream.seek(0)
-    reading = read_log(stream)
+    reading = read_log(stream, request.layout)
     try:
         bus = align(request.bus, reading.trace) if request.bus else None
     except NoMatchError as error:

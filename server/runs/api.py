@@ -20,6 +20,7 @@ from accounts.models import User
 from coombe_core.columnar import unpack
 from coombe_core.course import flat_track
 from coombe_core.reading import ReadError
+from coombe_core.reading.result import UnknownColumnsError
 from runs import exports, services
 from runs.errors import TooLarge
 from runs.filters import RunFilter
@@ -66,10 +67,13 @@ class LogViewSet(
         given = ImportSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         values = dict(given.validated_data)
-        upload, set_up = values.pop("file"), values.pop("set_up")
+        upload, set_up, layout = values.pop("file"), values.pop("set_up"), values.pop("layout", None)
         _refuse_size(upload.size)
         try:
-            done = services.import_log(upload.name, upload.read(), set_up, cast(User, request.user), values)
+            done = services.import_log(upload.name, upload.read(), set_up, cast(User, request.user), values, layout)
+        except UnknownColumnsError as error:
+            told = {"file": [f"{upload.name}: {error}"], "headings": error.columns}
+            raise serializers.ValidationError(told) from None
         except ReadError as error:
             raise serializers.ValidationError({"file": [f"{upload.name}: {error}"]}) from None
         code = status.HTTP_200_OK if done.already else status.HTTP_201_CREATED

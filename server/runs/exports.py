@@ -7,7 +7,7 @@ import io
 import json
 from collections.abc import Callable
 
-from coombe_core.reading import read_log
+from coombe_core.reading.parquet import read_own
 from coombe_core.timing.result import QUANTITIES
 from coombe_core.trace import Trace
 from coombe_core.writing import to_csv, to_gpx, to_parquet
@@ -26,7 +26,7 @@ COLUMNS = ("name", "clock", *(column for name in QUANTITIES for column in (name,
 
 def trace_as(run: Run, file_format: str) -> bytes:
     """The fixes near a run in one of the formats of TRACE_WRITERS."""
-    return TRACE_WRITERS[file_format](read_log(bytes(run.trace.fixes)).trace)
+    return TRACE_WRITERS[file_format](read_own(bytes(run.trace.fixes)).trace)
 
 
 def measures_as(run: Run, file_format: str) -> bytes:

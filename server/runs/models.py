@@ -6,6 +6,7 @@ from django.conf import settings
 from django.db import models
 
 from cars.models import SetUp
+from coombe_core.reading.delimited import MEANINGS
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import Measure
 from coombe_core.timing.result import QUANTITIES
@@ -93,6 +94,26 @@ class Rejection(models.Model):
 
     class Meta:
         ordering = ["line", "id"]
+
+
+class TableLayout(models.Model):
+    """What the headings of a table of fixes mean, remembered for every file with the same headings."""
+
+    headings_sha256 = models.CharField(max_length=64, unique=True)
+    named_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="table_layouts")
+    named_at = models.DateTimeField(auto_now=True)
+
+
+class TableColumn(models.Model):
+    """One heading of a layout and the name that Coombe knows for it."""
+
+    layout = models.ForeignKey(TableLayout, on_delete=models.CASCADE, related_name="columns")
+    heading = models.CharField(max_length=120)
+    meaning = models.CharField(max_length=24, choices=[(name, name) for name in MEANINGS])
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["layout", "heading"], name="heading_once_a_layout")]
 
 
 class Run(Conditions):

@@ -7,6 +7,7 @@ from typing import Any
 from rest_framework import serializers
 
 from cars.models import SetUp
+from coombe_core.reading.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
 from runs.models import ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
@@ -120,9 +121,19 @@ class ImportSerializer(ConditionsSerializer):
     file = serializers.FileField(write_only=True, allow_empty_file=True, max_length=1000)
     set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.select_related("car"))
     car = serializers.IntegerField(required=False, write_only=True)
+    layout = serializers.JSONField(required=False, write_only=True, help_text='headings of a table: {"v": "speed_kmh"}')
 
     class Meta(ConditionsSerializer.Meta):
-        fields = ("file", "set_up", "car", *CONDITION_FIELDS)
+        fields = ("file", "set_up", "car", "layout", *CONDITION_FIELDS)
+
+    def validate_layout(self, value: object) -> dict[str, str]:
+        """Headings and names that Coombe knows."""
+        if not isinstance(value, dict) or not all(isinstance(key, str) for key in value):
+            raise serializers.ValidationError("A layout names headings, each with what it means.")
+        unknown = [str(meaning) for meaning in value.values() if meaning not in MEANINGS]
+        if unknown:
+            raise serializers.ValidationError(f"Not a column that Coombe knows: {', '.join(unknown)[:200]}.")
+        return {key[:120]: meaning for key, meaning in value.items()}
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """The set-up must be one of the car's, where the car is named."""

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from django.db import IntegrityError, transaction
@@ -16,7 +16,7 @@ from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
 from coombe_core.columnar import pack
 from coombe_core.correction import Correction
 from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
-from coombe_core.reading import read_log
+from coombe_core.reading.parquet import read_own
 from coombe_core.road_load import RoadLoad
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import parse_measure
@@ -25,7 +25,7 @@ from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 from coombe_core.writing import to_parquet
 from courses.models import Course, Direction
-from runs import store
+from runs import layouts, store
 from runs.errors import Conflict
 from runs.models import Edit, Flag, Log, Measured, Rejection, Run, RunTrace, Split, Validity, number, u95
 
@@ -42,12 +42,23 @@ class Imported:
     already: bool
 
 
-def import_log(name: str, data: bytes, set_up: SetUp, person: User, conditions: Mapping[str, Any]) -> Imported:
+def import_log(
+    name: str,
+    data: bytes,
+    set_up: SetUp,
+    person: User,
+    conditions: Mapping[str, Any],
+    layout: Mapping[str, str] | None = None,
+) -> Imported:
     """Read a log, time its runs and store all of it or nothing.
 
-    The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read.
+    `layout` says what the headings of a table mean, and is remembered once the log was read with it. The bytes are on
+    disk before the rows that name them commit. Raises ReadError where the log can't be read.
     """
-    analysis = analyse_log(data, _request(set_up, conditions))
+    request = replace(_request(set_up, conditions), layout=layout or layouts.remembered(data))
+    analysis = analyse_log(data, request)
+    if layout:
+        layouts.remember(data, layout, person)
     if known := _known(analysis.sha256):
         return Imported(known, already=True)
     store.keep(data, analysis.sha256)
@@ -191,7 +202,7 @@ def time_named(run: Run, name: str) -> list[CoreMeasured]:
     Raises ValueError with a sentence where there is no such measure.
     """
     measure = parse_measure(name)
-    trace = read_log(bytes(run.trace.fixes)).trace
+    trace = read_own(bytes(run.trace.fixes)).trace
     log_s = (run.start_utc - trace.start_utc).total_seconds()
     timed = [each for each in time_runs(trace, Request([measure])) if each.kind == run.kind]
     nearest = min(timed, key=lambda each: abs(each.start_s - log_s), default=None)

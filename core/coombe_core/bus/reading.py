@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import io
+import logging
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -18,6 +19,9 @@ from coombe_core.units import KMH_MPS
 Floats = NDArray[np.float64]
 OWN_DBC = Path(__file__).resolve().parents[1] / "reading" / "coombe.dbc"
 HEAD_BYTES = 4096
+MOST_WARNINGS = 1000
+BLF_LOGGER = logging.getLogger("can.io.blf")
+BLF_LOGGER.propagate = False
 CANDUMP = re.compile(rb"^\(\d+\.\d+\) +\S+ +[0-9A-Fa-f]{3,8}#[0-9A-Fa-f]{0,16}( [RT])?\s*$")
 # Signal name, compared in lower case without underscores -> channel and factor to SI.
 SIGNALS: dict[str, tuple[str, float]] = {
@@ -141,6 +145,8 @@ def _frames(data: bytes, log_format: str, rejections: list[Rejection]) -> Iterat
     else:
         reader = None
     count = 0
+    stuck = _Stuck()
+    BLF_LOGGER.addHandler(stuck)
     try:
         for message in reader if reader is not None else can.BLFReader(io.BytesIO(data)):
             count += 1
@@ -148,3 +154,19 @@ def _frames(data: bytes, log_format: str, rejections: list[Rejection]) -> Iterat
                 yield float(message.timestamp), int(message.arbitration_id), bytes(message.data)
     except Exception as error:
         rejections.append(Rejection(count + 1, f"the log is damaged after {count} frames: {str(error)[:80]}"))
+    finally:
+        BLF_LOGGER.removeHandler(stuck)
+
+
+class _Stuck(logging.Handler):
+    """Ends the reading of a damaged BLF log: the library warns of one object again and again and never moves on."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._warnings = 0
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Count a warning; too many are one object too often."""
+        self._warnings += 1
+        if self._warnings > MOST_WARNINGS:
+            raise ValueError(record.getMessage())

@@ -7,8 +7,10 @@ from __future__ import annotations
 
 import importlib
 import io
+from collections.abc import Mapping
 from typing import BinaryIO, Protocol, cast
 
+from coombe_core.reading import delimited
 from coombe_core.reading.result import ReadError, Reading
 
 __all__ = ["FORMATS", "ReadError", "Reading", "read_log"]
@@ -33,8 +35,10 @@ HEAD_BYTES = 65_536
 KNOWN_BUT_UNREAD = {b"<?xml": "an XML file", b"PK\x03\x04": "a ZIP archive", b"%PDF": "a PDF"}
 
 
-def read_log(log: bytes | BinaryIO) -> Reading:
+def read_log(log: bytes | BinaryIO, layout: Mapping[str, str] | None = None) -> Reading:
     """Read a log of any known format, from bytes or from a file open in binary mode.
+
+    `layout` names the columns of a table whose headings Coombe does not know.
 
     Raises ReadError where the content is of no known format or holds no fix that can be used.
     """
@@ -46,7 +50,7 @@ def read_log(log: bytes | BinaryIO) -> Reading:
     for name in READERS:
         reader = cast(Reader, importlib.import_module(f"coombe_core.reading.{name}"))
         if reader.recognises(head):
-            return reader.read(stream)
+            return delimited.read(stream, layout) if reader is delimited else reader.read(stream)
     raise ReadError(f"{_guess(head)}: Coombe reads {', '.join(FORMATS[:-1])} and {FORMATS[-1]}")
 
 

@@ -5,13 +5,14 @@ from __future__ import annotations
 import csv
 import io
 import math
-from collections.abc import Callable, Iterator
+import re
+from collections.abc import Callable, Iterator, Mapping
 from datetime import UTC, datetime
 from typing import BinaryIO
 
 import numpy as np
 
-from coombe_core.reading.result import ReadError, Reading, Rejection, assemble
+from coombe_core.reading.result import ReadError, Reading, Rejection, UnknownColumnsError, assemble
 from coombe_core.units import FOOT_M, KMH_MPS, KNOT_MPS, MPH_MPS
 
 FORMAT = "csv"
@@ -39,20 +40,55 @@ NAMES: dict[str, tuple[str, float]] = {
 }
 
 
+# What a person may call a column, in the order of a list to choose from.
+MEANINGS = (
+    *("utc", "elapsed_s", "speed_mps", "speed_kmh", "speed_mph", "speed_kn", "latitude_deg", "longitude_deg"),
+    *(
+        "course_deg",
+        "altitude_m",
+        "altitude_ft",
+        "satellites",
+        "hdop",
+        "climb_mps",
+        "speed_accuracy_mps",
+        "fix_quality",
+    ),
+)
+
+
 def recognises(head: bytes) -> bool:
-    """Whether the first line is text with a delimiter and at least one name that is known."""
+    """Whether the first line is text with a delimiter and a name that is known, or heads a table of numbers."""
     if b"\x00" in head:
         return False
-    header = _decode(head).lstrip("\ufeff").splitlines()
-    return bool(header) and any(_plain(name) in NAMES for name in header[0].split(_delimiter(header[0])))
+    lines = _decode(head).lstrip("\ufeff").splitlines()
+    if not lines:
+        return False
+    names = lines[0].split(_delimiter(lines[0]))
+    return any(_plain(name) in NAMES for name in names) or _heads_numbers(names, lines, _delimiter(lines[0]))
 
 
-def read(stream: BinaryIO) -> Reading:
-    """Fixes of a CSV log. Raises ReadError where it has no time or no speed column, or no fix is left."""
+def _heads_numbers(names: list[str], lines: list[str], delimiter: str) -> bool:
+    """Whether two or more headings stand over as many cells, two of which are numbers."""
+    cells = lines[1].split(delimiter) if len(lines) > 1 else []
+    numbers = sum(bool(re.fullmatch(r"\s*-?\d+([.,]\d+)?\s*", cell)) for cell in cells)
+    return len(names) > 1 and len(names) == len(cells) and numbers > 1
+
+
+def headings(head: bytes) -> list[str]:
+    """The headings of a table, as they stand in its first line."""
+    first = _decode(head).lstrip("\ufeff").split("\n", 1)[0]
+    return [name.strip() for name in next(csv.reader([first], delimiter=_delimiter(first)), [])]
+
+
+def read(stream: BinaryIO, layout: Mapping[str, str] | None = None) -> Reading:
+    """Fixes of a CSV log. `layout` gives headings the names that Coombe knows, such as {"v": "speed_kmh"}.
+
+    Raises UnknownColumnsError where time or speed is not known among the headings, ReadError where no fix is left.
+    """
     text = _decode(stream.read()).lstrip("\ufeff")
     delimiter = _delimiter(text.split("\n", 1)[0])
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
-    places = _places(next(rows))
+    places = _places(next(rows), layout or {})
     parsers = [(place, column, _parser(column, factor, delimiter)) for place, column, factor in places]
     table: list[list[float]] = []
     lines: list[int] = []
@@ -82,17 +118,20 @@ def _delimiter(header: str) -> str:
     return max(";\t,", key=header.count)
 
 
-def _places(header: list[str]) -> list[tuple[int, str, float]]:
+def _places(header: list[str], layout: Mapping[str, str]) -> list[tuple[int, str, float]]:
     """Where each known column stands and its factor to SI; the first of two columns for the same thing wins."""
     places: dict[str, tuple[int, str, float]] = {}
     for place, name in enumerate(header):
-        column, factor = NAMES.get(_plain(name), ("", 0.0))
+        column, factor = NAMES.get(_plain(layout.get(name.strip(), name)), ("", 0.0))
         if column and column not in places:
             places[column] = (place, column, factor)
+    columns = [name.strip() for name in header]
     if "speed_mps" not in places:
-        raise ReadError(f"line 1: no speed column with a unit (such as speed_mps or speed_kmh) among {_listed(header)}")
+        message = f"line 1: no speed column with a unit (such as speed_mps or speed_kmh) among {_listed(header)}"
+        raise UnknownColumnsError(message, columns)
     if "utc" not in places and "elapsed_s" not in places:
-        raise ReadError(f"line 1: no time column (such as utc or elapsed_s) among {_listed(header)}")
+        message = f"line 1: no time column (such as utc or elapsed_s) among {_listed(header)}"
+        raise UnknownColumnsError(message, columns)
     return list(places.values())
 
 

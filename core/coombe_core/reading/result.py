@@ -15,6 +15,14 @@ class ReadError(ValueError):
     """A log that cannot be read; its text is one sentence for the person who sent the file."""
 
 
+class UnknownColumnsError(ReadError):
+    """A table whose columns have to be named by a person first; `columns` are the headings that it has."""
+
+    def __init__(self, message: str, columns: list[str]) -> None:
+        super().__init__(message)
+        self.columns = columns
+
+
 @dataclass(frozen=True)
 class Rejection:
     """One line of a log that was left out, counted from 1, and why."""
@@ -33,6 +41,9 @@ class Reading:
 
 
 TIME_RUNS_BACK = "time does not go forward"
+IMPOSSIBLE = "impossible time or speed"
+FASTEST_MPS = 200.0
+LAST_UTC_S = 4e9  # some time in the year 2096
 NO_DATE = datetime(1970, 1, 1, tzinfo=UTC)
 
 
@@ -45,14 +56,20 @@ def assemble(
     date_known: bool = True,
     speed_from_positions: bool = False,
 ) -> Reading:
-    """A Reading of fixes at `utc_s` (seconds since 1970 UTC), dropping those whose time does not go forward.
+    """A Reading of fixes at `utc_s` (seconds since 1970 UTC), dropping those that are impossible or go back in time.
 
     `lines` are the fixes' line numbers, for the rejections. Raises ReadError where no fix is left.
     """
     if utc_s.size == 0:
         raise ReadError(_nothing_left(rejections))
-    kept = np.concatenate([[True], utc_s[1:] > np.maximum.accumulate(utc_s)[:-1]])
-    rejections = rejections + [Rejection(int(line), TIME_RUNS_BACK) for line in lines[~kept]]
+    speed_mps = columns["speed_mps"]
+    possible = (speed_mps >= 0) & (speed_mps < FASTEST_MPS) & (np.abs(utc_s) < LAST_UTC_S)
+    rejections = rejections + [Rejection(int(line), IMPOSSIBLE) for line in lines[~possible]]
+    if not possible.any():
+        raise ReadError(_nothing_left(rejections))
+    latest = np.maximum.accumulate(np.where(possible, utc_s, -np.inf))
+    kept = possible & np.concatenate([[True], utc_s[1:] > latest[:-1]])
+    rejections += [Rejection(int(line), TIME_RUNS_BACK) for line in lines[possible & ~kept]]
     utc_s = utc_s[kept]
     start = NO_DATE + timedelta(microseconds=round(utc_s[0] * 1e6))
     elapsed_s = np.round(utc_s - utc_s[0], 6)

@@ -693,6 +693,8 @@ export interface components {
             file: string;
             set_up: number;
             car?: number;
+            /** @description headings of a table: {"v": "speed_kmh"} */
+            layout?: unknown;
             /** Format: double */
             charge_before_percent?: number | null;
             /** Format: double */

@@ -13,7 +13,7 @@ import { UploadList } from "./UploadList";
 export function ImportPanel({ onStart }: { onStart: () => void }) {
   const cars = useCars();
   const { car } = usePreferences();
-  const { uploads, start, cancel } = useImport();
+  const { uploads, start, name, cancel } = useImport();
   const [form] = Form.useForm<SharedConditions>();
   const options = setUpOptions(cars.data ?? [], car);
   async function take(files: File[]) {
@@ -64,7 +64,7 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
         </div>
       </Form>
       <DropZone take={(files) => void take(files)} />
-      <UploadList uploads={uploads} cancel={cancel} />
+      <UploadList uploads={uploads} cancel={cancel} name={name} />
     </section>
   );
 }
@@ -114,7 +114,9 @@ function DropZone({ take }: { take: (files: File[]) => void }) {
       >
         <strong>Drop receiver logs here, or choose files</strong>
         <br />
-        <span className="quiet">NMEA or CSV, up to 200 MB each. One log may hold many runs.</span>
+        <span className="quiet">
+          NMEA, UBX, GPX, positioning JSON, Parquet or CSV, up to 200 MB each. One log may hold many runs.
+        </span>
       </button>
       <input
         ref={input}

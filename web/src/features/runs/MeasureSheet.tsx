@@ -19,6 +19,7 @@ export function MeasureSheet({ run, family }: { run: Run; family: Family }) {
   const [named, setNamed] = useStored<string[]>("measures-named", []);
   const [ask, setAsk] = useStored<CorrectionAsk>("correction", { slope: true });
   const corrected = useCorrected(run.id, run.kind === "stop" ? {} : ask);
+  const asked = Object.values(ask).some(Boolean);
   const extra = useNamed(run.id, run.kind === "stop" ? [] : named);
   const known = run.measured.map((row) => row.name);
   const rows: Row[] = [...run.measured, ...extra.flatMap((each) => each.data ?? [])]
@@ -45,7 +46,7 @@ export function MeasureSheet({ run, family }: { run: Run; family: Family }) {
       ) : run.kind === "stop" ? (
         <StopTable rows={shown} family={family} />
       ) : (
-        <TimeTable rows={shown} family={family} corrected={corrected.data ?? null} />
+        <TimeTable rows={shown} family={family} corrected={asked ? (corrected.data ?? null) : null} />
       )}
     </section>
   );

@@ -1,7 +1,8 @@
 import { Button, Progress } from "antd";
 import { Link } from "react-router";
 
-import type { Upload } from "./useImport";
+import { NameColumns } from "./NameColumns";
+import type { Layout, Upload } from "./useImport";
 
 const STATE_WORDS = {
   waiting: "waiting",
@@ -13,7 +14,12 @@ const STATE_WORDS = {
 };
 
 /** What became of each file: its runs, or why it was refused, and every line that was left out. */
-export function UploadList({ uploads, cancel }: { uploads: Upload[]; cancel: (() => void) | null }) {
+export function UploadList(props: {
+  uploads: Upload[];
+  cancel: (() => void) | null;
+  name: (upload: Upload, layout: Layout) => Promise<void>;
+}) {
+  const { uploads, cancel, name } = props;
   if (!uploads.length) return null;
   return (
     <div style={{ marginTop: 12 }} aria-live="polite">
@@ -23,13 +29,13 @@ export function UploadList({ uploads, cancel }: { uploads: Upload[]; cancel: (()
         </Button>
       )}
       {uploads.map((upload) => (
-        <UploadRow key={upload.key} upload={upload} />
+        <UploadRow key={upload.key} upload={upload} name={(layout) => void name(upload, layout)} />
       ))}
     </div>
   );
 }
 
-function UploadRow({ upload }: { upload: Upload }) {
+function UploadRow({ upload, name }: { upload: Upload; name: (layout: Layout) => void }) {
   const { log } = upload;
   const busy = upload.state === "sending" || upload.state === "timing";
   return (
@@ -42,6 +48,9 @@ function UploadRow({ upload }: { upload: Upload }) {
       ))}
       {log?.run_ids.length === 0 && (
         <span>No standing start and no stop in this log: was the receiver on before the launch?</span>
+      )}
+      {upload.state === "refused" && upload.headings && (
+        <NameColumns headings={upload.headings} done={name} />
       )}
       {busy && <Progress percent={upload.percent} size="small" aria-label={`Sending ${upload.name}`} />}
       {log && log.rejected > 0 && (

@@ -10,7 +10,14 @@ export interface Upload {
   state: "waiting" | "sending" | "timing" | "done" | "refused" | "cancelled";
   said: string;
   log?: Schemas["Log"];
+  /** Headings of a table that have to be named first; the file and its conditions wait for that. */
+  headings?: string[];
+  file: File;
+  conditions: SharedConditions;
 }
+
+/** What the headings of a table mean, by heading. */
+export type Layout = Record<string, string>;
 
 export type SharedConditions = Record<string, string | number | boolean | null | undefined>;
 type Report = (change: Partial<Upload>) => void;
@@ -21,9 +28,11 @@ function send(
   conditions: SharedConditions,
   report: Report,
   request: XMLHttpRequest,
+  layout?: Layout,
 ): Promise<void> {
   const form = new FormData();
   form.set("file", file);
+  if (layout) form.set("layout", JSON.stringify(layout));
   for (const [name, value] of Object.entries(conditions)) {
     if (value !== undefined && value !== null && value !== "") form.set(name, String(value));
   }
@@ -57,7 +66,15 @@ function answered(request: XMLHttpRequest): Partial<Upload> {
   } catch {
     return { state: "refused", said: `The server answered ${request.status}.` };
   }
-  if (request.status >= 400) return { state: "refused", said: refusal(request.status, body).message };
+  if (request.status >= 400) {
+    const { fields } = refusal(request.status, body);
+    const headings = (body as { headings?: string[] }).headings;
+    const said = Object.entries(fields)
+      .filter(([name]) => name !== "headings")
+      .map(([, sentence]) => sentence)
+      .join(" ");
+    return { state: "refused", said: said || `The server answered ${request.status}.`, headings };
+  }
   const { log, already } = body as Schemas["Imported"];
   const runs = `${log.run_ids.length} ${log.run_ids.length === 1 ? "run" : "runs"}`;
   const said = already ? `already imported, nothing stored twice (${runs})` : `${runs} found`;
@@ -80,23 +97,32 @@ export function useImport() {
         percent: 0,
         state: "waiting" as const,
         said: "",
-      })),
-    ]);
-    for (const { file, key } of added) {
-      const sending = new XMLHttpRequest();
-      setRequest(sending);
-      await send(
         file,
         conditions,
-        (change) =>
-          setUploads((all) => all.map((each) => (each.key === key ? { ...each, ...change } : each))),
-        sending,
-      );
-    }
+      })),
+    ]);
+    for (const { file, key } of added) await one(key, file, conditions);
+    await settle();
+  }
+
+  async function one(key: number, file: File, conditions: SharedConditions, layout?: Layout) {
+    const report: Report = (change) =>
+      setUploads((all) => all.map((each) => (each.key === key ? { ...each, ...change } : each)));
+    const sending = new XMLHttpRequest();
+    setRequest(sending);
+    await send(file, conditions, report, sending, layout);
+  }
+
+  async function settle() {
     setRequest(null);
     await client.invalidateQueries({ queryKey: ["runs"] });
     await client.invalidateQueries({ queryKey: ["cars"] });
   }
 
-  return { uploads, start, cancel: request ? () => request.abort() : null };
+  async function name(upload: Upload, layout: Layout) {
+    await one(upload.key, upload.file, upload.conditions, layout);
+    await settle();
+  }
+
+  return { uploads, start, name, cancel: request ? () => request.abort() : null };
 }
