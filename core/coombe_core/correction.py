@@ -13,9 +13,10 @@ from numpy.typing import NDArray
 
 from coombe_core.air import STANDARD_DENSITY_KG_M3, Air
 from coombe_core.road_load import RoadLoad
+from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure, parse_measure
-from coombe_core.timing.result import Curve, Measured, TimedRun
+from coombe_core.timing.result import Measured, TimedRun
 
 Floats = NDArray[np.float64]
 LAUNCH_MPS = 0.3  # below this the ramp decides and slope does next to nothing

@@ -4,7 +4,7 @@ from unittest import TestCase
 
 from drives import analysed, simulated
 
-from coombe_core.runs.finding import RunFinder, find_runs
+from coombe_core.runs.finding import find_runs
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import CREEP, FALSE_START, TRAFFIC, Scenario, pull, simulate, truth
 from coombe_core.units import MPH_MPS
@@ -44,14 +44,3 @@ class FindingTest(TestCase):
         self.assertEqual(found(pull(20.0)), [("standing", False)])
         kinds = [run.kind for run in analysed("stop-series").runs]
         self.assertEqual(kinds, ["stop"] * 3)
-
-    def test_feeding_fix_by_fix_finds_the_same_runs(self):
-        trace = simulated("mixed-drive").trace
-        finder = RunFinder()
-        streamed = [
-            run
-            for elapsed_s, speed_mps in zip(trace.elapsed_s.tolist(), trace.speed_mps.tolist(), strict=True)
-            for run in finder.feed(elapsed_s, speed_mps)
-        ]
-        streamed += finder.finish()
-        self.assertEqual(sorted(streamed, key=lambda run: run.start_s), find_runs(trace))

@@ -10,7 +10,7 @@ from scipy.interpolate import BSpline
 
 from coombe_core.analysis import Request, time_runs
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.timing.motion import Fixes
+from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.ramp import LAUNCH_RAMPS_S, SHAPES, torque_integrals
 from coombe_core.timing.speed_fit import SpeedFit, TooFewFixesError
 from coombe_core.timing.spline import Spline

@@ -16,9 +16,9 @@ from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import Scenario, clean_run, pull, simulate
 from coombe_core.timing.estimate import Value
-from coombe_core.timing.flags import state_flags
 from coombe_core.timing.measure import parse_measure
 from coombe_core.timing.result import TimedRun
+from coombe_core.timing.state_flags import state_flags
 from coombe_core.trace import Trace
 
 CLEAN = simulated("clean-run").trace

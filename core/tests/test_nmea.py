@@ -117,3 +117,47 @@ class NmeaDamageTest(TestCase):
             read_log(data)
         except ReadError as error:
             self.assertTrue(str(error))
+
+
+class OtherSentencesTest(TestCase):
+    """Receivers that say it in other sentences than RMC."""
+
+    def log(self, *bodies: str) -> bytes:
+        """A second of fixes ten times a second; `{t}` stands for the time."""
+        return b"".join(sentence(body.format(t=f"10000{i / 10:.2f}")) for i in range(10) for body in bodies)
+
+    def test_gga_with_vtg_and_zda_gives_place_speed_and_date(self):
+        zda = "GPZDA,{t},09,05,2026,00,00"
+        gga = "GPGGA,{t},5100.6000,N,00200.0000,W,4,12,0.8,101.5,M,47.0,M,,"
+        trace = read(self.log(zda, gga, "GPVTG,68.0,T,,M,19.438,N,36.000,K,D")).trace
+        self.assertEqual(trace.start_utc.isoformat(), "2026-05-09T10:00:00+00:00")
+        self.assertAlmostEqual(trace.speed_mps[0], 10.0, 6)
+        self.assertAlmostEqual(trace.latitude_deg[0], 51.01, 9)
+        self.assertEqual((trace.course_deg[0], trace.altitude_m[0], trace.fix_quality[0]), (68.0, 101.5, 4.0))
+
+    def test_gns_gives_quality_by_its_mode(self):
+        gns = "GNGNS,{t},5100.0,S,00200.0,E,RR,18,0.6,88.0,47.0,,"
+        trace = read(self.log(gns, "GNVTG,68.0,T,,M,10.0,N,,K,D")).trace
+        self.assertEqual((trace.fix_quality[0], trace.satellites[0], trace.altitude_m[0]), (4.0, 18.0, 88.0))
+        self.assertAlmostEqual(trace.speed_mps[0], 10 * KNOT_MPS, 6)
+        self.assertAlmostEqual(trace.latitude_deg[0], -51.0)
+        self.assertFalse(trace.date_known)
+
+    def test_gsa_gives_the_geometry_that_no_other_sentence_has(self):
+        gsa = "GNGSA,A,3,01,02,03,04,05,06,07,08,,,,,1.9,1.4,1.2"
+        body = "GPRMC,{t},A,5100.0000,N,00200.0000,W,10.0,68.0,090526,,,D"
+        trace = read(self.log(gsa, body)).trace
+        self.assertEqual((trace.hdop[0], trace.fix_quality[0]), (1.4, 2.0))
+
+    def test_a_maker_s_own_sentence_is_passed_over_in_silence(self):
+        reading = read(rmc("100000.00") + b"$PXYZ,1,2*00\r\n" + rmc("100000.10"))
+        self.assertEqual((len(reading.trace), reading.rejections), (2, []))
+
+    def test_pieces_of_a_long_log_are_joined_as_if_it_were_one(self):
+        long = b"".join(rmc(f"{10 + i // 3600:02d}{i // 60 % 60:02d}{i % 60:02d}.00") for i in range(16_000))
+        reading = read(long)
+        self.assertEqual((len(reading.trace), reading.rejections), (16_000, []))
+        damaged = bytearray(long)
+        at = long.index(b"140000.00")
+        damaged[at] = ord("9")
+        self.assertEqual([r.line for r in read(bytes(damaged)).rejections], [14_401])

@@ -15,6 +15,7 @@ from coombe_launcher.places import PYTHON, SERVER
 
 HOST = "127.0.0.1"
 STOP_LIMIT_S = 15.0
+START_LIMIT_S = 60.0
 
 
 def serve(port: int, workers: int, demo: bool) -> int:
@@ -85,8 +86,9 @@ def _until_stopped(command: list[str | Path], env: dict[str, str], port: int) ->
 
 
 def _listens(web: subprocess.Popen[bytes], port: int) -> bool:
-    """Wait until the web server takes connections; False where it ended instead."""
-    while web.poll() is None:
+    """Wait until the web server takes connections; False where it ended, or did not for a minute."""
+    limit = time.monotonic() + START_LIMIT_S
+    while web.poll() is None and time.monotonic() < limit:
         with socket.socket() as probe:
             if probe.connect_ex((HOST, port)) == 0:
                 return True

@@ -13,6 +13,7 @@ from unittest import TestCase, mock
 
 from coombe_launcher import database, doctor, installing, serving, testing
 from coombe_launcher.console import LauncherError
+from coombe_launcher.database import free_port
 from coombe_launcher.places import PYTHON, PYTHON_PATH
 
 
@@ -124,13 +125,13 @@ class DoctorTest(TestCase):
 
 
 class ServingTest(TestCase):
-    CHILD = "import signal; signal.pause()"
+    CHILD = "import signal, socket, sys; s = socket.create_server(('127.0.0.1', int(sys.argv[1]))); signal.pause()"
 
     def test_an_interrupt_stops_the_web_server_and_leaves_with_nought(self):
-        children, start_process = [], subprocess.Popen
+        children, start_process, port = [], subprocess.Popen, free_port()
 
         def start(*args, **kwargs):
-            child = start_process([sys.executable, "-c", self.CHILD])
+            child = start_process([sys.executable, "-c", self.CHILD, str(port)])
             real_wait = child.wait
             interrupted = iter([KeyboardInterrupt])
 
@@ -144,9 +145,9 @@ class ServingTest(TestCase):
             return child
 
         with mock.patch.object(serving.subprocess, "Popen", start):
-            code, said = quietly(serving._until_stopped, ["web"], dict(os.environ), 8642)
+            code, said = quietly(serving._until_stopped, ["web"], dict(os.environ), port)
         self.assertEqual(code, 0)
-        self.assertIn("http://127.0.0.1:8642/", said)
+        self.assertIn(f"http://127.0.0.1:{port}/", said)
         self.assertEqual(children[0].returncode, -signal.SIGTERM)
 
     def test_the_web_server_listens_on_loopback_with_the_workers_asked_for(self):

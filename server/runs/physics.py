@@ -9,8 +9,9 @@ from coombe_core.columnar import unpack
 from coombe_core.correction import Correction, corrected
 from coombe_core.power.wheel import WheelPower, wheel_power
 from coombe_core.road_load import RoadLoad
+from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Value
-from coombe_core.timing.result import Curve, TimedRun
+from coombe_core.timing.result import TimedRun
 from runs.models import Run, value_of
 
 

@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import TYPE_CHECKING
 
 import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.road_load import RoadLoad
+from coombe_core.timing.curve import Curve
 from coombe_core.units import MECHANICAL_HORSEPOWER_W, METRIC_HORSEPOWER_W
-
-if TYPE_CHECKING:
-    from coombe_core.timing.result import Curve
 
 Floats = NDArray[np.float64]
 FULL_TORQUE_S = 0.5

@@ -11,7 +11,8 @@ from collections.abc import Sequence
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.timing.motion import Fixes, Motion
+from coombe_core.timing.fixes import Fixes
+from coombe_core.timing.motion import Motion
 from coombe_core.timing.ramp import SHAPES, torque_integrals
 from coombe_core.timing.spline import FACTORIALS
 

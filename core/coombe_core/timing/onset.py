@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.timing.estimate import COVERAGE_95, Value
-from coombe_core.timing.motion import Fixes
+from coombe_core.timing.fixes import Fixes
 
 Floats = NDArray[np.float64]
 STEP_S = 0.02

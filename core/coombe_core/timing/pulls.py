@@ -7,11 +7,12 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from coombe_core.runs.finding import FoundRun
+from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Estimate, Value
+from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.measure import ROLLOUT_M, TRAP_M, Clock, Measure
-from coombe_core.timing.motion import Fixes
 from coombe_core.timing.ramp import LAUNCH_RAMPS_S
-from coombe_core.timing.result import Curve, Measured, TimedRun
+from coombe_core.timing.result import Measured, TimedRun
 from coombe_core.timing.slope import slope_percent
 from coombe_core.timing.speed_fit import Reached, SpeedFit
 from coombe_core.timing.splits import SPLIT_SPEEDS_MPS, splits_of

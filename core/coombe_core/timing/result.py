@@ -5,11 +5,9 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
-import numpy as np
-from numpy.typing import NDArray
-
 from coombe_core.power.wheel import WheelPower
 from coombe_core.runs.finding import Kind
+from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import Clock, Measure
 from coombe_core.timing.splits import Split
@@ -55,16 +53,6 @@ QUANTITIES = (
     *("time_s", "distance_m", "corrected_time_s", "line_speed_mps", "trap_speed_mps"),
     *("onset_distance_m", "initial_speed_mps", "mfdd_mps2"),
 )
-
-
-@dataclass(frozen=True)
-class Curve:
-    """The fitted motion of a run (n each), `since_s` from first movement or, in a stop, from brake onset."""
-
-    since_s: NDArray[np.float64]
-    speed_mps: NDArray[np.float64]
-    distance_m: NDArray[np.float64]
-    acceleration_mps2: NDArray[np.float64]
 
 
 @dataclass(frozen=True)

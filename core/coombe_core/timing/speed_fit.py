@@ -14,8 +14,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.timing.estimate import Estimate
+from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.launching import CUBIC, Launch
-from coombe_core.timing.motion import Fixes, Known, Motion, Step, TooFewFixesError
+from coombe_core.timing.motion import Known, Motion, Step, TooFewFixesError
 from coombe_core.timing.spline import Spline
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError"]

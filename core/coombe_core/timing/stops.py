@@ -7,13 +7,15 @@ from collections.abc import Iterable, Sequence
 import numpy as np
 
 from coombe_core.runs.finding import FoundRun
+from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Estimate, Value
+from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.measure import Measure
-from coombe_core.timing.motion import STEP_FADE_S, Fixes
+from coombe_core.timing.motion import STEP_FADE_S
 from coombe_core.timing.onset import Onset, brake_onset
 from coombe_core.timing.pulls import fixes_of
 from coombe_core.timing.ramp import HALT_RAMPS_S
-from coombe_core.timing.result import Curve, Measured, TimedRun
+from coombe_core.timing.result import Measured, TimedRun
 from coombe_core.timing.slope import slope_percent
 from coombe_core.timing.speed_fit import SpeedFit
 from coombe_core.trace import Trace
