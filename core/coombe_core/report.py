@@ -26,7 +26,7 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
         "format": analysis.reading.format,
         "sha256": analysis.sha256,
         "fixes": len(trace),
-        "rejected": len(analysis.reading.rejections),
+        "rejected": analysis.reading.rejections.total,
         "rate_hz": round(trace.rate_hz, 3),
         "start_utc": _utc(trace.start_utc),
         "duration_s": round(trace.duration_s, 3),
@@ -97,7 +97,7 @@ def analysis_table(path: str, analysis: Analysis) -> str:
     head = f"{path}: {reading.format.upper()}, {len(reading.trace)} fixes at {reading.trace.rate_hz:g} Hz"
     if reading.rejections:
         first = reading.rejections[0]
-        head += f", {len(reading.rejections)} lines rejected (line {first.line}: {first.reason})"
+        head += f", {reading.rejections.total} lines rejected (line {first.line}: {first.reason})"
     lines = [head]
     if not analysis.runs:
         lines.append("  no standing start and no stop in this log")

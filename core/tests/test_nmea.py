@@ -153,6 +153,11 @@ class OtherSentencesTest(TestCase):
         reading = read(rmc("100000.00") + b"$PXYZ,1,2*00\r\n" + rmc("100000.10"))
         self.assertEqual((len(reading.trace), reading.rejections), (2, []))
 
+    def test_all_rejected_lines_are_counted_and_the_first_are_kept(self):
+        back = rmc("095959.00") * 12_000
+        rejections = read(rmc("100000.00") + back).rejections
+        self.assertEqual((rejections.total, len(rejections), rejections[0].line), (12_000, 10_000, 2))
+
     def test_pieces_of_a_long_log_are_joined_as_if_it_were_one(self):
         long = b"".join(rmc(f"{10 + i // 3600:02d}{i // 60 % 60:02d}{i % 60:02d}.00") for i in range(16_000))
         reading = read(long)

@@ -9,7 +9,7 @@ from drives import analysed
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, analyse_log
 from coombe_core.comparing.verdict import Arm, compare
-from coombe_core.reading.result import Rejection
+from coombe_core.reading.result import Rejection, Rejections
 from coombe_core.report import analysis_json, analysis_table, comparison_json
 from coombe_core.timing.measure import parse_measure
 
@@ -31,7 +31,9 @@ class TableTest(TestCase):
 
     def test_rejected_lines_are_counted_and_the_first_is_named(self):
         whole = analysed("clean-run")
-        reading = replace(whole.reading, rejections=[Rejection(7, "checksum does not match"), Rejection(9, "x")])
+        rejections = Rejections()
+        rejections.extend([Rejection(7, "checksum does not match"), Rejection(9, "x")])
+        reading = replace(whole.reading, rejections=rejections)
         text = analysis_table("day.nmea", Analysis(whole.sha256, reading, []))
         self.assertIn("2 lines rejected (line 7: checksum does not match)", text)
 

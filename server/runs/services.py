@@ -104,7 +104,7 @@ def _add_log(name: str, size: int, analysis: Analysis, person: User) -> Log:
         size_bytes=size,
         format=reading.format,
         fixes=len(reading.trace),
-        rejected=len(reading.rejections),
+        rejected=reading.rejections.total,
         rate_hz=reading.trace.rate_hz,
         start_utc=reading.trace.start_utc,
         date_known=reading.trace.date_known,

@@ -12,7 +12,7 @@ from typing import BinaryIO
 
 import numpy as np
 
-from coombe_core.reading.result import ReadError, Reading, Rejection, UnknownColumnsError, assemble
+from coombe_core.reading.result import ReadError, Reading, Rejection, Rejections, UnknownColumnsError, assemble
 from coombe_core.units import FOOT_M, KMH_MPS, KNOT_MPS, MPH_MPS
 
 FORMAT = "csv"
@@ -92,7 +92,7 @@ def read(stream: BinaryIO, layout: Mapping[str, str] | None = None) -> Reading:
     parsers = [(place, column, _parser(column, factor, delimiter)) for place, column, factor in places]
     table: list[list[float]] = []
     lines: list[int] = []
-    rejections: list[Rejection] = []
+    rejections = Rejections()
     for line, row in _filled(rows):
         try:
             table.append([_field(row, place, column, parse) for place, column, parse in parsers])

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.reading.result import ReadError, Reading, Rejection, assemble
+from coombe_core.reading.result import ReadError, Reading, Rejection, Rejections, assemble
 
 if TYPE_CHECKING:
     from gpxpy.gpx import GPXTrackPoint
@@ -54,7 +54,8 @@ def read(stream: BinaryIO) -> Reading:
 
 
 def _assembled(points: list[GPXTrackPoint]) -> Reading:
-    rejections = [Rejection(n, "track point without a time") for n, p in enumerate(points, 1) if p.time is None]
+    rejections = Rejections()
+    rejections.extend(Rejection(n, "track point without a time") for n, p in enumerate(points, 1) if p.time is None)
     timed = [(number, point) for number, point in enumerate(points, 1) if point.time is not None]
     utc_s = np.array([point.time.timestamp() for _, point in timed if point.time])
     rows = [_columns(point) for _, point in timed]
@@ -68,7 +69,7 @@ def _assembled(points: list[GPXTrackPoint]) -> Reading:
         return assemble(utc_s, numbers, columns, rejections, FORMAT, speed_from_positions=True)
     speed = columns["speed_mps"]
     usable = (speed >= 0) & (speed < FASTEST_MPS)
-    rejections += [Rejection(int(number), "track point without a usable speed") for number in numbers[~usable]]
+    rejections.all_of(numbers[~usable], "track point without a usable speed")
     kept = {name: column[usable] for name, column in columns.items()}
     return assemble(utc_s[usable], numbers[usable], kept, rejections, FORMAT)
 

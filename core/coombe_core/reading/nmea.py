@@ -17,7 +17,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.reading.octets import Floats, Octets, Truths
-from coombe_core.reading.result import ReadError, Reading, Rejection, assemble
+from coombe_core.reading.result import ReadError, Reading, Rejections, assemble
 from coombe_core.reading.sentences import Sentences, find_sentences
 from coombe_core.units import KMH_MPS, KNOT_MPS
 
@@ -37,7 +37,7 @@ def recognises(head: bytes) -> bool:
 
 def read(stream: BinaryIO) -> Reading:
     """Fixes of an NMEA log. Raises ReadError where no sentence with time and speed is left."""
-    rejections: list[Rejection] = []
+    rejections = Rejections()
     kinds: dict[str, list[Table]] = {name: [] for name in FIELDS}
     offset, lines = 0, 0
     rest = b""
@@ -57,9 +57,7 @@ def _split(data: bytes) -> tuple[bytes, bytes]:
     return data[:end], data[end:]
 
 
-def _take(
-    data: bytes, offset: int, lines_before: int, kinds: dict[str, list[Table]], rejections: list[Rejection]
-) -> None:
+def _take(data: bytes, offset: int, lines_before: int, kinds: dict[str, list[Table]], rejections: Rejections) -> None:
     """Add the sentences of one piece to the tables of their kinds."""
     octets = np.frombuffer(data, dtype=np.uint8)
     if not octets.size:
@@ -117,7 +115,7 @@ PLACES = ("latitude", "longitude")
 NO_NUMBER = "{} sentence with a field that is no number"
 
 
-def _table(name: str, wanted: dict[str, int], sentences: Sentences, offset: int, rejections: list[Rejection]) -> Table:
+def _table(name: str, wanted: dict[str, int], sentences: Sentences, offset: int, rejections: Rejections) -> Table:
     """The sentences of one kind as columns; those with a field that is no number go to the rejections."""
     columns: dict[str, Floats] = {}
     plain = np.ones(sentences.starts.size, dtype=np.bool_)
@@ -133,7 +131,7 @@ def _table(name: str, wanted: dict[str, int], sentences: Sentences, offset: int,
         columns["quality"] = _quality(mode)
     if name == "GNS":
         columns["quality"] = _quality(sentences.letters(6))
-    rejections.extend(Rejection(int(line), NO_NUMBER.format(name)) for line in sentences.lines[~plain])
+    rejections.all_of(sentences.lines[~plain], NO_NUMBER.format(name))
     kept = {column: values[plain] for column, values in columns.items()}
     return Table(sentences.starts[plain] + offset, sentences.lines[plain], kept)
 
@@ -157,7 +155,7 @@ def _seconds(clock: Floats) -> Floats:
     return np.asarray(hours * 3600.0 + minutes * 60.0 + np.round(clock - np.floor(clock / 100.0) * 100.0, 6))
 
 
-def _joined(tables: dict[str, Table], rejections: list[Rejection]) -> Reading:
+def _joined(tables: dict[str, Table], rejections: Rejections) -> Reading:
     rmc, vtg = tables["RMC"], tables["VTG"]
     heights = tables["GGA"] if len(tables["GGA"]) else tables["GNS"]
     if len(rmc):
@@ -189,7 +187,7 @@ def _joined(tables: dict[str, Table], rejections: list[Rejection]) -> Reading:
     return assemble(midnight_s + day_s[usable], fixes.lines[usable], kept, rejections, FORMAT, date_known)
 
 
-def _usable(fixes: Table, day_s: Floats, speed: Floats, rejections: list[Rejection]) -> Truths:
+def _usable(fixes: Table, day_s: Floats, speed: Floats, rejections: Rejections) -> Truths:
     """Fixes that hold; what is wrong with the others goes to the rejections."""
     no_fix = fixes.columns.get("valid", fixes.columns["quality"]) == 0
     lacking = np.isnan(day_s) | np.isnan(speed)
@@ -201,7 +199,7 @@ def _usable(fixes: Table, day_s: Floats, speed: Floats, rejections: list[Rejecti
         (impossible, "fix with an impossible time or speed"),
     )
     for wrong, reason in reasons:
-        rejections.extend(Rejection(int(line), reason) for line in fixes.lines[wrong & left])
+        rejections.all_of(fixes.lines[wrong & left], reason)
         left &= ~wrong
     return left
 

@@ -14,7 +14,7 @@ from typing import BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.reading.result import ReadError, Reading, assemble
+from coombe_core.reading.result import ReadError, Reading, Rejections, assemble
 
 FORMAT = "parquet"
 MAGIC = b"PAR1"
@@ -64,7 +64,7 @@ def _assembled(columns: Columns) -> Reading:
     rows = (np.flatnonzero(timed) + 1).astype(np.int64)
     kept = {name: column[timed] for name, column in columns.items()}
     date_known = start_s > 365 * 86_400.0
-    return assemble(start_s + elapsed_s[timed], rows, kept, [], FORMAT, date_known)
+    return assemble(start_s + elapsed_s[timed], rows, kept, Rejections(), FORMAT, date_known)
 
 
 def _child() -> None:

@@ -10,7 +10,7 @@ from typing import Any, BinaryIO
 
 import numpy as np
 
-from coombe_core.reading.result import Reading, Rejection, assemble
+from coombe_core.reading.result import Reading, Rejection, Rejections, assemble
 
 FORMAT = "tpv"
 FASTEST_MPS = 200.0
@@ -33,7 +33,7 @@ def read(stream: BinaryIO) -> Reading:
     """Fixes of the TPV reports. Raises ReadError where no fix is left."""
     rows: list[list[float]] = []
     lines: list[int] = []
-    rejections: list[Rejection] = []
+    rejections = Rejections()
     satellites = hdop = math.nan
     for line, report in _reports(stream, rejections):
         if report.get("class") == "SKY":
@@ -49,7 +49,7 @@ def read(stream: BinaryIO) -> Reading:
     return assemble(table[:, 0], np.array(lines, dtype=np.int64), columns, rejections, FORMAT)
 
 
-def _reports(stream: BinaryIO, rejections: list[Rejection]) -> Iterator[tuple[int, dict[str, Any]]]:
+def _reports(stream: BinaryIO, rejections: Rejections) -> Iterator[tuple[int, dict[str, Any]]]:
     for line, text in enumerate(stream, 1):
         if not text.strip():
             continue

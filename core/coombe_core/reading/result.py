@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
@@ -31,15 +32,40 @@ class Rejection:
     reason: str
 
 
+class Rejections(list[Rejection]):
+    """The lines of a log that were left out: all are counted, the first MOST_REJECTIONS are kept."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.total = 0
+
+    def append(self, rejection: Rejection) -> None:
+        """Count one more, and keep it while there is room."""
+        self.total += 1
+        if len(self) < MOST_REJECTIONS:
+            super().append(rejection)
+
+    def extend(self, rejections: Iterable[Rejection]) -> None:
+        """Count and keep several."""
+        for rejection in rejections:
+            self.append(rejection)
+
+    def all_of(self, lines: NDArray[np.int64], reason: str) -> None:
+        """Leave many lines out for one reason."""
+        self.total += max(lines.size - MOST_REJECTIONS, 0)
+        self.extend(Rejection(int(line), reason) for line in lines[:MOST_REJECTIONS])
+
+
 @dataclass(frozen=True)
 class Reading:
     """A log that was read: the trace, the format's name, and every line that was left out."""
 
     trace: Trace
     format: str
-    rejections: list[Rejection] = field(default_factory=list)
+    rejections: Rejections = field(default_factory=Rejections)
 
 
+MOST_REJECTIONS = 10_000
 TIME_RUNS_BACK = "time does not go forward"
 IMPOSSIBLE = "impossible time or speed"
 FASTEST_MPS = 200.0
@@ -51,7 +77,7 @@ def assemble(
     utc_s: NDArray[np.float64],
     lines: NDArray[np.int64],
     columns: dict[str, NDArray[np.float64]],
-    rejections: list[Rejection],
+    rejections: Rejections,
     log_format: str,
     date_known: bool = True,
     speed_from_positions: bool = False,
@@ -64,12 +90,12 @@ def assemble(
         raise ReadError(_nothing_left(rejections))
     speed_mps = columns["speed_mps"]
     possible = (speed_mps >= 0) & (speed_mps < FASTEST_MPS) & (np.abs(utc_s) < LAST_UTC_S)
-    rejections = rejections + [Rejection(int(line), IMPOSSIBLE) for line in lines[~possible]]
+    rejections.all_of(lines[~possible], IMPOSSIBLE)
     if not possible.any():
         raise ReadError(_nothing_left(rejections))
     latest = np.maximum.accumulate(np.where(possible, utc_s, -np.inf))
     kept = possible & np.concatenate([[True], utc_s[1:] > latest[:-1]])
-    rejections += [Rejection(int(line), TIME_RUNS_BACK) for line in lines[possible & ~kept]]
+    rejections.all_of(lines[possible & ~kept], TIME_RUNS_BACK)
     utc_s = utc_s[kept]
     start = NO_DATE + timedelta(microseconds=round(utc_s[0] * 1e6))
     elapsed_s = np.round(utc_s - utc_s[0], 6)
@@ -78,13 +104,14 @@ def assemble(
     trace = Trace(
         start_utc=start, elapsed_s=elapsed_s, date_known=date_known, speed_from_positions=speed_from_positions, **filled
     )
-    return Reading(trace, log_format, sorted(rejections, key=lambda rejection: rejection.line))
+    rejections.sort(key=lambda rejection: rejection.line)
+    return Reading(trace, log_format, rejections)
 
 
-def _nothing_left(rejections: list[Rejection]) -> str:
+def _nothing_left(rejections: Rejections) -> str:
     if not rejections:
         return "the file holds no fix"
     first = rejections[0]
     return (
-        f"no fix could be read; {len(rejections)} lines were rejected, the first is line {first.line}: {first.reason}"
+        f"no fix could be read; {rejections.total} lines were rejected, the first is line {first.line}: {first.reason}"
     )

@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.reading.octets import Floats, Octets, Places, Truths, parse_numbers
-from coombe_core.reading.result import Rejection
+from coombe_core.reading.result import Rejections
 
 MOST_FIELDS = 24
 DOLLAR, STAR, COMMA, LINE_END = (ord(c) for c in "$*,\n")
@@ -48,7 +48,7 @@ class Sentences:
         return np.where(starts < ends, found, 0).astype(np.uint8)
 
 
-def find_sentences(octets: Octets, lines_before: int, rejections: list[Rejection]) -> Sentences:
+def find_sentences(octets: Octets, lines_before: int, rejections: Rejections) -> Sentences:
     """Every sentence whose checksum holds; the others go to the rejections."""
     line_ends = np.flatnonzero(octets == LINE_END)
     dollars, stars = np.flatnonzero(octets == DOLLAR), np.flatnonzero(octets == STAR)
@@ -61,10 +61,10 @@ def find_sentences(octets: Octets, lines_before: int, rejections: list[Rejection
     whole[whole] &= _named(octets, dollars[whole]) & (_stated(octets, ends[whole]) < 256)
     starts, ends, kept = dollars[whole] + 1, ends[whole], lines[whole]
     holds = _checksums(octets, starts, ends) == _stated(octets, ends)
-    rejections.extend(Rejection(int(line), "checksum does not match") for line in kept[~holds])
+    rejections.all_of(kept[~holds], "checksum does not match")
     begun = lines[at_start & ~whole & _looks_like_one(octets, dollars)]
     begun = begun[~np.isin(begun, kept)] if begun.size else begun
-    rejections.extend(Rejection(int(line), "sentence is cut short or damaged") for line in begun)
+    rejections.all_of(begun, "sentence is cut short or damaged")
     commas = np.append(np.flatnonzero(octets == COMMA), np.full(MOST_FIELDS, octets.size))
     starts, ends, kept = starts[holds], ends[holds], kept[holds]
     return Sentences(octets, starts, ends, kept, commas, np.searchsorted(commas, starts))

@@ -7,7 +7,7 @@ from typing import Any, BinaryIO
 
 import numpy as np
 
-from coombe_core.reading.result import ReadError, Reading, Rejection, assemble
+from coombe_core.reading.result import ReadError, Reading, Rejection, Rejections, assemble
 
 FORMAT = "ubx"
 NAV_PVT = b"\xb5\x62\x01\x07"
@@ -26,7 +26,7 @@ def read(stream: BinaryIO) -> Reading:
 
     rows: list[tuple[float, ...]] = []
     numbers: list[int] = []
-    rejections: list[Rejection] = []
+    rejections = Rejections()
     reader = UBXReader(stream, protfilter=UBX_PROTOCOL, quitonerror=ERR_IGNORE)
     for number, message in enumerate(_messages(reader), 1):
         if message.identity != "NAV-PVT":

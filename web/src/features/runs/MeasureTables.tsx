@@ -22,9 +22,9 @@ export function TimeTable(props: { rows: Row[]; family: Family; corrected: Corre
           <tr>
             <th>Measure</th>
             <th className="n">{both ? CLOCK_NAMES.rollout : "time"}, s</th>
-            {both && <th className="n">{CLOCK_NAMES.first_movement}, s</th>}
+            {both && <th className="n">{CLOCK_NAMES.first_movement},&nbsp;s</th>}
             {has && <th className="n">corrected, s</th>}
-            {lines && <th className="n">at the line, {speed.name}</th>}
+            {lines && <th className="n">at the line,&nbsp;{speed.name}</th>}
           </tr>
         </thead>
         <tbody>
