@@ -1,0 +1,95 @@
+"""The accuracy page and the benchmark's table: what they count, and what they call a miss."""
+
+import tempfile
+from functools import cache
+from pathlib import Path
+from unittest import TestCase
+
+import numpy as np
+
+from coombe_core.accuracy.report import FIRST_MOVEMENT, TARGETS, Run, chart_svg, misses, page
+from coombe_core.accuracy.trials import QUANTITIES, RAMPS_S, Setting, Trial, by_ramp, summed_up, trials
+from coombe_core.bench.command import an_hour, table
+from coombe_core.reading import read_log
+from coombe_core.timing.ramp import SHAPES
+
+ROLLOUT = ("0-60 mph", "rollout", "time_s")
+
+
+@cache
+def few() -> list[Trial]:
+    """A dozen real trials, one of every shape and range of the ramp."""
+    return trials(12, Setting(), 99)
+
+
+def made_up(error: float, half: float, count: int = 200) -> Run:
+    """Trials whose errors are all the same."""
+    made = [Trial("linear", 0.12, {ROLLOUT: (error, half, 0.013)}) for _ in range(count)]
+    return Run(Setting(), made, 1.0)
+
+
+class TrialsTest(TestCase):
+    def test_every_quantity_of_a_trial_has_error_interval_and_interpolation(self):
+        for quantity in QUANTITIES:
+            if quantity.field == "onset_distance_m":  # only where the stop began within 3 % of nominal
+                continue
+            self.assertEqual(summed_up(few(), quantity).count, 12, quantity)
+
+    def test_the_same_seed_gives_the_same_trials_and_another_gives_others(self):
+        again, others = trials(2, Setting(), 99), trials(2, Setting(), 100)
+        self.assertEqual(again[0].errors[ROLLOUT], few()[0].errors[ROLLOUT])
+        self.assertNotEqual(others[0].errors[ROLLOUT], few()[0].errors[ROLLOUT])
+
+    def test_shapes_and_ranges_of_the_ramp_come_in_turn(self):
+        self.assertEqual(set(by_ramp(few(), FIRST_MOVEMENT)), {(s, r) for s in SHAPES for r in RAMPS_S})
+
+    def test_a_threshold_clock_is_late_and_the_fit_is_not(self):
+        summary = summed_up(few(), FIRST_MOVEMENT)
+        self.assertLess(summary.interpolated_bias, -0.08)
+        self.assertLess(abs(summary.bias), 0.03)
+
+    def test_a_summary_counts_what_it_says(self):
+        made = [Trial("linear", 0.1, {ROLLOUT: (error, 0.01, 0.02)}) for error in (-0.02, 0.0, 0.005, 0.015)]
+        summary = summed_up(made, next(q for q in QUANTITIES if q.key == ROLLOUT))
+        self.assertAlmostEqual(summary.rms, np.sqrt((4 + 0 + 0.25 + 2.25) / 4) * 0.01)
+        self.assertAlmostEqual(summary.bias, 0.0)
+        self.assertEqual((summary.covered, summary.u95, summary.interpolated_rms), (0.5, 0.01, 0.02))
+
+
+class PageTest(TestCase):
+    def test_a_missed_target_and_a_coverage_outside_its_band_are_told(self):
+        target = TARGETS[ROLLOUT].rms
+        told = misses([made_up(1.2 * target, 2 * target)])
+        self.assertEqual(len(told), 2)
+        self.assertIn("RMS 6.0 ms is over the target", told[0])
+        self.assertIn("100.0%", told[1])
+
+    def test_few_trials_can_t_miss_a_coverage(self):
+        self.assertEqual(misses([made_up(0.001, 0.002, count=20)]), [])
+
+    def test_a_slower_receiver_is_allowed_more(self):
+        slow = Run(Setting(10.0), made_up(0.008, 0.002, count=20).trials, 2.0)
+        self.assertEqual(misses([slow]), [])
+
+    def test_the_page_has_the_targets_the_ramps_and_where_it_fails(self):
+        run = Run(Setting(), few(), 1.0)
+        text = page([run], 99, "chart.svg")
+        for words in ("seed 99", "| 60-90 mph, time | 12 |", "4.5 ms", "| first-order |", "Where it does not do well"):
+            self.assertIn(words, text)
+        self.assertTrue(chart_svg(run).lstrip().startswith(b"<?xml"))
+
+
+class BenchTest(TestCase):
+    def test_the_table_shows_seconds_and_ratios(self):
+        text = table([("read", 0.3, "of the loop", 0.09), ("a fix", 3.2e-6, "", None)])
+        self.assertIn("| read | 0.300 | 0.09 of the loop |", text)
+        self.assertIn("| a fix | 3.2e-06 |  |", text)
+
+    def test_the_hour_is_an_hour_of_sentences(self):
+        with tempfile.TemporaryDirectory() as folder:
+            path = Path(folder) / "hour.nmea"
+            path.write_bytes(an_hour())
+            with path.open("rb") as log:
+                trace = read_log(log).trace
+        self.assertAlmostEqual(trace.duration_s / 3600, 1.0, delta=0.1)
+        self.assertAlmostEqual(trace.rate_hz, 25.0, 3)
