@@ -11,6 +11,7 @@ from scipy.interpolate import BSpline
 from coombe_core.analysis import Request, time_runs
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.timing.fixes import Fixes
+from coombe_core.timing.motion import Motion
 from coombe_core.timing.ramp import LAUNCH_RAMPS_S, SHAPES, torque_integrals
 from coombe_core.timing.speed_fit import SpeedFit, TooFewFixesError
 from coombe_core.timing.spline import Spline
@@ -43,14 +44,51 @@ class SplineTest(TestCase):
         taylor = early[:, None] ** np.arange(4) / np.array([1, 1, 2, 6])
         np.testing.assert_allclose(self.spline.rows(early)[0], taylor @ self.spline.polynomial(), atol=1e-9)
 
-    def test_a_parabola_costs_nothing_and_a_bend_costs_more_where_the_curve_is_stiff(self):
-        stiffness = np.where(self.spline.inner_s[:-1] < 3.0, 1.0, 30.0)
-        penalty = self.spline.roughness(stiffness)
-        parabola = self.fitted(2.0 + 3.0 * self.at_s - self.at_s**2)
-        self.assertAlmostEqual(float(parabola @ penalty @ parabola), 0.0, 6)
-        bends = [self.fitted(np.maximum(self.at_s - bend_s, 0.0)) for bend_s in (2.0, 4.0)]
-        early, late = (float(bend @ penalty @ bend) for bend in bends)
-        self.assertGreater(late, 10 * early)
+    def test_derivatives_at_the_nodes_are_those_of_scipy(self):
+        inner, nodes = self.spline.inner_s, self.spline.nodes()
+        ends = [inner[0] - 1.3 * np.arange(3, 0, -1), inner, inner[-1] + 0.2 * np.arange(1, 4)]
+        theirs = BSpline(np.concatenate(ends), np.eye(self.spline.size), 3)
+        for number, ours in enumerate((nodes.basis, nodes.first, nodes.second)):
+            np.testing.assert_allclose(ours, theirs(nodes.at_s, number), atol=1e-7)
+
+    def test_integrals_over_the_nodes_are_exact_for_a_polynomial_of_degree_five(self):
+        nodes = self.spline.nodes()
+        self.assertAlmostEqual(float(nodes.width_s @ nodes.at_s**5), self.spline.inner_s[-1] ** 6 / 6, 6)
+
+
+class MotionTest(TestCase):
+    """What smoothing does to a car at the limit of grip, then of power: exact physics, no noise."""
+
+    def fitted(self, power_w_kg: float, grip_mps2: float, noise_mps: float = 0.0) -> Motion:
+        at_s = np.arange(0.04, 9.0, 0.04)
+        knee_s = power_w_kg / grip_mps2**2
+        speed_mps = np.where(
+            at_s < knee_s,
+            grip_mps2 * at_s,
+            np.sqrt((grip_mps2 * knee_s) ** 2 + 2 * power_w_kg * np.maximum(at_s - knee_s, 0.0)),
+        )
+        noise = noise_mps * np.random.default_rng(3).standard_normal(at_s.size)
+        fixes = Fixes(at_s, speed_mps + noise, np.ones(at_s.size), 0.04)
+        knots = np.concatenate([[0.0], np.arange(0.7, 2.5, 0.25), 2.5 * 1.1 ** np.arange(15)])
+        return Motion(fixes, Spline(knots), (), 0.0, 0.0)
+
+    def test_steady_power_is_not_smoothed_away(self):
+        motion = self.fitted(160.0, 8.0)
+        solution, _ = motion.solved()
+        late = np.arange(4.0, 8.5, 0.5)
+        truth = np.sqrt(20.0**2 + 2 * 160.0 * (late - 2.5))
+        np.testing.assert_allclose(motion.rows(late)[1] @ solution, truth, atol=0.005)
+
+    def test_the_acceleration_just_before_the_end_is_that_of_the_power(self):
+        motion = self.fitted(160.0, 8.0, noise_mps=0.05)
+        solution, _ = motion.solved()
+        at_end = float((motion.rows(np.array([8.8]))[0] @ solution)[0])
+        self.assertAlmostEqual(at_end, 160.0 / np.sqrt(400.0 + 320.0 * 6.3), delta=0.06)
+
+    def test_noise_and_correlation_are_found_whatever_the_rate(self):
+        for rate_hz in (25.0, 100.0):
+            runs = [time_runs(one_run(40 + n, SimulatedCar(), rate_hz=rate_hz).trace, Request())[0] for n in range(4)]
+            self.assertAlmostEqual(float(np.mean([run.noise_mps for run in runs])), 0.05, delta=0.012)
 
 
 class RampTest(TestCase):

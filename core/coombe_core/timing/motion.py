@@ -1,13 +1,13 @@
 """A car's motion at full torque: a penalised spline of acceleration, and steps where the driver lifts or bites.
 
-The strength of the smoothing, how it grows along the run, the noise and its lag-1 correlation maximise the restricted
-likelihood of the fixes (Wahba 1985; Eilers and Marx 1996). A step is a drop of acceleration over a short fade; its
-instant and its fade are fitted too (Gauss-Newton, with weak priors).
+What is smooth is the power a kilogram, acceleration times speed: at the limit of grip it grows with time, at the limit
+of power it is steady, and neither costs anything. The strength of the smoothing, the noise and its lag-1 correlation
+maximise the restricted likelihood of the fixes (Wahba 1985; Eilers and Marx 1996). A step is a drop of acceleration
+over a short fade; its instant and its fade are fitted too (Gauss-Newton, with weak priors).
 """
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -19,13 +19,14 @@ from coombe_core.timing.spline import Spline
 Floats = NDArray[np.float64]
 LEAST_FIXES = 4
 STRENGTHS = 10.0 ** np.arange(-6.0, 6.1, 0.75)
-GROWTHS = (0.0, 2.0, 4.0, 6.0, 8.0)  # the stiffness grows with this power of the time since the launch
-CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6)
-USUAL_GROWTH, USUAL_CORRELATION = 4.0, 0.3
+GROWTH = 4.0  # the stiffness grows with this power of the time since the launch: power is soon at its limit
+FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
+CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82)
+USUAL_CORRELATION = 0.3
 YOUNG_S = 0.5
-EASE = 0.4  # the most likely strength, eased: a curve that is too stiff is biased, one too soft only noisier
-HIDDEN = 0.12  # and eased by this, it shows what the smoothing may hide
-UNPENALISED = 4  # speed at the first knot, and the parabola of acceleration that costs nothing
+SLOW_MPS = 5.0  # below this speed the acceleration itself is what is smooth
+HIDDEN = 0.12  # eased by this, the most likely strength shows what the smoothing may hide
+UNPENALISED = 3  # speed at the first knot, and the line of power that costs nothing
 USUAL_NOISE_MPS = 0.05
 USUAL_NOISE_FIXES = 3.0  # how many fixes the usual noise counts for, where few are in motion
 STEP_SIZE_MPS2 = 10.0
@@ -75,17 +76,16 @@ class Terms:
 class Penalty:
     """A roughness (P x P), how many directions it reaches, and the log of its determinant over them."""
 
-    growth: float
     matrix: Floats
     reached: int
     log_volume: float
 
     @classmethod
-    def of(cls, growth: float, roughness: Floats, before: int, after: int) -> Penalty:
+    def of(cls, roughness: Floats, before: int, after: int) -> Penalty:
         """A spline's roughness among other parameters, with what its eigenvalues say."""
         values = np.linalg.eigvalsh(roughness)
         reached = values[values > values[-1] * 1e-11]
-        return cls(growth, np.pad(roughness, (before, after)), int(reached.size), float(np.log(reached).sum()))
+        return cls(np.pad(roughness, (before, after)), int(reached.size), float(np.log(reached).sum()))
 
 
 @dataclass(frozen=True)
@@ -115,18 +115,26 @@ class Motion:
     Instants and fades enter as small changes about the fitted ones. Raises TooFewFixesError for under four fixes.
     """
 
-    def __init__(self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float) -> None:
+    def __init__(
+        self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float, drag_per_m: float
+    ) -> None:
         if fixes.time_s.size < LEAST_FIXES:
             raise TooFewFixesError("too few fixes in motion")
         self._fixes, self.spline, self._launch_s = fixes, spline, launch_s
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
-        self._on_spline = spline.rows(fixes.time_s)[1]
-        self._growth, self.correlation = USUAL_GROWTH, USUAL_CORRELATION
-        self._choose_strength()
+        self._on_spline, self._nodes = spline.rows(fixes.time_s)[1], spline.nodes()
+        self.correlation = USUAL_CORRELATION
+        still = np.zeros(self._nodes.at_s.size)
+        self._expected = np.zeros(1 + spline.size + 3 * len(steps_s))
+        self._roughness = FIRST_STRENGTH * self._penalty(still, still, still).matrix
         for _ in range(STEP_ROUNDS if self.steps else 0):
             self._move_steps()
-        self._choose_smoothing()
+        speed_mps, *changes = self._at_nodes()
+        self._expected[1 : 1 + spline.size] = np.linalg.lstsq(
+            self._nodes.basis, drag_per_m * speed_mps * np.abs(speed_mps), rcond=None
+        )[0]
+        self._choose_smoothing(self._penalty(speed_mps, *changes))
         self._move_steps()
         self._gram, self._moment, self._total = self._normal()
 
@@ -161,8 +169,9 @@ class Motion:
         weight = self.variance / known.variance
         gram = self._gram + weight * np.outer(known.row, known.row)
         moment = self._moment + weight * known.value * known.row
-        eased = gram + (HIDDEN - 1.0) * self._roughness
-        return np.asarray(np.linalg.solve(eased, moment) - np.linalg.solve(gram, moment))
+        less = (HIDDEN - 1.0) * self._roughness
+        eased = np.linalg.solve(gram + less, moment + less @ self._expected)
+        return np.asarray(eased - np.linalg.solve(gram, moment))
 
     def reduced(self, first: int) -> Reduced:
         """The normal equations with all but the first parameters eliminated."""
@@ -188,45 +197,53 @@ class Motion:
             center[place + 1 : place + 3] = step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
         return precision, precision * center, float(precision @ center**2)
 
-    def _penalty(self, growth: float) -> Penalty:
-        """The roughness (P x P), stiffer as the run goes on by a power of the time since the launch."""
-        middles = (self.spline.inner_s[1:] + self.spline.inner_s[:-1]) / 2
-        age_s = np.maximum(middles - self._launch_s, YOUNG_S)
-        roughness = self.spline.roughness((age_s / age_s[-1]) ** growth)
-        return Penalty.of(growth, roughness, 1, 3 * len(self.steps))
+    def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats) -> Penalty:
+        """The squared second derivative of power, stiffer as the run goes on; speeds and so on are the nodes' (q).
 
-    def _choose_smoothing(self) -> None:
-        """Set growth, strength, noise and correlation to those of highest restricted likelihood."""
+        With the speed as it was fitted before, power is linear in the spline: (a v)'' = a'' v + 2 a' v' + a v''.
+        """
+        nodes, moving = self._nodes, speed_mps > SLOW_MPS
+        bend = np.where(moving, speed_mps, SLOW_MPS)[:, None] * nodes.second
+        bend += np.where(moving, 2 * acceleration_mps2, 0.0)[:, None] * nodes.first
+        bend += np.where(moving, jerk_mps3, 0.0)[:, None] * nodes.basis
+        age_s = np.maximum(nodes.at_s - self._launch_s, YOUNG_S)
+        stiffness = (age_s / age_s[-1]) ** GROWTH * nodes.width_s / max(speed_mps[-1], SLOW_MPS) ** 2
+        return Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
+
+    def _at_nodes(self) -> tuple[Floats, Floats, Floats]:
+        """Speed, acceleration and jerk at the nodes as fitted now, without the steps in the latter two."""
+        solution = self._solved_now()
+        bends = solution[1 : 1 + self.spline.size]
+        return self.rows(self._nodes.at_s)[1] @ solution, self._nodes.basis @ bends, self._nodes.first @ bends
+
+    def _choose_smoothing(self, penalty: Penalty) -> None:
+        """Set strength, noise and correlation to those of highest restricted likelihood, the steps being as now."""
         columns = self._columns()
-        usual = self._terms(columns, self.correlation)
-        self._growth = _climb(GROWTHS, self._growth, lambda growth: _likeliest(usual, self._penalty(growth))[0])
-        penalty = self._penalty(self._growth)
-        self.correlation = _climb(
-            CORRELATIONS, self.correlation, lambda each: _likeliest(self._terms(columns, each), penalty)[0]
-        )
-        self._choose_strength()
+        beyond_mps = self._fixes.speed_mps - columns @ self._expected
+        likeliest = {each: _likeliest(self._terms(columns, beyond_mps, each), penalty) for each in CORRELATIONS}
+        self.correlation = max(likeliest, key=lambda each: likeliest[each][0])
+        _, strength, self.variance = likeliest[self.correlation]
+        self._roughness = strength * penalty.matrix
 
-    def _choose_strength(self) -> None:
-        """Set strength and noise to those of highest restricted likelihood, the steps being where they are now."""
-        penalty = self._penalty(self._growth)
-        _, strength, self.variance = _likeliest(self._terms(self._columns(), self.correlation), penalty)
-        self._roughness = EASE * strength * penalty.matrix
-
-    def _terms(self, columns: Floats, correlation: float) -> Terms:
-        """The normal equations without roughness."""
+    def _terms(self, columns: Floats, speed_mps: Floats, correlation: float) -> Terms:
+        """The normal equations of the fixes' speeds, or of what is left of them, without roughness."""
         x = self._fixes.whitened(columns, correlation)
-        y = self._fixes.whitened(self._fixes.speed_mps[:, None], correlation)[:, 0]
+        y = self._fixes.whitened(speed_mps[:, None], correlation)[:, 0]
         precision, pull, total = self._prior()
         gram = x.T @ x + np.diag(precision)
         return Terms(gram, x.T @ y + pull, float(y @ y) + total, y.size, self._fixes.log_scale(correlation))
 
     def _normal(self) -> tuple[Floats, Floats, float]:
-        terms = self._terms(self._columns(), self.correlation)
-        return terms.gram + self._roughness, terms.moment, terms.total
+        terms = self._terms(self._columns(), self._fixes.speed_mps, self.correlation)
+        pull = self._roughness @ self._expected
+        return terms.gram + self._roughness, terms.moment + pull, terms.total + float(pull @ self._expected)
+
+    def _solved_now(self) -> Floats:
+        gram, moment, _ = self._normal()
+        return np.asarray(np.linalg.solve(gram, moment))
 
     def _move_steps(self) -> None:
-        gram, moment, _ = self._normal()
-        solution = np.linalg.solve(gram, moment)
+        solution = self._solved_now()
         for number, step in enumerate(self.steps):
             size, later_s, longer_s = solution[1 + self.spline.size + 3 * number :][:3]
             if step.size_mps2 == 0.0:
@@ -234,23 +251,6 @@ class Motion:
             fade_s = float(np.clip(step.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
             later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
             self.steps[number] = Step(step.rough_s, step.instant_s + later_s, fade_s, float(size))
-
-
-def _climb(values: Sequence[float], start: float, score: Callable[[float], float]) -> float:
-    """The value of highest score, from a start uphill to a top."""
-    place = values.index(start)
-    scores: dict[int, float] = {}
-
-    def at(index: int) -> float:
-        if index not in scores:
-            scores[index] = score(values[index]) if 0 <= index < len(values) else -np.inf
-        return scores[index]
-
-    while True:
-        best = max((place, place - 1, place + 1), key=at)
-        if best == place:
-            return values[place]
-        place = best
 
 
 def _likeliest(terms: Terms, penalty: Penalty) -> tuple[float, float, float]:

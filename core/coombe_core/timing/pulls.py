@@ -33,7 +33,8 @@ def time_standing(
     Raises TooFewFixesError where the pull has too few fixes to fit.
     """
     window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
-    fit = SpeedFit(fixes_of(window), [found.end_s], LAUNCH_RAMPS_S, *levels_of(measures))
+    fixes = fixes_of(window)
+    fit = SpeedFit(fixes, [found.end_s + fixes.step_s / 2], LAUNCH_RAMPS_S, *levels_of(measures))
     launch, rollout = fit.launch(), fit.reaches_distance(ROLLOUT_M)
     zeros: dict[Clock, Estimate | None] = {
         "first_movement": launch,

@@ -1,9 +1,11 @@
-"""Cubic B-splines with their integrals and roughness, as one table of polynomials a stretch between knots.
+"""Cubic B-splines with their integrals and derivatives, as one table of polynomials a stretch between knots.
 
 Written with numpy alone: importing a spline library costs more than fitting a run (de Boor 1978 for the recursion).
 """
 
 from __future__ import annotations
+
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,6 +13,19 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 DEGREE = 3
 FACTORIALS = np.array([1.0, 1.0, 2.0, 6.0, 24.0, 120.0])
+# Gauss-Legendre's three nodes on -1..1 and their weights, which add up to one.
+GAUSS_AT, GAUSS_WEIGHT = np.sqrt(0.6) * np.array([-1.0, 0.0, 1.0]), np.array([5.0, 8.0, 5.0]) / 18.0
+
+
+@dataclass(frozen=True)
+class Nodes:
+    """Quadrature over a spline: times and widths (q each), the basis there and its two derivatives (q x size each)."""
+
+    at_s: Floats
+    width_s: Floats
+    basis: Floats
+    first: Floats
+    second: Floats
 
 
 class Spline:
@@ -28,13 +43,10 @@ class Spline:
 
     def _starts(self) -> tuple[Floats, Floats]:
         """First and second integral from the first knot to the start of every stretch (m - 1 x size)."""
-        speeds, distances = np.zeros((2, self._widths_s.size, self.size))
-        for piece, width_s in enumerate(self._widths_s[:-1]):
-            terms = self._terms[piece]
-            speeds[piece + 1] = speeds[piece] + _powers(np.array([width_s]), 1)[0] @ terms
-            gained = speeds[piece] * width_s + _powers(np.array([width_s]), 2)[0] @ terms
-            distances[piece + 1] = distances[piece] + gained
-        return speeds, distances
+        each = np.matmul(_powers(self._widths_s, 1)[:, None], self._terms)[:, 0]
+        speeds = np.cumsum(each, axis=0) - each
+        each = speeds * self._widths_s[:, None] + np.matmul(_powers(self._widths_s, 2)[:, None], self._terms)[:, 0]
+        return speeds, np.cumsum(each, axis=0) - each
 
     def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
         """The basis and its first and second integral from the first knot, each (n x size)."""
@@ -49,10 +61,13 @@ class Spline:
         """Taylor terms (4 x size) of the basis in the first stretch: row i times t^i / i! from the first knot."""
         return np.asarray(self._terms[0])
 
-    def roughness(self, stiffness: Floats) -> Floats:
-        """Integral of the squared third derivative (size x size), weighted by one stiffness a stretch (m - 1)."""
-        jump = self._terms[:, 3]
-        return jump.T @ (jump * (self._widths_s * stiffness)[:, None])
+    def nodes(self) -> Nodes:
+        """Where an integral over all stretches is worked out."""
+        since_s = self._widths_s[:, None] * (1.0 + GAUSS_AT) / 2.0
+        powers = _powers(since_s.ravel(), 0).reshape(*since_s.shape, 4)
+        derivatives = [np.matmul(powers[..., : 4 - n], self._terms[:, n:]).reshape(-1, self.size) for n in range(3)]
+        at_s = (self.inner_s[:-1, None] + since_s).ravel()
+        return Nodes(at_s, (self._widths_s[:, None] * GAUSS_WEIGHT).ravel(), *derivatives)
 
 
 def _powers(since_s: Floats, integrated: int) -> Floats:
