@@ -7,17 +7,16 @@ import io
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import cached_property
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
 
 import numpy as np
 
-from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
-from coombe_core.bus.reading import BusLog
 from coombe_core.correction import Correction, corrected
 from coombe_core.course import SurveyedCourse, mean_heading_deg
 from coombe_core.power.wheel import WheelPower, wheel_power
 from coombe_core.reading import ReadError, Reading, read_log
 from coombe_core.runs.finding import FoundRun, find_runs
+from coombe_core.sharing import Each
 from coombe_core.timing.flags import Judged, Surroundings, flags_of
 from coombe_core.timing.measure import STANDARD_MEASURES, Measure
 from coombe_core.timing.pulls import time_rolling, time_standing
@@ -25,6 +24,10 @@ from coombe_core.timing.result import TimedRun
 from coombe_core.timing.speed_fit import TooFewFixesError
 from coombe_core.timing.stops import time_stop
 from coombe_core.trace import Trace
+
+if TYPE_CHECKING:
+    from coombe_core.bus.aligning import AlignedBus
+    from coombe_core.bus.reading import BusLog
 
 BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long before its start to so long after its end
 
@@ -60,8 +63,8 @@ class Analysis:
     bus: AlignedBus | None = None
 
 
-def analyse_log(log: bytes | BinaryIO, request: Request | None = None) -> Analysis:
-    """Read a log (bytes, or a file open in binary mode), find its runs and time them.
+def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Each = map) -> Analysis:
+    """Read a log (bytes, or a file open in binary mode), find its runs and time each of them.
 
     Raises ReadError where it cannot be read, or where the bus log that goes with it shows another drive.
     """
@@ -70,16 +73,22 @@ def analyse_log(log: bytes | BinaryIO, request: Request | None = None) -> Analys
     sha256 = hashlib.file_digest(stream, "sha256").hexdigest()  # type: ignore[arg-type]
     stream.seek(0)
     reading = read_log(stream, request.layout)
+    bus = _aligned(request.bus, reading.trace) if request.bus else None
+    return Analysis(sha256, reading, time_runs(reading.trace, request, bus, each), bus)
+
+
+def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:
+    from coombe_core.bus.aligning import NoMatchError, align
+
     try:
-        bus = align(request.bus, reading.trace) if request.bus else None
+        return align(bus, trace)
     except NoMatchError as error:
         raise ReadError(str(error)) from None
-    return Analysis(sha256, reading, time_runs(reading.trace, request, bus), bus)
 
 
-def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None) -> list[TimedRun]:
+def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map) -> list[TimedRun]:
     """Every run of the trace that has enough fixes to be timed, in the order of time."""
-    timed = (time_found(trace, found, request, bus) for found in find_runs(trace))
+    timed = each(lambda found: time_found(trace, found, request, bus), find_runs(trace))
     return [run for run in timed if run]
 
 

@@ -84,6 +84,7 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.course import SurveyedCourse
     from coombe_core.report import analysis_json, analysis_table
     from coombe_core.road_load import RoadLoad
+    from coombe_core.sharing import in_processes
     from coombe_core.timing.estimate import Value
 
     surveyed = None if options.slope_percent is None else SurveyedCourse(Value(options.slope_percent, 0.0))
@@ -98,7 +99,7 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     for path in options.logs:
         try:
             with Path(path).open("rb") as log:
-                analysis = analyse_log(log, request)
+                analysis = analyse_log(log, request, in_processes)
         except (ReadError, OSError) as error:
             code = FAILED
             _tell(path, error, options.json, out, err)
@@ -150,12 +151,13 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
 def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
     """Every complete run of the logs that no flag voids. Raises ReadError with the path of a log that fails."""
     from coombe_core.analysis import Request, analyse_log
+    from coombe_core.sharing import in_processes
 
     runs: list[TimedRun] = []
     for path in paths:
         try:
             with Path(path).open("rb") as log:
-                analysis = analyse_log(log, Request([measure]))
+                analysis = analyse_log(log, Request([measure]), in_processes)
         except OSError as error:
             raise ReadError(f"{path}: {error.strerror}") from None
         except ReadError as error:

@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from dataclasses import asdict
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from coombe_core import __version__
 from coombe_core.analysis import Analysis
-from coombe_core.comparing.bands import Band
-from coombe_core.comparing.statistics import Sample
-from coombe_core.comparing.verdict import Comparison
 from coombe_core.power.wheel import WheelPower
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.result import QUANTITIES, Measured, TimedRun
 from coombe_core.timing.splits import Split
 from coombe_core.trace import Trace
+
+if TYPE_CHECKING:
+    from coombe_core.comparing.bands import Band
+    from coombe_core.comparing.statistics import Sample
+    from coombe_core.comparing.verdict import Comparison
 
 Json = dict[str, object]
 

@@ -11,6 +11,7 @@ from coombe_core.accuracy.report import FIRST_MOVEMENT, TARGETS, Run, chart_svg,
 from coombe_core.accuracy.trials import QUANTITIES, RAMPS_S, Setting, Trial, by_ramp, summed_up, trials
 from coombe_core.bench.command import an_hour, table
 from coombe_core.reading import read_log
+from coombe_core.simulating.receiver import write_nmea
 from coombe_core.timing.ramp import SHAPES
 
 ROLLOUT = ("0-60 mph", "rollout", "time_s")
@@ -88,7 +89,7 @@ class BenchTest(TestCase):
     def test_the_hour_is_an_hour_of_sentences(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "hour.nmea"
-            path.write_bytes(an_hour())
+            path.write_bytes(write_nmea(an_hour()))
             with path.open("rb") as log:
                 trace = read_log(log).trace
         self.assertAlmostEqual(trace.duration_s / 3600, 1.0, delta=0.1)

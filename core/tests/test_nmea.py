@@ -1,8 +1,9 @@
 """The NMEA reader, against pynmea2 and against damage."""
 
 import io
-from unittest import TestCase
+from unittest import TestCase, mock
 
+import numpy as np
 import pynmea2
 from drives import nmea
 from hypothesis import given, settings
@@ -10,6 +11,7 @@ from hypothesis import strategies as st
 
 from coombe_core.reading import ReadError, Reading, read_log
 from coombe_core.reading.nmea import read as read_stream
+from coombe_core.trace import COLUMNS
 from coombe_core.units import KNOT_MPS
 
 CLEAN = nmea("clean-run")
@@ -158,11 +160,45 @@ class OtherSentencesTest(TestCase):
         rejections = read(rmc("100000.00") + back).rejections
         self.assertEqual((rejections.total, len(rejections), rejections[0].line), (12_000, 10_000, 2))
 
-    def test_pieces_of_a_long_log_are_joined_as_if_it_were_one(self):
+    def test_vtg_stands_in_where_an_rmc_is_damaged(self):
+        gga = "GPGGA,{t},5100.6000,N,00200.0000,W,4,12,0.8,101.5,M,47.0,M,,"
+        body = "GPRMC,{t},A,5100.6000,N,00200.0000,W,19.438,68.0,090526,,,D"
+        whole = self.log(body, gga, "GPVTG,68.0,T,,M,19.438,N,36.000,K,D")
+        damaged = whole.replace(b"$GPRMC,100000.30,A", b"$GPRMC,100000.30,V", 1)
+        trace = read(damaged).trace
+        self.assertEqual(len(trace), 10)
+        self.assertAlmostEqual(trace.speed_mps[3], 10.0, 6)
+        self.assertAlmostEqual(trace.latitude_deg[3], 51.01, 9)
+
+
+class PiecesTest(TestCase):
+    """A long log is read in pieces, several at a time; where they end changes nothing."""
+
+    def logs(self):
+        others = OtherSentencesTest()
+        gga, vtg = "GPGGA,{t},5100.6000,N,00200.0000,W,4,12,,101.5,M,47.0,M,,", "GPVTG,68.0,T,,M,19.438,N,36.000,K,D"
+        gsa = "GNGSA,A,3,01,02,03,04,05,06,07,08,,,,,1.9,1.4,1.2"
+        yield SHORT
+        yield others.log("GPZDA,{t},09,05,2026,00,00", gga, vtg)
+        yield others.log(gsa, gga, vtg, "GPRMC,{t},A,5100.0000,N,00200.0000,W,10.0,68.0,090526,,,D")
+        yield SHORT.replace(b"\r\n", b"\r\n\xb5\x62\x01\x07\x00$\xff\n", 10).replace(b",A,", b",A,9", 3)
+
+    @settings(max_examples=40, deadline=None)
+    @given(st.integers(200, 3000))
+    def test_the_size_of_a_piece_changes_no_fix_and_no_rejection(self, piece_bytes):
+        for log in self.logs():
+            whole = read(log)
+            with mock.patch("coombe_core.reading.nmea.PIECE_BYTES", piece_bytes):
+                pieces = read(log)
+            self.assertEqual(pieces.rejections, whole.rejections)
+            for name in COLUMNS:
+                np.testing.assert_array_equal(getattr(pieces.trace, name), getattr(whole.trace, name), name)
+
+    def test_lines_of_a_long_log_are_counted_over_its_pieces(self):
         long = b"".join(rmc(f"{10 + i // 3600:02d}{i // 60 % 60:02d}{i % 60:02d}.00") for i in range(16_000))
-        reading = read(long)
-        self.assertEqual((len(reading.trace), reading.rejections), (16_000, []))
         damaged = bytearray(long)
-        at = long.index(b"140000.00")
-        damaged[at] = ord("9")
-        self.assertEqual([r.line for r in read(bytes(damaged)).rejections], [14_401])
+        damaged[long.index(b"140000.00")] = ord("9")
+        with mock.patch("coombe_core.reading.nmea.PIECE_BYTES", 1 << 17):
+            whole, reading = read(long), read(bytes(damaged))
+        self.assertEqual((len(whole.trace), whole.rejections), (16_000, []))
+        self.assertEqual([r.line for r in reading.rejections], [14_401])

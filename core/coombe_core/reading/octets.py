@@ -42,7 +42,8 @@ def _of_one_width(octets: Octets, starts: Places, width: int) -> tuple[Floats, T
     mantissa, after = np.zeros(starts.size), np.zeros(starts.size)
     if many.sum() == 1 and points[place := int(np.argmax(many))].all():
         for row in (*range(place), *range(place + 1, width)):
-            mantissa = mantissa * 10.0 + digits[row]
+            mantissa *= 10.0
+            mantissa += digits[row]
         return mantissa / 10.0 ** (width - place - 1), plain & (width > 1)
     for row in range(width):
         mantissa = np.where(points[row], mantissa, mantissa * 10.0 + digits[row])

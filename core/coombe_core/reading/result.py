@@ -50,6 +50,11 @@ class Rejections(list[Rejection]):
         for rejection in rejections:
             self.append(rejection)
 
+    def join(self, others: Rejections) -> None:
+        """Take over those of another part of the log."""
+        self.total += others.total - len(others)
+        self.extend(others)
+
     def all_of(self, lines: NDArray[np.int64], reason: str) -> None:
         """Leave many lines out for one reason."""
         self.total += max(lines.size - MOST_REJECTIONS, 0)
@@ -96,11 +101,12 @@ def assemble(
     latest = np.maximum.accumulate(np.where(possible, utc_s, -np.inf))
     kept = possible & np.concatenate([[True], utc_s[1:] > latest[:-1]])
     rejections.all_of(lines[possible & ~kept], TIME_RUNS_BACK)
-    utc_s = utc_s[kept]
+    if not kept.all():
+        utc_s, columns = utc_s[kept], {name: column[kept] for name, column in columns.items()}
     start = NO_DATE + timedelta(microseconds=round(utc_s[0] * 1e6))
     elapsed_s = np.round(utc_s - utc_s[0], 6)
     empty = np.full(utc_s.size, np.nan)
-    filled = {name: columns[name][kept] if name in columns else empty for name in COLUMNS if name != "elapsed_s"}
+    filled = {name: columns.get(name, empty) for name in COLUMNS if name != "elapsed_s"}
     trace = Trace(
         start_utc=start, elapsed_s=elapsed_s, date_known=date_known, speed_from_positions=speed_from_positions, **filled
     )

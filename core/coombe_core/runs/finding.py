@@ -72,6 +72,7 @@ class RunFinder:
         self._rest_since: float | None = None
         self._rest_s = 0.0
         self._pull: list[Fix] = []
+        self._back = 0  # the last fix of the pull that is LIFT_WAIT_S old
         self._kind: Kind = "standing"
         self._recent: deque[Fix] = deque(maxlen=RECENT_FIXES)
         self._pulled_until = float("-inf")
@@ -95,7 +96,7 @@ class RunFinder:
         self._recent.append((elapsed_s, speed_mps))
         if self._pull:
             self._pull.append((elapsed_s, speed_mps))
-            if _has_lifted(self._pull):
+            if self._has_lifted():
                 yield from self._end_pull()
         elif speed_mps >= ROLL_FROM_MPS:
             self._pull = self._roll_on()
@@ -154,8 +155,17 @@ class RunFinder:
         """The latest of the recent fixes that is no later than a time."""
         return next((fix for fix in reversed(self._recent) if fix[0] <= at_s + 1e-9), None)
 
+    def _has_lifted(self) -> bool:
+        """Whether the car has stopped gaining speed."""
+        pull, (now_s, speed) = self._pull, self._pull[-1]
+        if now_s - pull[0][0] <= LIFT_WAIT_S:
+            return False
+        while now_s - pull[self._back + 1][0] >= LIFT_WAIT_S:
+            self._back += 1
+        return speed < pull[self._back][1] + LIFT_GAIN_MPS
+
     def _end_pull(self) -> Iterator[FoundRun]:
-        pull, self._pull = self._pull, []
+        pull, self._pull, self._back = self._pull, [], 0
         self._pulled_until = pull[-1][0]
         end_s, peak_mps = max(pull, key=lambda fix: fix[1])
         start_s, from_mps = pull[0]
@@ -166,15 +176,6 @@ class RunFinder:
         at_target_s = next((s for s, speed in pull if speed >= COMPLETE_MPS), None)
         complete = at_target_s is not None and (eased_s is None or eased_s > at_target_s)
         yield FoundRun(self._kind, start_s, end_s, peak_mps, self._rest_s, complete, eased_s)
-
-
-def _has_lifted(pull: list[Fix]) -> bool:
-    """Whether the car has stopped gaining speed."""
-    now_s, speed = pull[-1]
-    back = len(pull) - 1
-    while back > 0 and now_s - pull[back][0] < LIFT_WAIT_S:
-        back -= 1
-    return now_s - pull[0][0] > LIFT_WAIT_S and speed < pull[back][1] + LIFT_GAIN_MPS
 
 
 def _eased_at(pull: list[Fix], end_s: float) -> float | None:

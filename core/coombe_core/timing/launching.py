@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.motion import Motion
-from coombe_core.timing.ramp import SHAPES, torque_integrals
+from coombe_core.timing.ramp import SHAPES, integrals_of_shapes
 from coombe_core.timing.spline import FACTORIALS
 
 Floats = NDArray[np.float64]
@@ -101,13 +101,9 @@ class Launch:
     def _parts(self, order: int, at_s: Floats) -> tuple[list[Floats], list[Floats]]:
         """The ramps with their running integrals, and t^m / m! since the first knot (K x n each)."""
         since_s = at_s - self.instants_s[:, None]
-        each, durations = since_s.shape[0] // len(SHAPES), self._ramps_s[:, None]
-        blocks = [
-            torque_integrals(shape, order + CUBIC - 1, since_s[number * each : (number + 1) * each], durations)
-            for number, shape in enumerate(SHAPES)
-        ]
+        ramped = integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps_s)
         u = np.broadcast_to(at_s - self._knot_s, since_s.shape)
-        return [np.concatenate(parts) for parts in zip(*blocks, strict=True)], [np.ones_like(u), u, u**2 / 2, u**3 / 6]
+        return ramped, [np.ones_like(u), u, u**2 / 2, u**3 / 6]
 
     def crossings(self, order: int, levels: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """Where each ramp reaches each level of speed (1) or distance (2).
@@ -139,7 +135,9 @@ class Launch:
 
     def curve(self, at_s: Floats) -> Floats:
         """Acceleration, speed and distance (3 x n), averaged over the ramps."""
-        each = [(self.rows(n, at_s)[0] @ self.coefficients[:, :, None])[..., 0] for n in range(3)]
+        ramped, taylor = self._parts(2, at_s)
+        inner = (self._polynomial @ self.coefficients[:, :, None])[:, :, 0]
+        each = [np.einsum("knd,kd->kn", _by_parts(n, ramped[n:], taylor), inner) for n in range(3)]
         return np.asarray(self.weights @ np.array(each))
 
 

@@ -8,7 +8,7 @@ over a short fade; its instant and its fade are fitted too (Gauss-Newton, with w
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -49,16 +49,25 @@ class Step:
     fade_s: float = STEP_FADE_S
     size_mps2: float = 0.0
 
-    def columns(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+    def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
         """Rows (n x 3) of acceleration, speed and distance for a change of size, instant and fade."""
-        x, past = np.maximum(at_s - self.instant_s, 0.0), np.maximum(at_s - self.instant_s - self.fade_s, 0.0)
+        x, past = self._since(at_s)
         f, d = self.fade_s, self.size_mps2
         share, speed, way = (x - past) / f, (x**2 - past**2) / (2 * f), (x**3 - past**3) / (6 * f)
         fading = ((x > 0) & (past == 0)) / f
         a = np.column_stack([share, -d * fading, d * (np.where(past > 0, 1.0, 0.0) - share) / f])
-        v = np.column_stack([speed, -d * share, d * (past - speed) / f])
         s = np.column_stack([way, -d * speed, d * (past**2 / 2 - way) / f])
-        return a, v, s
+        return a, self.speed_rows(at_s), s
+
+    def speed_rows(self, at_s: Floats) -> Floats:
+        """The rows of speed alone."""
+        x, past = self._since(at_s)
+        f, d = self.fade_s, self.size_mps2
+        share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
+        return np.stack([speed, -d * share, d * (past - speed) / f], axis=1)
+
+    def _since(self, at_s: Floats) -> tuple[Floats, Floats]:
+        return np.maximum(at_s - self.instant_s, 0.0), np.maximum(at_s - self.instant_s - self.fade_s, 0.0)
 
 
 @dataclass(frozen=True)
@@ -70,6 +79,12 @@ class Terms:
     total: float
     fixes: int
     log_scale: float
+
+    def beyond(self, expected: Floats) -> Terms:
+        """The same for what the parameters differ from those expected."""
+        seen = self.gram @ expected
+        total = self.total - float(expected @ (2 * self.moment - seen))
+        return replace(self, moment=self.moment - seen, total=total)
 
 
 @dataclass(frozen=True)
@@ -123,7 +138,10 @@ class Motion:
         self._fixes, self.spline, self._launch_s = fixes, spline, launch_s
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
-        self._on_spline, self._nodes = spline.rows(fixes.time_s)[1], spline.nodes()
+        on_spline = spline.rows(fixes.time_s)[1]
+        self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
+        self._whitened: dict[float, Floats] = {}
+        self._nodes = spline.nodes()
         self.correlation = USUAL_CORRELATION
         still = np.zeros(self._nodes.at_s.size)
         self._expected = np.zeros(1 + spline.size + 3 * len(steps_s))
@@ -145,11 +163,21 @@ class Motion:
 
     def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
         """Rows (n x P) of acceleration, speed and distance gained since the first knot."""
-        parts = [self.spline.rows(at_s), *(step.columns(at_s) for step in self.steps)]
+        parts = [self.spline.rows(at_s), *(step.rows(at_s) for step in self.steps)]
         since_s = at_s - self.spline.inner_s[0]
         ahead = (np.zeros(at_s.size), np.ones(at_s.size), since_s)
         a, v, s = (np.column_stack([ahead[n], *(part[n] for part in parts)]) for n in range(3))
         return a, v, s
+
+    def curve(self, parameters: Floats, at_s: Floats) -> Floats:
+        """Acceleration, speed and distance since the first knot (3 x n) that parameters make."""
+        a, v, s = self.spline.curve(parameters[1 : 1 + self.spline.size], at_s)
+        v += parameters[0]
+        s += parameters[0] * (at_s - self.spline.inner_s[0])
+        for number, step in enumerate(self.steps):
+            of_step = parameters[1 + self.spline.size + 3 * number :][:3]
+            a, v, s = (whole + rows @ of_step for whole, rows in zip((a, v, s), step.rows(at_s), strict=True))
+        return np.array([a, v, s])
 
     def solved(self) -> tuple[Floats, Floats]:
         """The parameters and their covariance from these fixes alone."""
@@ -182,10 +210,6 @@ class Motion:
         moment = m[:first] - g[:first, first:] @ rest
         return Reduced(gram, moment, self._total - float(m[first:] @ rest), rest, by_first, self.variance * inverse)
 
-    def _columns(self) -> Floats:
-        ones = np.ones((self._fixes.time_s.size, 1))
-        return np.hstack([ones, self._on_spline, *(step.columns(self._fixes.time_s)[1] for step in self.steps)])
-
     def _prior(self) -> tuple[Floats, Floats, float]:
         """What is known of the steps beforehand: precision and moment of every parameter, and the constant."""
         precision = np.zeros(self.size)
@@ -214,27 +238,41 @@ class Motion:
         """Speed, acceleration and jerk at the nodes as fitted now, without the steps in the latter two."""
         solution = self._solved_now()
         bends = solution[1 : 1 + self.spline.size]
-        return self.rows(self._nodes.at_s)[1] @ solution, self._nodes.basis @ bends, self._nodes.first @ bends
+        return self.curve(solution, self._nodes.at_s)[1], self._nodes.basis @ bends, self._nodes.first @ bends
 
     def _choose_smoothing(self, penalty: Penalty) -> None:
-        """Set strength, noise and correlation to those of highest restricted likelihood, the steps being as now."""
-        columns = self._columns()
-        beyond_mps = self._fixes.speed_mps - columns @ self._expected
-        likeliest = {each: _likeliest(self._terms(columns, beyond_mps, each), penalty) for each in CORRELATIONS}
-        self.correlation = max(likeliest, key=lambda each: likeliest[each][0])
-        _, strength, self.variance = likeliest[self.correlation]
+        """Set strength, noise and correlation to those of highest restricted likelihood, the steps being as now.
+
+        The correlation climbs from a usual one to a top.
+        """
+        place = CORRELATIONS.index(USUAL_CORRELATION)
+        seen: dict[int, tuple[float, float, float]] = {}
+        while True:
+            near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))
+            for each in near:
+                if each not in seen:
+                    seen[each] = _likeliest(self._terms(CORRELATIONS[each]).beyond(self._expected), penalty)
+            best = max(near, key=lambda each: seen[each][0])
+            if best == place:
+                break
+            place = best
+        self.correlation = CORRELATIONS[place]
+        _, strength, self.variance = seen[place]
         self._roughness = strength * penalty.matrix
 
-    def _terms(self, columns: Floats, speed_mps: Floats, correlation: float) -> Terms:
-        """The normal equations of the fixes' speeds, or of what is left of them, without roughness."""
-        x = self._fixes.whitened(columns, correlation)
-        y = self._fixes.whitened(speed_mps[:, None], correlation)[:, 0]
+    def _terms(self, correlation: float) -> Terms:
+        """The normal equations without roughness."""
+        if correlation not in self._whitened:
+            self._whitened[correlation] = self._fixes.whitened(self._seen, correlation)
+        seen = self._whitened[correlation]
+        steps = [self._fixes.whitened(step.speed_rows(self._fixes.time_s), correlation) for step in self.steps]
+        x, y = np.hstack([seen[:, :-1], *steps]), seen[:, -1]
         precision, pull, total = self._prior()
         gram = x.T @ x + np.diag(precision)
         return Terms(gram, x.T @ y + pull, float(y @ y) + total, y.size, self._fixes.log_scale(correlation))
 
     def _normal(self) -> tuple[Floats, Floats, float]:
-        terms = self._terms(self._columns(), self._fixes.speed_mps, self.correlation)
+        terms = self._terms(self.correlation)
         pull = self._roughness @ self._expected
         return terms.gram + self._roughness, terms.moment + pull, terms.total + float(pull @ self._expected)
 

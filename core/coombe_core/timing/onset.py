@@ -18,8 +18,8 @@ Floats = NDArray[np.float64]
 STEP_S = 0.02
 REACH_S = 0.6
 SOUGHT_S = 0.4
-BITE_S = (0.04, 0.1, 0.17, 0.24, 0.31)
-COASTED_S = (0.12, 0.24, 0.36)
+BITE_S = (0.05, 0.13, 0.21, 0.3)
+COASTED_S = (0.15, 0.32)
 # Known beforehand of speed, coasting, bend, braking and its change (1 sigma, SI units; the speed may be anything).
 SPREADS = np.array([1e3, 2.0, 2.0, 12.0, 4.0])
 LEAST_FIXES = 6

@@ -7,7 +7,7 @@ the same fit times a stop; without a launch, a roll-on.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -31,7 +31,7 @@ FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes afte
 MOVING_MPS = 1.0
 # Half the density of air times drag area, by mass: what a car of 2 t and 0.56 m2 loses, where the fixes do not say.
 USUAL_DRAG_PER_M = 1.7e-4
-GRID_S = 0.01
+GRID_S = 0.02
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -93,7 +93,7 @@ class SpeedFit:
         doubt = np.ones(self._mean.size)
         doubt[self._mean.size - 3 * len(self.steps) :] = STEP_DOUBT
         self._covariance *= np.outer(doubt, doubt)
-        self._reached = self._late(1, speeds_mps) | self._late(2, distances_m) | self._early_ones()
+        self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
         """One mean and one covariance over all ramps.
@@ -162,6 +162,12 @@ class SpeedFit:
         a, v, s = (np.hstack([lead[n], parts[n]]) for n in range(3))
         return a, v, s
 
+    def _full(self, at_s: Floats) -> Floats:
+        """Acceleration, speed and distance (3 x n) at full torque."""
+        curves = self._motion.curve(self._mean[self._lead :], at_s)
+        curves[2] += self._mean[self._lead - 1]
+        return curves
+
     def _estimate(self, number: float, gradient: Floats) -> Estimate:
         return Estimate(number, gradient, self._covariance)
 
@@ -194,25 +200,34 @@ class SpeedFit:
             found[order, level] = Reached(instant, *((known, other) if order == 1 else (other, known)))
         return found
 
-    def _late(self, order: int, levels: Sequence[float]) -> dict[tuple[int, float], Reached]:
-        """The levels of speed (1) or distance (2) that were reached at full torque."""
+    def _late(self, levels: Sequence[tuple[int, Sequence[float]]]) -> dict[tuple[int, float], Reached]:
+        """The levels of speed (1) and distance (2) that were reached at full torque."""
         grid_s = np.arange(self._from_s, self._end_s, GRID_S)
-        curve = self._rows(grid_s)[order] @ self._mean
-        highest = np.maximum.accumulate(curve)
-        wanted = [level for level in dict.fromkeys(levels) if curve[0] <= level <= highest[-1]]
-        above = np.maximum(np.searchsorted(highest, wanted), 1)
-        share = (np.array(wanted) - curve[above - 1]) / np.maximum(curve[above] - curve[above - 1], 1e-9)
-        times_s = grid_s[above] - (1.0 - np.clip(share, 0.0, 1.0)) * GRID_S
+        curves = self._full(grid_s)
+        names: list[tuple[int, float]] = []
+        about_s: list[float] = []
+        for order, wanted in levels:
+            highest = np.maximum.accumulate(curves[order])
+            reached = [level for level in dict.fromkeys(wanted) if highest[0] <= level <= highest[-1]]
+            above = np.maximum(np.searchsorted(highest, reached), 1)
+            low, high = curves[order][above - 1], curves[order][above]
+            share = np.clip((np.array(reached) - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
+            names += [(order, level) for level in reached]
+            about_s += (grid_s[above] - (1.0 - share) * GRID_S).tolist()
+        return dict(zip(names, self._reached_at(names, np.array(about_s)), strict=True))
+
+    def _reached_at(self, names: Sequence[tuple[int, float]], times_s: Floats) -> Iterator[Reached]:
+        """What was reached at about these times, by one Newton step more."""
         rows = self._rows(times_s)
-        rates = [row @ self._mean for row in rows]
-        found = {}
-        for place, level in enumerate(wanted):
-            a, v, s = (float(rate[place]) for rate in rates)
-            row, rate = (rows[1][place], a) if order == 1 else (rows[2][place], v)
-            instant = self._estimate(float(times_s[place]), -row / max(rate, 1e-3))
-            speed, way = self._estimate(v, rows[1][place]), self._estimate(s, rows[2][place])
-            found[order, level] = Reached(instant, speed.moved(a, instant), way.moved(v, instant))
-        return found
+        for place, (order, level) in enumerate(names):
+            a_row, v_row, s_row = (row[place] for row in rows)
+            a, v, s = (float(row @ self._mean) for row in (a_row, v_row, s_row))
+            row, rate, value = (v_row, a, v) if order == 1 else (s_row, v, s)
+            rate = max(rate, 1e-3)
+            later_s = float(np.clip((level - value) / rate, -GRID_S, GRID_S))
+            instant = self._estimate(float(times_s[place]) + later_s, -row / rate)
+            speed, way = self._estimate(v + a * later_s, v_row), self._estimate(s + v * later_s, s_row)
+            yield Reached(instant, speed.moved(a, instant), way.moved(v, instant))
 
     def at(self, instant: Estimate) -> Reached:
         """Speed and distance at an instant that itself is uncertain."""
@@ -228,7 +243,7 @@ class SpeedFit:
 
     def curve(self, at_s: Floats) -> Floats:
         """Fitted acceleration, speed and distance (3 x n), averaged over the ramps."""
-        curves = np.array([row @ self._mean for row in self._rows(at_s)])
+        curves = self._full(at_s)
         early = at_s < self._from_s
         if self._launch is not None and early.any():
             curves[:, early] = self._launch.curve(at_s[early])

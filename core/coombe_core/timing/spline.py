@@ -48,14 +48,25 @@ class Spline:
         each = speeds * self._widths_s[:, None] + np.matmul(_powers(self._widths_s, 2)[:, None], self._terms)[:, 0]
         return speeds, np.cumsum(each, axis=0) - each
 
+    def curve(self, coefficients: Floats, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+        """What `rows` times the coefficients would be (n each), in far fewer steps."""
+        piece = self._piece(at_s)
+        since_s, terms = at_s - self.inner_s[piece], (self._terms @ coefficients)[piece]
+        value, speed, distance = ((_powers(since_s, n) * terms).sum(axis=1) for n in range(3))
+        begun_mps = (self._speed_0 @ coefficients)[piece]
+        return value, speed + begun_mps, distance + (self._distance_0 @ coefficients)[piece] + since_s * begun_mps
+
     def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
         """The basis and its first and second integral from the first knot, each (n x size)."""
-        piece = np.clip(np.searchsorted(self.inner_s, at_s, side="right") - 1, 0, self._widths_s.size - 1)
+        piece = self._piece(at_s)
         since_s, terms = at_s - self.inner_s[piece], self._terms[piece]
         values, speeds, distances = (np.matmul(_powers(since_s, n)[:, None], terms)[:, 0] for n in range(3))
         speeds += self._speed_0[piece]
         distances += self._distance_0[piece] + since_s[:, None] * self._speed_0[piece]
         return values, speeds, distances
+
+    def _piece(self, at_s: Floats) -> NDArray[np.intp]:
+        return np.clip(np.searchsorted(self.inner_s, at_s, side="right") - 1, 0, self._widths_s.size - 1)
 
     def polynomial(self) -> Floats:
         """Taylor terms (4 x size) of the basis in the first stretch: row i times t^i / i! from the first knot."""
