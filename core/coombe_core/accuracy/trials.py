@@ -90,6 +90,7 @@ def _trial(job: tuple[int, Setting, int]) -> Trial:
         ramp_s=ramp_s,
         brake_grip=draw.uniform(0.85, 1.1),
         brake_ramp_s=draw.uniform(0.08, 0.3),
+        halt_ramp_s=draw.uniform(0.0, 0.03),
     )
     receiver = Receiver(rate_hz=setting.rate_hz, speed_noise_mps=setting.noise_mps)
     made = simulate(Scenario("", clean_run(), car, Conditions(), receiver), int(draw.integers(1 << 31)))

@@ -14,7 +14,10 @@ AIR_DENSITY_KG_M3 = 1.225
 
 @dataclass(frozen=True)
 class SimulatedCar:
-    """What decides how fast the car leaves and stops; `power_w` is at the wheels with a full, warm pack."""
+    """What decides how fast the car leaves and stops; `power_w` is at the wheels with a full, warm pack.
+
+    `halt_ramp_s` is the last moment of a stop, over which the brakes let go.
+    """
 
     mass_kg: float = 1900.0
     rotating_mass_factor: float = 1.04
@@ -28,6 +31,7 @@ class SimulatedCar:
     ramp_shape: Shape = "smooth"
     brake_grip: float = 1.0
     brake_ramp_s: float = 0.15
+    halt_ramp_s: float = 0.0
     best_pack_temp_c: float = 45.0
 
 

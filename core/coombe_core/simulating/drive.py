@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
 from typing import Literal
@@ -138,6 +139,8 @@ def _demand(
     if act.kind == "brake":
         share = min(since_s / car.brake_ramp_s, 1.0)
         braking = car.brake_grip * STANDARD_GRAVITY_MPS2
+        if 2.0 * speed < braking * car.halt_ramp_s:
+            share *= math.sqrt(2.0 * speed / (braking * car.halt_ramp_s))
         return before_mps2 * (1 - share) - share * (braking + resistance_mps2(car, conditions, speed))
     if act.kind == "coast":
         share = min(since_s / LIFT_S, 1.0)

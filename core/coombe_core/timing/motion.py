@@ -1,24 +1,25 @@
 """A car's motion at full torque: a penalised spline of acceleration, and steps where the driver lifts or bites.
 
-What is smooth is the power a kilogram, acceleration times speed: at the limit of grip it grows with time, at the limit
-of power it is steady, and neither costs anything. The strength of the smoothing, the noise and its lag-1 correlation
-maximise the restricted likelihood of the fixes (Wahba 1985; Eilers and Marx 1996). A step is a drop of acceleration
-over a short fade; its instant and its fade are fitted too (Gauss-Newton, with weak priors).
+What is smooth in a pull is the power a kilogram, acceleration times speed: at the limit of grip it grows with time, at
+the limit of power it is steady, and neither costs anything. In a stop it is the force. The strength of the smoothing,
+the noise and its lag-1 correlation maximise the restricted likelihood of the fixes (Wahba 1985; Eilers and Marx 1996).
+A step is a drop of acceleration over a short fade; its instant and its fade are fitted too (Gauss-Newton, with weak
+priors).
 """
 
 from __future__ import annotations
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.timing.fixes import Fixes
+from coombe_core.timing.likelihood import USUAL_NOISE_MPS, Penalty, Terms, likeliest
 from coombe_core.timing.spline import Spline
 
 Floats = NDArray[np.float64]
 LEAST_FIXES = 4
-STRENGTHS = 10.0 ** np.arange(-6.0, 6.1, 0.75)
 GROWTH = 4.0  # the stiffness grows with this power of the time since the launch: power is soon at its limit
 FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
 CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82)
@@ -26,9 +27,6 @@ USUAL_CORRELATION = 0.3
 YOUNG_S = 0.5
 SLOW_MPS = 5.0  # below this speed the acceleration itself is what is smooth
 HIDDEN = 0.12  # eased by this, the most likely strength shows what the smoothing may hide
-UNPENALISED = 3  # speed at the first knot, and the line of power that costs nothing
-USUAL_NOISE_MPS = 0.05
-USUAL_NOISE_FIXES = 3.0  # how many fixes the usual noise counts for, where few are in motion
 STEP_SIZE_MPS2 = 10.0
 STEP_REACH_S = 0.1
 STEP_FADE_S, STEP_FADE_SPREAD_S = 0.15, 0.07
@@ -38,6 +36,18 @@ STEP_ROUNDS = 4
 
 class TooFewFixesError(ValueError):
     """A stretch of the trace with too few fixes in motion to fit anything to."""
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What makes the motion: whether power is what is smooth, else force, and what drag adds (m/s2 by (m/s)2)."""
+
+    by_power: bool
+    drag_per_m: float
+
+
+# Half the density of air times drag area, by mass: that of a car of 2 t and 0.56 m2, where the fixes do not say.
+PULLING, BRAKING = Drive(True, -1.7e-4), Drive(False, 1.7e-4)
 
 
 @dataclass(frozen=True)
@@ -71,39 +81,6 @@ class Step:
 
 
 @dataclass(frozen=True)
-class Terms:
-    """Normal equations: gram (P x P), moment (P), the sum of squares, how many fixes, and the log of their scaling."""
-
-    gram: Floats
-    moment: Floats
-    total: float
-    fixes: int
-    log_scale: float
-
-    def beyond(self, expected: Floats) -> Terms:
-        """The same for what the parameters differ from those expected."""
-        seen = self.gram @ expected
-        total = self.total - float(expected @ (2 * self.moment - seen))
-        return replace(self, moment=self.moment - seen, total=total)
-
-
-@dataclass(frozen=True)
-class Penalty:
-    """A roughness (P x P), how many directions it reaches, and the log of its determinant over them."""
-
-    matrix: Floats
-    reached: int
-    log_volume: float
-
-    @classmethod
-    def of(cls, roughness: Floats, before: int, after: int) -> Penalty:
-        """A spline's roughness among other parameters, with what its eigenvalues say."""
-        values = np.linalg.eigvalsh(roughness)
-        reached = values[values > values[-1] * 1e-11]
-        return cls(np.pad(roughness, (before, after)), int(reached.size), float(np.log(reached).sum()))
-
-
-@dataclass(frozen=True)
 class Known:
     """A quantity that is known: its row (P), its value and the variance of that."""
 
@@ -130,12 +107,10 @@ class Motion:
     Instants and fades enter as small changes about the fitted ones. Raises TooFewFixesError for under four fixes.
     """
 
-    def __init__(
-        self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float, drag_per_m: float
-    ) -> None:
+    def __init__(self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float, drive: Drive) -> None:
         if fixes.time_s.size < LEAST_FIXES:
             raise TooFewFixesError("too few fixes in motion")
-        self._fixes, self.spline, self._launch_s = fixes, spline, launch_s
+        self._fixes, self.spline, self._launch_s, self._drive = fixes, spline, launch_s, drive
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
         on_spline = spline.rows(fixes.time_s)[1]
@@ -150,7 +125,7 @@ class Motion:
             self._move_steps()
         speed_mps, *changes = self._at_nodes()
         self._expected[1 : 1 + spline.size] = np.linalg.lstsq(
-            self._nodes.basis, drag_per_m * speed_mps * np.abs(speed_mps), rcond=None
+            self._nodes.basis, drive.drag_per_m * speed_mps * np.abs(speed_mps), rcond=None
         )[0]
         self._choose_smoothing(self._penalty(speed_mps, *changes))
         self._move_steps()
@@ -222,16 +197,16 @@ class Motion:
         return precision, precision * center, float(precision @ center**2)
 
     def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats) -> Penalty:
-        """The squared second derivative of power, stiffer as the run goes on; speeds and so on are the nodes' (q).
+        """The squared second derivative of power or force, stiffer as the run goes on; speeds etc. at the nodes (q).
 
         With the speed as it was fitted before, power is linear in the spline: (a v)'' = a'' v + 2 a' v' + a v''.
         """
-        nodes, moving = self._nodes, speed_mps > SLOW_MPS
+        nodes, moving = self._nodes, (speed_mps > SLOW_MPS) & self._drive.by_power
         bend = np.where(moving, speed_mps, SLOW_MPS)[:, None] * nodes.second
         bend += np.where(moving, 2 * acceleration_mps2, 0.0)[:, None] * nodes.first
         bend += np.where(moving, jerk_mps3, 0.0)[:, None] * nodes.basis
         age_s = np.maximum(nodes.at_s - self._launch_s, YOUNG_S)
-        stiffness = (age_s / age_s[-1]) ** GROWTH * nodes.width_s / max(speed_mps[-1], SLOW_MPS) ** 2
+        stiffness = (age_s / age_s[-1]) ** GROWTH * nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
         return Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
 
     def _at_nodes(self) -> tuple[Floats, Floats, Floats]:
@@ -251,7 +226,7 @@ class Motion:
             near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))
             for each in near:
                 if each not in seen:
-                    seen[each] = _likeliest(self._terms(CORRELATIONS[each]).beyond(self._expected), penalty)
+                    seen[each] = likeliest(self._terms(CORRELATIONS[each]).beyond(self._expected), penalty)
             best = max(near, key=lambda each: seen[each][0])
             if best == place:
                 break
@@ -289,24 +264,3 @@ class Motion:
             fade_s = float(np.clip(step.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
             later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
             self.steps[number] = Step(step.rough_s, step.instant_s + later_s, fade_s, float(size))
-
-
-def _likeliest(terms: Terms, penalty: Penalty) -> tuple[float, float, float]:
-    """The strength of highest restricted likelihood: that likelihood's log, the strength, the variance.
-
-    One eigendecomposition of the penalty as the fixes see it serves every strength.
-    """
-    least = float(STRENGTHS[0])
-    ridge = 1e-9 * np.trace(terms.gram) * np.eye(len(terms.gram))
-    factor = np.linalg.cholesky(terms.gram + least * penalty.matrix + ridge)
-    half = np.linalg.solve(factor, np.column_stack([penalty.matrix, terms.moment]))
-    values, vectors = np.linalg.eigh(np.linalg.solve(factor, half[:, :-1].T))
-    values, along = np.maximum(values, 0.0), vectors.T @ half[:, -1]
-    stretched = 1.0 + (STRENGTHS - least)[:, None] * values
-    free = max(terms.fixes - UNPENALISED, 0) + USUAL_NOISE_FIXES
-    squares = np.maximum(terms.total - (along**2 / stretched).sum(axis=1), 0.0)
-    variances = (squares + USUAL_NOISE_FIXES * USUAL_NOISE_MPS**2) / free
-    volumes = 2 * np.log(np.diag(factor)).sum() + np.log(stretched).sum(axis=1)
-    likelihood = free * np.log(variances) + volumes - penalty.reached * np.log(STRENGTHS) - penalty.log_volume
-    best = int(np.argmin(likelihood))
-    return terms.log_scale - 0.5 * float(likelihood[best]), float(STRENGTHS[best]), float(variances[best])

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from coombe_core.timing.estimate import Estimate
 from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.launching import CUBIC, Launch
-from coombe_core.timing.motion import Known, Motion, Step, TooFewFixesError
+from coombe_core.timing.motion import PULLING, Drive, Known, Motion, Step, TooFewFixesError
 from coombe_core.timing.spline import Spline
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError"]
@@ -29,8 +29,6 @@ JOIN_S = 0.7  # this long after it every ramp has ended
 AT_LEAST_S = 0.35
 FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes after the join holds
 MOVING_MPS = 1.0
-# Half the density of air times drag area, by mass: what a car of 2 t and 0.56 m2 loses, where the fixes do not say.
-USUAL_DRAG_PER_M = 1.7e-4
 GRID_S = 0.02
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
@@ -60,7 +58,7 @@ class SpeedFit:
         ramps_s: Sequence[float] = (),
         speeds_mps: Sequence[float] = (),
         distances_m: Sequence[float] = (),
-        drag_per_m: float = -USUAL_DRAG_PER_M,
+        drive: Drive = PULLING,
     ) -> None:
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
         if ramps_s:
@@ -69,14 +67,14 @@ class SpeedFit:
             self._from_s = min(rough_s + FULL_S, join_s)
             knots = [rough_s - REACH_S - fixes.step_s, *_knots(join_s, self._end_s, spacing_s, rough_s)]
             late = fixes.part(fixes.time_s > join_s)
-            self._motion = Motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drag_per_m)
+            self._motion = Motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drive)
             early = fixes.part(fixes.time_s <= join_s).unclamped(self._motion.noise_mps)
             self._launch: Launch | None = Launch(early, self._motion, rough_s, join_s, ramps_s)
             self._add_up(self._launch, speeds_mps, distances_m)
         else:
             self._from_s, self._launch = first_s, None
             spline = Spline(np.array(_knots(first_s, self._end_s, max(SPACING_S, fixes.step_s), first_s)))
-            self._motion = Motion(fixes, spline, tuple(steps_s), steps_s[0], drag_per_m)
+            self._motion = Motion(fixes, spline, tuple(steps_s), steps_s[0], drive)
             self._early: dict[tuple[int, float], int] = {}
             mean, covariance = self._motion.solved()
             self._mean = np.concatenate([[0.0], mean])

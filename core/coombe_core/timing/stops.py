@@ -11,13 +11,13 @@ from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Estimate, Value
 from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.measure import Measure
-from coombe_core.timing.motion import STEP_FADE_S
+from coombe_core.timing.motion import BRAKING, STEP_FADE_S
 from coombe_core.timing.onset import Onset, brake_onset
 from coombe_core.timing.pulls import fixes_of
 from coombe_core.timing.ramp import HALT_RAMPS_S
 from coombe_core.timing.result import Measured, TimedRun
 from coombe_core.timing.slope import slope_percent
-from coombe_core.timing.speed_fit import USUAL_DRAG_PER_M, SpeedFit
+from coombe_core.timing.speed_fit import SpeedFit
 from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
@@ -44,7 +44,7 @@ def time_stop(
     fast_mps, slow_mps = MFDD_FROM * found.peak_mps, MFDD_TO * found.peak_mps
     speeds = [fast_mps, slow_mps, *(measure.from_mps for measure in measures if measure.basis == "stop")]
     steps_s = [-found.start_s - STEP_FADE_S, -found.start_s + COASTED_S]
-    fit = SpeedFit(_reversed(window), steps_s, HALT_RAMPS_S, speeds, drag_per_m=USUAL_DRAG_PER_M)
+    fit = SpeedFit(_reversed(window), steps_s, HALT_RAMPS_S, speeds, drive=BRAKING)
     onset = brake_onset(fixes_of(window), found.start_s, fit.noise_mps, fit.noise_correlation)
     if pedal_s is not None:
         onset = onset.at_pedal(pedal_s)
