@@ -107,7 +107,8 @@ def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus 
     except (TooFewFixesError, np.linalg.LinAlgError):
         return None
     run = replace(run, complete=_is_complete(run, found, request))
-    run = corrected(run, request.correction, mean_heading_deg(driven))
+    profile = request.surveyed.profile_along(driven) if request.surveyed else None
+    run = corrected(run, request.correction, mean_heading_deg(driven), profile)
     run = replace(run, wheel_power=_wheel_power(run, request.correction, mean_heading_deg(driven)))
     return replace(run, flags=flags_of(_judged(near, driven, found, run, request, bus)))
 

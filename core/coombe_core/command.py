@@ -14,6 +14,7 @@ from coombe_core.timing.measure import CLOCKS, Measure, parse_measure
 
 if TYPE_CHECKING:
     from coombe_core.bus.reading import BusLog
+    from coombe_core.course import SurveyedCourse
     from coombe_core.timing.result import TimedRun
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed")
@@ -39,6 +40,7 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--json", action="store_true", help="one JSON object a line, one line a log")
     analyse.add_argument("--measure", action="append", default=[], type=_measure, metavar='"60-90 mph"')
     analyse.add_argument("--slope-percent", type=float, help="the course's surveyed slope, positive uphill")
+    analyse.add_argument("--slope-profile", type=Path, metavar="CSV", help="the course's heights: way_m,height_m")
     analyse.add_argument("--correct-to", choices=["level"], help="give corrected times beside the raw ones")
     analyse.add_argument("--mass", type=float, help="test mass in kg, for wheel power")
     analyse.add_argument("--cda", type=float, help="drag area in square metres, for wheel power")
@@ -81,19 +83,19 @@ def _values(text: str) -> list[float]:
 def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.analysis import Request, analyse_log
     from coombe_core.correction import Correction
-    from coombe_core.course import SurveyedCourse
     from coombe_core.report import analysis_json, analysis_table
     from coombe_core.road_load import RoadLoad
     from coombe_core.sharing import in_processes
-    from coombe_core.timing.estimate import Value
 
-    surveyed = None if options.slope_percent is None else SurveyedCourse(Value(options.slope_percent, 0.0))
     load = RoadLoad.of(options.mass, options.cda) if options.mass else None
     correction = Correction(slope=bool(options.correct_to), road_load=load)
+    path = options.slope_profile
     try:
-        request = Request(options.measure, surveyed, correction, bus=_bus(options.bus, options.dbc))
-    except (ReadError, OSError) as error:
-        _tell(str(options.bus), error, options.json, out, err)
+        surveyed = _surveyed(options.slope_percent, path)
+        path = options.bus
+        request = Request(options.measure, surveyed, correction, bus=_bus(path, options.dbc))
+    except (ValueError, OSError) as error:
+        _tell(str(path), error, options.json, out, err)
         return FAILED
     code = 0
     for path in options.logs:
@@ -107,6 +109,16 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         shown = json.dumps(analysis_json(path, analysis)) if options.json else analysis_table(path, analysis)
         print(shown, file=out)
     return code
+
+
+def _surveyed(slope_percent: float | None, profile: Path | None) -> SurveyedCourse | None:
+    if slope_percent is None and profile is None:
+        return None
+    from coombe_core.course import Profile, SurveyedCourse
+    from coombe_core.timing.estimate import Value
+
+    heights = Profile.of_csv(profile.read_text(errors="replace")) if profile else None
+    return SurveyedCourse(Value(slope_percent or 0.0, 0.0), profile=heights)
 
 
 def _bus(path: Path | None, dbc: Path | None) -> BusLog | None:

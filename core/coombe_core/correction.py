@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.air import STANDARD_DENSITY_KG_M3, Air
+from coombe_core.course import Profile
 from coombe_core.road_load import RoadLoad
 from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Value
@@ -51,10 +52,13 @@ class Correction:
         return ", ".join(words[part] for part in self.parts)
 
 
-def corrected(run: TimedRun, correction: Correction, heading_deg: float | None = None) -> TimedRun:
+def corrected(
+    run: TimedRun, correction: Correction, heading_deg: float | None = None, profile: Profile | None = None
+) -> TimedRun:
     """The run with a corrected time beside every raw one; unchanged where there is nothing to correct with.
 
-    The wind needs the heading; a slope that is unknown leaves every corrected time out.
+    The wind needs the heading; a slope that is unknown leaves every corrected time out. Where the course's profile is
+    known, each stretch of the way is corrected by its own slope.
     """
     parts = correction.parts
     if not parts or run.kind == "stop" or ("slope" in parts and run.slope_percent is None):
@@ -62,24 +66,37 @@ def corrected(run: TimedRun, correction: Correction, heading_deg: float | None =
     if "wind" in parts and heading_deg is None:
         return run
     head_wind_mps = correction.air.head_wind_mps(heading_deg or 0.0)
-    rows = [replace(row, corrected_time_s=_corrected_time(run, row, correction, head_wind_mps)) for row in run.measures]
+    slopes = _slopes_percent(run, profile)
+    rows = [
+        replace(row, corrected_time_s=_corrected_time(run, row, correction, slopes, head_wind_mps))
+        for row in run.measures
+    ]
     return replace(run, measures=rows, corrected_parts=parts)
 
 
-def _corrected_time(run: TimedRun, row: Measured, correction: Correction, head_wind_mps: float) -> Value | None:
+def _slopes_percent(run: TimedRun, profile: Profile | None) -> Floats:
+    """The slope at every point of the run's curve: the profile's, else the mean."""
+    if profile is not None and run.kind == "standing":
+        return profile.slope_percent(run.curve.distance_m)
+    return np.full_like(run.curve.speed_mps, run.slope_percent.value if run.slope_percent else 0.0)
+
+
+def _corrected_time(
+    run: TimedRun, row: Measured, correction: Correction, slopes_percent: Floats, head_wind_mps: float
+) -> Value | None:
     """The row's time in the reference conditions, its interval widened by what the correction does not know."""
-    raw_s, slope = row.time_s, run.slope_percent or Value(0.0, 0.0)
+    raw_s, slope_u95 = row.time_s, run.slope_percent.u95 if run.slope_percent else 0.0
     if raw_s is None:
         return None
     measure = parse_measure(row.name)
     raw = _time(run.curve, measure, row.clock, np.zeros_like(run.curve.speed_mps))
 
-    def shift(slope_percent: float, drag: float) -> float | None:
-        extra = _extra_mps2(run.curve.speed_mps, correction, slope_percent, head_wind_mps, drag)
+    def shift(steeper_percent: float, drag: float) -> float | None:
+        extra = _extra_mps2(run.curve.speed_mps, correction, slopes_percent + steeper_percent, head_wind_mps, drag)
         level = _time(run.curve, measure, row.clock, extra)
         return None if level is None or raw is None else level - raw
 
-    change, by_slope, by_drag = shift(slope.value, 1.0), shift(slope.value + slope.u95, 1.0), shift(slope.value, 1.1)
+    change, by_slope, by_drag = shift(0.0, 1.0), shift(slope_u95, 1.0), shift(0.0, 1.1)
     if change is None or by_slope is None or by_drag is None:
         return None
     unknown = by_slope - change, (by_drag - change) * DRAG_U95 / 0.1
@@ -87,11 +104,11 @@ def _corrected_time(run: TimedRun, row: Measured, correction: Correction, head_w
 
 
 def _extra_mps2(
-    speed_mps: Floats, correction: Correction, slope_percent: float, head_wind_mps: float, drag: float
+    speed_mps: Floats, correction: Correction, slopes_percent: Floats, head_wind_mps: float, drag: float
 ) -> Floats:
     """What the reference conditions add to the acceleration at each speed; `drag` scales the drag area."""
     load, parts = correction.road_load or RoadLoad(1.0), correction.parts
-    extra = np.full_like(speed_mps, load.slope_mps2(slope_percent) if "slope" in parts else 0.0)
+    extra = load.slope_mps2(slopes_percent) if "slope" in parts else np.zeros_like(speed_mps)
     if correction.road_load is not None and set(parts) - {"slope"}:
         density = correction.air.density_kg_m3
         reference = STANDARD_DENSITY_KG_M3 if "air density" in parts else density

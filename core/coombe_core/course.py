@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import csv
+import io
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -15,16 +18,72 @@ WGS84_EQUATOR_M = 6_378_137.0
 WGS84_ECCENTRICITY_2 = 0.006_694_379_990_14
 
 
+@dataclass(frozen=True, eq=False)
+class Profile:
+    """Heights in metres at ways in metres from where cars stage along the heading (n each, ways ascending)."""
+
+    way_m: Floats
+    height_m: Floats
+
+    @classmethod
+    def of(cls, stations: Sequence[tuple[float, float]]) -> Profile:
+        """A profile of (way, height) stations. Raises ValueError where they are under two or do not ascend."""
+        way_m, height_m = np.array(stations, dtype=np.float64).reshape(-1, 2).T
+        if way_m.size < 2 or (np.diff(way_m) <= 0).any() or not np.isfinite(height_m).all():
+            raise ValueError("a slope profile needs two stations or more, each further on than the one before it")
+        return cls(way_m, height_m)
+
+    @classmethod
+    def of_csv(cls, text: str) -> Profile:
+        """A profile of a table with the headings way_m and height_m. Raises ValueError with the line at fault."""
+        rows = list(csv.reader(io.StringIO(text)))
+        if not rows or [cell.strip() for cell in rows[0][:2]] != ["way_m", "height_m"]:
+            raise ValueError("line 1: a slope profile has the headings way_m,height_m")
+        stations = []
+        for line, row in enumerate(rows[1:], start=2):
+            try:
+                stations.append((float(row[0]), float(row[1])))
+            except (ValueError, IndexError):
+                raise ValueError(f"line {line}: not a way and a height in metres") from None
+        return cls.of(stations)
+
+    def turned(self) -> Profile:
+        """As it is met by a run from the other end."""
+        return Profile((self.way_m[-1] - self.way_m)[::-1], self.height_m[::-1])
+
+    def slope_percent(self, way_m: Floats) -> Floats:
+        """Slope at ways (m) from the staged position; beyond its ends that of the last stretch."""
+        slopes = 100.0 * np.diff(self.height_m) / np.diff(self.way_m)
+        stretch = np.searchsorted(self.way_m, way_m, side="right") - 1
+        return np.asarray(slopes[np.clip(stretch, 0, slopes.size - 1)])
+
+
 @dataclass(frozen=True)
 class SurveyedCourse:
-    """The surveyed slope in percent, positive uphill along `heading_deg`; without a heading it holds for every run."""
+    """The surveyed slope in percent, positive uphill along `heading_deg`; without a heading it holds for every run.
+
+    With a `profile`, the slope holds where it lies; the mean slope's u95 is then that of the survey.
+    """
 
     slope_percent: Value
     heading_deg: float | None = None
+    profile: Profile | None = None
 
     def slope_along(self, fixes: Trace) -> Value:
-        """The slope as the run met it: uphill out is downhill back."""
+        """The mean slope as the run met it: uphill out is downhill back."""
+        profile = self.profile_along(fixes)
+        if profile is not None:
+            steps_m = np.diff(fixes.elapsed_s) * (fixes.speed_mps[1:] + fixes.speed_mps[:-1]) / 2
+            way_m = np.cumsum(steps_m)
+            mean = float(steps_m @ profile.slope_percent(way_m) / max(steps_m.sum(), 1e-9)) if steps_m.size else 0.0
+            return Value(mean, self.slope_percent.u95)
         return self.slope_percent.scaled(-1.0) if is_other_way(self.heading_deg, fixes) else self.slope_percent
+
+    def profile_along(self, fixes: Trace) -> Profile | None:
+        """The profile as the run met it, if there is one."""
+        if self.profile is None:
+            return None
+        return self.profile.turned() if is_other_way(self.heading_deg, fixes) else self.profile
 
 
 def mean_heading_deg(fixes: Trace) -> float | None:

@@ -52,9 +52,9 @@ class RoadLoad:
         force_n = 0.5 * density_kg_m3 * self.cda_m2 * air_mps * np.abs(air_mps)
         return np.asarray(force_n / (self.rotating_mass_factor * self.mass_kg))
 
-    def slope_mps2(self, slope_percent: float) -> float:
+    def slope_mps2(self, slope_percent: Floats) -> Floats:
         """Deceleration by an uphill slope: g sin(theta) / k."""
-        return float(STANDARD_GRAVITY_MPS2 * np.sin(np.arctan(slope_percent / 100.0)) / self.rotating_mass_factor)
+        return np.asarray(STANDARD_GRAVITY_MPS2 * np.sin(np.arctan(slope_percent / 100.0)) / self.rotating_mass_factor)
 
     def wheel_power_w(
         self,

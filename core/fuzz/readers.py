@@ -1,6 +1,6 @@
 """Throws damaged logs at one reader for some minutes: anything but its own error is printed with the log that did it.
 
-.venv/bin/python core/fuzz/readers.py nmea --minutes 10
+PYTHONPATH=core .venv/bin/python core/fuzz/readers.py nmea --minutes 10
 """
 
 from __future__ import annotations

@@ -1,14 +1,20 @@
-"""A surveyed course: its slope holds in the way that a run went."""
+"""Slope: a surveyed course holds in the way that a run went; else it comes from climb or altitude."""
 
 from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
+import statsmodels.api
 from drives import simulated
+from scipy.integrate import solve_ivp
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
+from coombe_core.correction import Correction
+from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
 from coombe_core.timing.estimate import Value
+from coombe_core.timing.slope import slope_by_altitude, slope_by_climb, slope_percent
+from coombe_core.trace import Trace
+from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 OUT = SurveyedCourse(Value(0.6, 0.1), heading_deg=0.0)
 
@@ -40,3 +46,106 @@ class SurveyedCourseTest(TestCase):
         silent = replace(trace, course_deg=np.full(len(trace), np.nan))
         self.assertIsNone(mean_heading_deg(silent))
         self.assertFalse(is_other_way(180.0, silent))
+
+
+class ProfileTest(TestCase):
+    """A strip that climbs and falls: each stretch is corrected by its own slope."""
+
+    HILL = Profile.of([(-50.0, 0.0), (200.0, 2.0), (600.0, -1.2)])
+
+    def driven(self, profile: Profile | None) -> tuple[np.ndarray, np.ndarray]:
+        """Times and speeds of a car of 8 m/s2 and 150 W/kg, by scipy's integration of v' = a(v) - g sin(slope) / k."""
+
+        def pace(_: float, state: np.ndarray) -> list[float]:
+            way, speed = state
+            slope = profile.slope_percent(np.array([way]))[0] / 100.0 if profile else 0.0
+            drive = min(8.0, 150.0 / max(speed, 1e-6)) - STANDARD_GRAVITY_MPS2 * np.sin(np.arctan(slope)) / 1.04
+            return [speed, drive]
+
+        at_s = np.arange(0.0, 13.0, 0.04)
+        solved = solve_ivp(pace, (0.0, 13.0), [0.0, 0.0], t_eval=at_s, max_step=0.01)
+        return solved.y[0], solved.y[1]
+
+    def trace(self, profile: Profile) -> Trace:
+        _, speed = self.driven(profile)
+        still = np.zeros(75)
+        speed_mps = np.concatenate([still, speed])
+        template = simulated("clean-run").trace.between(0.0, (speed_mps.size - 0.5) * 0.04)
+        noise = 0.02 * np.random.default_rng(5).standard_normal(speed_mps.size)
+        return replace(
+            template,
+            elapsed_s=np.arange(speed_mps.size) * 0.04,
+            speed_mps=np.maximum(speed_mps + noise, 0.0),
+            altitude_m=np.full(speed_mps.size, np.nan),
+        )
+
+    def test_times_on_a_hill_are_corrected_to_those_on_the_level(self):
+        surveyed = SurveyedCourse(Value(0.0, 0.02), profile=self.HILL)
+        run = time_runs(self.trace(self.HILL), Request(surveyed=surveyed, correction=Correction(slope=True)))[0]
+        way, speed = self.driven(None)
+        at_s = np.arange(way.size) * 0.04
+        for name, levels, level in (("1/4 mile", way, 402.336), ("0-60 mph", speed, 60 * 0.44704)):
+            level_s = float(np.interp(level, levels, at_s) - np.interp(0.3048, way, at_s))
+            row = run.measured(name, "rollout")
+            self.assertAlmostEqual(row.corrected_time_s.value, level_s, delta=0.015)
+            self.assertGreater(row.time_s.value, level_s + 0.01)
+
+    def test_its_mean_over_the_way_is_the_run_s_slope(self):
+        surveyed = SurveyedCourse(Value(0.0, 0.02), profile=self.HILL)
+        run = time_runs(self.trace(self.HILL), Request(surveyed=surveyed))[0]
+        climbed_m = np.interp([0.0, run.curve.distance_m[-1]], self.HILL.way_m, self.HILL.height_m)
+        self.assertAlmostEqual(
+            run.slope_percent.value, 100 * np.diff(climbed_m)[0] / run.curve.distance_m[-1], delta=0.01
+        )
+        self.assertEqual(run.slope_percent.u95, 0.02)
+
+    def test_the_way_back_meets_it_from_the_other_end(self):
+        profile = Profile.of([(0.0, 0.0), (100.0, 1.0), (400.0, 0.0)])
+        self.assertEqual(profile.turned().slope_percent(np.array([10.0, 350.0])).round(6).tolist(), [0.333333, -1.0])
+
+    def test_a_profile_is_read_from_a_table_or_refused_by_line(self):
+        profile = Profile.of_csv("way_m,height_m\n0,0\n50,0.5\n")
+        self.assertEqual(profile.slope_percent(np.array([20.0, 80.0])).tolist(), [1.0, 1.0])
+        for text, reason in (
+            ("way,height\n0,0\n", "line 1"),
+            ("way_m,height_m\n0,0\nfar,1\n", "line 3"),
+            ("way_m,height_m\n0,0\n", "two stations"),
+            ("way_m,height_m\n0,0\n0,1\n", "further on"),
+        ):
+            with self.assertRaisesRegex(ValueError, reason):
+                Profile.of_csv(text)
+
+
+class SlopeOfARunTest(TestCase):
+    def test_altitude_against_distance_is_the_regression_of_statsmodels(self):
+        draw = np.random.default_rng(4)
+        trace = simulated("clean-run").trace.between(4.0, 14.0)
+        way_m = np.concatenate([[0.0], np.cumsum(trace.speed_mps[1:] * np.diff(trace.elapsed_s))])
+        height_m = 100.0 + 0.008 * way_m + 0.1 * draw.standard_normal(way_m.size)
+        still = replace(trace, speed_mps=np.zeros(len(trace)), altitude_m=np.full(len(trace), 100.0))
+        ours = slope_by_altitude(way_m, replace(trace, altitude_m=height_m), still)
+        theirs = statsmodels.api.OLS(height_m, statsmodels.api.add_constant(way_m)).fit()
+        self.assertAlmostEqual(ours.value / 100.0, theirs.params[1], 9)
+        self.assertAlmostEqual(ours.u95 / 100.0 / 1.959964, theirs.bse[1], 9)
+
+    def test_vertical_speed_settles_a_slope_over_fifty_metres(self):
+        inside, widths = 0, []
+        for seed in range(40):
+            draw = np.random.default_rng(seed)
+            trace = simulated("clean-run").trace.between(4.0, 8.0)
+            climb = -0.008 * trace.speed_mps + 0.08 * draw.standard_normal(len(trace))
+            slope = slope_by_climb(replace(trace, climb_mps=climb))
+            inside += abs(slope.value + 0.8) <= slope.u95
+            widths.append(slope.u95)
+        self.assertGreaterEqual(inside, 35)
+        self.assertLess(np.median(widths), 0.25)
+
+    def test_the_surer_of_altitude_and_vertical_speed_counts(self):
+        trace = simulated("clean-run").trace.between(4.0, 12.0)
+        way_m = np.concatenate([[0.0], np.cumsum(trace.speed_mps[1:] * np.diff(trace.elapsed_s))])
+        steps_m = np.round(trace.altitude_m, 0)
+        climb = 0.004 * trace.speed_mps + 0.05 * np.random.default_rng(1).standard_normal(len(trace))
+        both = replace(trace, altitude_m=steps_m, climb_mps=climb)
+        self.assertEqual(slope_percent(way_m, both, both), slope_by_climb(both))
+        no_climb = replace(both, climb_mps=np.full(len(trace), np.nan))
+        self.assertEqual(slope_percent(way_m, no_climb, both), slope_by_altitude(way_m, both, both))

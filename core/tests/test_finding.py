@@ -1,10 +1,12 @@
 """Finding runs: every real one, no invented one."""
 
+from dataclasses import replace
 from unittest import TestCase
 
+import numpy as np
 from drives import analysed, simulated
 
-from coombe_core.runs.finding import find_runs
+from coombe_core.runs.finding import AT_REST_MPS, find_runs
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import CREEP, FALSE_START, TRAFFIC, Scenario, pull, simulate, truth
 from coombe_core.units import MPH_MPS
@@ -35,6 +37,25 @@ class FindingTest(TestCase):
         self.assertEqual([flag.code for run in lifted for flag in run.flags], ["aborted"])
         self.assertIsNone(lifted[0].measured("0-60 mph", "rollout"))
         self.assertIsNotNone(lifted[0].measured("0-30 mph", "rollout"))
+
+    def test_noise_about_the_threshold_of_rest_hides_no_launch(self):
+        trace = simulated("clean-run").trace
+        first = int(np.argmax(trace.speed_mps > AT_REST_MPS))
+        speeds = trace.speed_mps.copy()
+        speeds[first : first + 2] = AT_REST_MPS + 0.02, AT_REST_MPS - 0.02
+        whole, flickering = find_runs(trace)[0], find_runs(replace(trace, speed_mps=speeds))[0]
+        self.assertEqual((flickering.kind, flickering.complete), ("standing", True))
+        self.assertAlmostEqual(flickering.start_s, whole.start_s, delta=0.09)
+        self.assertAlmostEqual(flickering.rest_before_s, whole.rest_before_s, delta=0.09)
+
+    def test_a_creep_before_the_launch_is_no_noise(self):
+        trace = simulated("clean-run").trace
+        speeds = trace.speed_mps.copy()
+        first = int(np.argmax(speeds > AT_REST_MPS))
+        speeds[first - 45 : first - 20] = 0.8
+        crept = find_runs(replace(trace, speed_mps=speeds))[0]
+        self.assertEqual(crept.kind, "standing")
+        self.assertLess(crept.rest_before_s, 1.0)
 
     def test_a_pull_that_ends_with_the_log_is_kept(self):
         acts = [Act("rest", 3), Act("launch", to_mps=65 * MPH_MPS)]

@@ -82,6 +82,26 @@ class BandsTest(TestCase):
         parts = [Band("speed", 0, 30 * MPH_MPS, -0.31), Band("speed", 30 * MPH_MPS, 60 * MPH_MPS, 0.0)]
         self.assertEqual(character(parts), "launch")
 
+    def by_distance(self, at_sixty_s: float, at_line_s: float) -> list[Band]:
+        """Gains in seconds at 60 mph, which a quick car passes by 330 ft, and at the line."""
+        return [
+            Band("distance", 0.3048, 100.584, at_sixty_s),
+            Band("distance", 100.584, 402.336, at_line_s - at_sixty_s),
+        ]
+
+    def test_a_gain_that_stays_from_60_mph_to_the_line_is_a_launch_gain(self):
+        # Common practice: -0.42 s at 60 mph and at the line.
+        self.assertEqual(character(self.by_distance(-0.42, -0.42)), "launch")
+        self.assertEqual(character(self.by_distance(-0.42, -0.39)), "launch")
+
+    def test_a_gain_that_grows_from_60_mph_to_the_line_is_a_power_gain(self):
+        # Common practice: -0.07 s at 60 mph and -0.18 s at the line.
+        self.assertEqual(character(self.by_distance(-0.07, -0.18)), "power")
+
+    def test_a_gain_without_one_place_is_mixed(self):
+        self.assertEqual(character(self.by_distance(-0.10, -0.20)), "mixed")
+        self.assertIsNone(character([]))
+
     def test_a_quantity_that_the_measure_lacks_is_refused(self):
         with self.assertRaises(NoSuchQuantityError):
             shared_quantity("line_speed", [], SIXTY, "rollout")

@@ -15,6 +15,7 @@ from coombe_core.comparing.likeness import State, likeness
 from coombe_core.comparing.verdict import Quantity, compare
 from coombe_core.report import comparison_json
 from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure, parse_measure
+from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
 from coombe_core.timing.result import Measured
 from coombe_core.timing.splits import Split
 from runs.models import Run
@@ -41,6 +42,12 @@ class StoredRun:
         """What was written down before the run."""
         return State(self.run.charge_before_percent, self.run.pack_temp_before_c)
 
+    @property
+    def launch_ramps(self) -> LaunchRamps | None:
+        """What the run says of the torque ramp; None of a run imported before that was kept."""
+        ramps = self.run.launch_ramps
+        return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s"))) if ramps else None
+
 
 def load_arms(ids: Mapping[str, Sequence[int]]) -> Runs:
     """The runs of both arms in the order asked for, with what a comparison needs."""
@@ -64,22 +71,31 @@ def compare_runs(measure_name: str, clock: Clock, quantity: Quantity, arms: Runs
     field = shared_quantity(quantity, [row for rows in counting.values() for row in rows], measure, clock)
     with_value = {arm: [row for row in rows if value_of(row, measure, clock, field)] for arm, rows in counting.items()}
     before, after = (with_value[arm] for arm in ArmName.values)
-    result = compare(
-        measure,
-        clock,
-        arm_of_runs(before, measure, clock, field),
-        arm_of_runs(after, measure, clock, field),
-        quantity,
-        likeness([row.state for row in before], [row.state for row in after]),
-    )
+    pool = _one_pool([*before, *after])
+    made = {arm: arm_of_runs(rows, measure, clock, field, pool) for arm, rows in with_value.items()}
+    alike = likeness([row.state for row in before], [row.state for row in after])
+    result = compare(measure, clock, made["before"], made["after"], quantity, alike)
+    values = {
+        row.run.pk: value for arm, rows in with_value.items() for row, value in zip(rows, made[arm].values, strict=True)
+    }
     return comparison_json(result) | {
         "field": field,
-        "runs": [_member(arm, row, measure, clock, field) for arm, rows in stored.items() for row in rows],
+        "runs": [_member(arm, row, measure, clock, field, values) for arm, rows in stored.items() for row in rows],
         "overlays": [_overlay(arm, row.run, measure, clock) for arm, rows in with_value.items() for row in rows],
     }
 
 
-def _member(arm: str, row: StoredRun, measure: Measure, clock: Clock, field: str) -> dict[str, Any]:
+def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:
+    """The torque ramp of all runs, where one set-up made them: its doubt then leaves the difference."""
+    ramps = [row.launch_ramps for row in rows]
+    known = [each for each in ramps if each]
+    one = len({row.run.set_up_id for row in rows}) == 1
+    return RampPool.of(known) if one and known and len(known) == len(ramps) else None
+
+
+def _member(
+    arm: str, row: StoredRun, measure: Measure, clock: Clock, field: str, values: Mapping[int, float]
+) -> dict[str, Any]:
     value = value_of(row, measure, clock, field)
     run = row.run
     return {
@@ -89,7 +105,7 @@ def _member(arm: str, row: StoredRun, measure: Measure, clock: Clock, field: str
         "set_up_name": run.set_up.name,
         "charge_before_percent": run.charge_before_percent,
         "pack_temp_before_c": run.pack_temp_before_c,
-        "value": value and value.value,
+        "value": values.get(run.pk, value and value.value),
         "u95": value and value.u95,
         "dropped": _dropped(run, measure, value is not None),
     }

@@ -135,6 +135,7 @@ class Run(Conditions):
     rollout_u95_s = models.FloatField(null=True)
     heading_deg = models.FloatField(null=True)
     noise_mps = models.FloatField()
+    launch_ramps = models.JSONField(null=True, help_text="weight of every torque ramp, and its first movement")
     validity = models.CharField(max_length=6, choices=Validity.choices, default=Validity.VALID)
     decided = models.BooleanField(default=False, help_text="a person kept or voided it")
     void_reason = models.CharField(max_length=20, choices=VoidReason.choices, blank=True)

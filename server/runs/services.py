@@ -20,6 +20,7 @@ from coombe_core.reading.parquet import read_own
 from coombe_core.road_load import RoadLoad
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.ramp_pool import LaunchRamps
 from coombe_core.timing.result import Measured as CoreMeasured
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
@@ -142,6 +143,7 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
         rollout_u95_s=u95(timed.rollout_s),
         heading_deg=mean_heading_deg(driven),
         noise_mps=timed.noise_mps,
+        launch_ramps=_as_json(timed.launch_ramps),
         **_as_driven(conditions, driven),
     )
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
@@ -159,6 +161,12 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
     )
     fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
     RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)))
+
+
+def _as_json(ramps: LaunchRamps | None) -> dict[str, list[float]] | None:
+    if ramps is None:
+        return None
+    return {"weights": ramps.weights.round(9).tolist(), "later_s": ramps.later_s.round(6).tolist()}
 
 
 def _as_driven(conditions: Mapping[str, Any], driven: Trace) -> Mapping[str, Any]:

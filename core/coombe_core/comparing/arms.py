@@ -9,6 +9,7 @@ from coombe_core.comparing.bands import edge_times
 from coombe_core.comparing.verdict import Arm, Quantity
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import Clock, Measure
+from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
 from coombe_core.timing.result import Measured
 from coombe_core.timing.splits import Split
 
@@ -25,6 +26,9 @@ class RunLike(Protocol):
 
     @property
     def splits(self) -> Sequence[Split]: ...
+
+    @property
+    def launch_ramps(self) -> LaunchRamps | None: ...
 
 
 FIELDS: dict[Quantity, str] = {"time": "time_s", "line_speed": "line_speed_mps", "trap_speed": "trap_speed_mps"}
@@ -49,12 +53,28 @@ def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measur
     return FIELDS[quantity]
 
 
-def arm_of_runs(runs: Sequence[RunLike], measure: Measure, clock: Clock, field: str) -> Arm:
-    """The arm of those runs that have the measure and the quantity; the others drop out."""
+def arm_of_runs(
+    runs: Sequence[RunLike], measure: Measure, clock: Clock, field: str, pool: RampPool | None = None
+) -> Arm:
+    """The arm of those runs that have the measure and the quantity; the others drop out.
+
+    Times from first movement are put on one ramp, pooled over the arm, whose doubt the arm then carries; a `pool` over
+    both arms of one set-up leaves no doubt in their difference.
+    """
     values = [value_of(run, measure, clock, field) for run in runs]
-    with_value = [run for run, value in zip(runs, values, strict=True) if value]
-    edges = [edge_times(measure, clock, run.measures, run.splits) for run in with_value] if field == "time_s" else []
-    return Arm([value.value for value in values if value], edges)
+    with_value = [(run, value.value) for run, value in zip(runs, values, strict=True) if value]
+    edges = [edge_times(measure, clock, run.measures, run.splits) for run, _ in with_value if field == "time_s"]
+    ramps = [run.launch_ramps for run, _ in with_value]
+    known = [each for each in ramps if each]
+    if clock != "first_movement" or field != "time_s" or not known or len(known) < len(ramps):
+        return Arm([value for _, value in with_value], edges)
+    shared = pool or RampPool.of(known)
+    longer_s = [shared.longer_s(each) for each in known]
+    return Arm(
+        [value + by_s for (_, value), by_s in zip(with_value, longer_s, strict=True)],
+        [each.with_zero_earlier(by_s) for each, by_s in zip(edges, longer_s, strict=True)],
+        0.0 if pool else shared.u95_s(known),
+    )
 
 
 def value_of(run: RunLike, measure: Measure, clock: Clock, field: str) -> Value | None:

@@ -12,12 +12,13 @@ from numpy.typing import NDArray
 from coombe_core.timing.measure import DISTANCES_M, Clock, Measure
 from coombe_core.timing.result import Measured
 from coombe_core.timing.splits import Split
-from coombe_core.units import KMH_MPS
+from coombe_core.units import FOOT_M, KMH_MPS
 
 Floats = NDArray[np.float64]
 Character = Literal["launch", "power", "top end", "mixed"]
 LAUNCH_TO_MPS = 50 * KMH_MPS
 TOP_END_FROM_MPS = 130 * KMH_MPS
+LAUNCH_TO_M = 330 * FOOT_M  # about where a quick car passes 60 mph
 MOST_OF_IT = 0.6
 
 
@@ -37,6 +38,10 @@ class EdgeTimes:
 
     edges: tuple[float, ...]
     times_s: tuple[float, ...]
+
+    def with_zero_earlier(self, by_s: float) -> EdgeTimes:
+        """The same run on a clock that starts earlier."""
+        return EdgeTimes(self.edges, (self.times_s[0], *(at_s + by_s for at_s in self.times_s[1:])))
 
 
 def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
@@ -80,14 +85,22 @@ def _mean_at(arm: Sequence[EdgeTimes], edges: Sequence[float]) -> Floats:
 
 
 def character(parts: Sequence[Band]) -> Character | None:
-    """What kind of change it is, by where most of the gain between equal speeds lies; None for distance bands."""
+    """What kind of change it is, by where most of the gain lies between equal speeds or places.
+
+    A gain that is there by 60 mph and stays to the line is of the launch, one that keeps growing is of power.
+    """
     whole = sum(band.difference_s for band in parts)
-    if not parts or parts[0].basis != "speed" or whole == 0:
+    if not parts or whole == 0:
         return None
     shares: dict[Character, float] = {"launch": 0.0, "power": 0.0, "top end": 0.0}
     for band in parts:
-        middle = (band.start + band.end) / 2
-        kind: Character = "launch" if middle < LAUNCH_TO_MPS else "top end" if middle > TOP_END_FROM_MPS else "power"
-        shares[kind] += band.difference_s / whole
+        shares[_kind(band)] += band.difference_s / whole
     name, share = max(shares.items(), key=lambda item: item[1])
     return name if share >= MOST_OF_IT else "mixed"
+
+
+def _kind(band: Band) -> Character:
+    middle = (band.start + band.end) / 2
+    if band.basis == "distance":
+        return "launch" if middle < LAUNCH_TO_M else "power"
+    return "launch" if middle < LAUNCH_TO_MPS else "top end" if middle > TOP_END_FROM_MPS else "power"

@@ -10,6 +10,8 @@ from itertools import combinations
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.timing.estimate import COVERAGE_95
+
 Floats = NDArray[np.float64]
 EXACT_UP_TO = 20_000
 DRAWS = 9_999
@@ -46,17 +48,22 @@ class Welch:
     degrees: float
 
 
-def welch(before: Sequence[float], after: Sequence[float]) -> Welch:
-    """Welch's unequal-variance interval and test. Raises ValueError with fewer than two values an arm."""
+def welch(before: Sequence[float], after: Sequence[float], common_u95: float = 0.0) -> Welch:
+    """Welch's unequal-variance interval and test. Raises ValueError with fewer than two values an arm.
+
+    `common_u95` is of an error of the difference that more values would not lessen; its degrees of freedom are taken
+    as infinite (GUM, JCGM 100:2008, G.4).
+    """
     from scipy import stats
 
     if min(len(before), len(after)) < 2:
         raise ValueError("Welch's interval needs two values an arm")
     parts = [float(np.var(arm, ddof=1)) / len(arm) for arm in (before, after)]
     difference = float(np.mean(after) - np.mean(before))
-    variance = sum(parts)
-    if variance == 0.0:
-        return Welch(difference, difference, difference, 1.0 if difference == 0 else 0.0, len(before) + len(after) - 2)
+    variance = sum(parts) + (common_u95 / COVERAGE_95) ** 2
+    if sum(parts) == 0.0:
+        low95, high95 = difference - common_u95, difference + common_u95
+        return Welch(difference, low95, high95, 1.0 if low95 <= 0 <= high95 else 0.0, len(before) + len(after) - 2)
     degrees = variance**2 / sum(part**2 / (len(arm) - 1) for part, arm in zip(parts, (before, after), strict=True))
     half = float(stats.t.ppf(1 - ALPHA / 2, degrees)) * math.sqrt(variance)
     p_value = 2 * float(stats.t.sf(abs(difference) / math.sqrt(variance), degrees))
@@ -97,15 +104,16 @@ def _drawn(size: int, taken: int) -> NDArray[np.intp]:
     return np.argsort(draw.random((DRAWS, size)), axis=1)[:, :taken]
 
 
-def smallest_shown(before: Sequence[float], after: Sequence[float]) -> float:
+def smallest_shown(before: Sequence[float], after: Sequence[float], common_u95: float = 0.0) -> float:
     """The difference that a two-sided 5 % t test of this design and scatter finds with 80 % power.
 
     Noncentral t with Welch's degrees of freedom (Cohen 1988, chapter 2). Unit as the values.
     """
     from scipy import optimize, stats
 
-    result = welch(before, after)
-    error = math.sqrt(sum(float(np.var(arm, ddof=1)) / len(arm) for arm in (before, after)))
+    result = welch(before, after, common_u95)
+    scatter = sum(float(np.var(arm, ddof=1)) / len(arm) for arm in (before, after))
+    error = math.sqrt(scatter + (common_u95 / COVERAGE_95) ** 2)
     if error == 0.0:
         return 0.0
     limit = float(stats.t.ppf(1 - ALPHA / 2, result.degrees))

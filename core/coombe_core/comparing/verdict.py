@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -40,10 +41,14 @@ CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": 
 
 @dataclass(frozen=True)
 class Arm:
-    """One arm's values, in SI units, and the edge times of its runs where there are traces."""
+    """One arm's values, in SI units, the edge times of its runs where there are traces, and what all values share.
+
+    `common_u95` is the half-width of the 95 % interval of an error that is the same for every value of the arm.
+    """
 
     values: Sequence[float]
     edges: Sequence[EdgeTimes] = ()
+    common_u95: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -95,9 +100,10 @@ def compare(
     small = smaller_is_better(quantity)
     samples = [sample(arm.values, small) if len(arm.values) else None for arm in (before, after)]
     enough = min(len(before.values), len(after.values)) >= 2
-    difference = welch(before.values, after.values) if enough else None
+    common_u95 = math.hypot(before.common_u95, after.common_u95)
+    difference = welch(before.values, after.values, common_u95) if enough else None
     relabelled = permutation(before.values, after.values) if enough else None
-    shown = smallest_shown(before.values, after.values) if enough else None
+    shown = smallest_shown(before.values, after.values, common_u95) if enough else None
     word = _verdict(difference, quantity, bool(alike.differing))
     parts = bands(measure, before.edges, after.edges) if before.edges and after.edges and quantity == "time" else []
     kind = character(parts) if word in ("faster", "slower") else None
@@ -168,6 +174,8 @@ def _reasons(
         return []
     reasons = [f"Welch's t test: {_p(difference.p_value)}, {difference.degrees:.1f} degrees of freedom."]
     kind = "every relabelling" if relabelled.exact else "9,999 seeded relabellings"
+    if common_u95 := math.hypot(before.common_u95, after.common_u95):
+        reasons.append(f"The interval carries ± {common_u95:.3f} s for the torque ramps; more runs do not lessen it.")
     reasons.append(f"Permutation test ({kind}): {_p(relabelled.p_value)}.")
     if relabelled.lowest > ALPHA:
         reasons.append(

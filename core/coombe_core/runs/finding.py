@@ -20,6 +20,7 @@ from coombe_core.units import KMH_MPS, MPH_MPS
 
 AT_REST_MPS = 0.5
 STANDSTILL_S = 0.5
+BLIP_MPS, BLIP_S = 1.0, 0.3  # less than this is noise at rest, or at the very start of a launch
 PULL_MPS = 8.0  # a departure that never gets this fast is a creep, a roll-on that gains less is traffic
 PULL_MPS2 = 2.0  # mean over the first PULL_MPS; less is driving off in traffic
 LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted
@@ -70,6 +71,7 @@ class RunFinder:
     def _begin(self) -> None:
         """Know nothing yet, as at the start of a log and after a gap."""
         self._rest_since: float | None = None
+        self._rested_since: float | None = None
         self._rest_s = 0.0
         self._pull: list[Fix] = []
         self._back = 0  # the last fix of the pull that is LIFT_WAIT_S old
@@ -120,8 +122,9 @@ class RunFinder:
         self._begin()
 
     def _leave_rest(self) -> None:
-        self._rest_s = self._recent[-1][0] - (self._rest_since or 0.0)
-        self._rest_since = None
+        since_s = self._rest_since or 0.0
+        self._rested_since, self._rest_since = since_s, None
+        self._rest_s = self._recent[-1][0] - since_s
         self._kind = "standing"
         self._pull = [self._recent[-1]] if self._rest_s >= STANDSTILL_S else []
         self._recent.clear()
@@ -133,9 +136,16 @@ class RunFinder:
             stop = _braking_before(list(self._recent), elapsed_s)
             if stop:
                 yield stop
-            self._rest_since = elapsed_s
+            self._rest_since = self._rested_since if self._was_blip(elapsed_s) else elapsed_s
             self._pulled_until = float("-inf")
         self.rest_until(elapsed_s)
+
+    def _was_blip(self, rest_s: float) -> bool:
+        """Whether what lies between the last rest and this one is noise."""
+        moved = self._recent
+        if self._rested_since is None or not moved:
+            return False
+        return rest_s - moved[0][0] < BLIP_S and max(speed for _, speed in moved) < BLIP_MPS
 
     def _roll_on(self) -> list[Fix]:
         """The fixes from the last one of steady speed on, where the latest ones pull hard; else none."""

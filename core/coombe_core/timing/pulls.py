@@ -50,6 +50,7 @@ def time_standing(
         rollout_s=(rollout.instant - launch).value if rollout else None,
         measures=rows,
         splits=splits_of(fit, launch, zeros["rollout"], found.peak_mps),
+        launch_ramps=fit.launch_ramps,
     )
 
 

@@ -10,6 +10,7 @@ from coombe_core.runs.finding import Kind
 from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import Clock, Measure
+from coombe_core.timing.ramp_pool import LaunchRamps
 from coombe_core.timing.splits import Split
 
 Severity = Literal["void", "caution", "note"]
@@ -73,6 +74,7 @@ class TimedRun:
     mean_acceleration_g: Value | None = None
     corrected_parts: tuple[str, ...] = ()
     wheel_power: WheelPower | None = None
+    launch_ramps: LaunchRamps | None = None
     flags: list[Flag] = field(default_factory=list)
 
     def counts(self, measure: Measure) -> bool:

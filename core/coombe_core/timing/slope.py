@@ -10,6 +10,7 @@ from coombe_core.trace import Trace
 
 Floats = NDArray[np.float64]
 LEAST_M = 20.0
+LEAST_FIXES = 5
 AT_REST_MPS = 0.3
 DRIFT_LAG_S = 1.0
 DRIFT_M2_PER_S = 0.01  # where the log holds no rest to see it in: 0.1 m in a second, common for receivers
@@ -17,16 +18,43 @@ SLOPE_OF_WALK = 1.2
 
 
 def slope_percent(distance_m: Floats, fixes: Trace, around: Trace) -> Value | None:
-    """Slope in percent, positive uphill: least squares of the fixes' altitude against distance.
+    """Slope in percent, positive uphill, by vertical Doppler speed or altitude, whichever is surer.
+
+    None where the way is under 20 m or neither is logged five times.
+    """
+    if not distance_m.size or distance_m[-1] - distance_m[0] < LEAST_M:
+        return None
+    found = [each for each in (slope_by_climb(fixes), slope_by_altitude(distance_m, fixes, around)) if each]
+    return min(found, key=lambda each: each.u95) if found else None
+
+
+def slope_by_climb(fixes: Trace) -> Value | None:
+    """Slope in percent as what was climbed over what was driven, both by Doppler speed.
+
+    The interval is that of a mean of n values whose scatter has the lag-1 correlation r: s sqrt((1 + r) / (1 - r) / n).
+    """
+    known = np.isfinite(fixes.climb_mps)
+    climb, speed = fixes.climb_mps[known], fixes.speed_mps[known]
+    if climb.size < LEAST_FIXES or not speed.any():
+        return None
+    slope = float(climb.mean() / speed.mean())
+    scatter = climb - slope * speed
+    power = float(scatter @ scatter)
+    link = float(np.clip(scatter[1:] @ scatter[:-1] / power, 0.0, 0.95)) if power else 0.0
+    variance = power / (climb.size - 1) / climb.size * (1 + link) / (1 - link)
+    return Value(100.0 * slope, 100.0 * COVERAGE_95 * float(np.sqrt(variance)) / float(speed.mean()))
+
+
+def slope_by_altitude(distance_m: Floats, fixes: Trace, around: Trace) -> Value | None:
+    """Slope in percent by least squares of the fixes' altitude against distance.
 
     The interval allows for scatter about the line and for slow drift of altitude during the run, which the line
     itself hides: drift is taken as a random walk whose rate shows while the car is at rest (in `around`), and the
-    least-squares slope of a walk over a time T and a way D has the variance 6/5 rate T / D^2. None under 20 m or 5
-    altitudes.
+    least-squares slope of a walk over a time T and a way D has the variance 6/5 rate T / D^2.
     """
     known = np.isfinite(fixes.altitude_m)
     s, height = distance_m[known], fixes.altitude_m[known]
-    if s.size < 5 or s[-1] - s[0] < LEAST_M:
+    if s.size < LEAST_FIXES or s[-1] - s[0] < LEAST_M:
         return None
     centered = s - s.mean()
     spread = float(centered @ centered)

@@ -17,6 +17,7 @@ from coombe_core.timing.estimate import Estimate
 from coombe_core.timing.fixes import Fixes
 from coombe_core.timing.launching import CUBIC, Launch
 from coombe_core.timing.motion import PULLING, Drive, Known, Motion, Step, TooFewFixesError
+from coombe_core.timing.ramp_pool import LaunchRamps
 from coombe_core.timing.spline import Spline
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError"]
@@ -173,6 +174,13 @@ class SpeedFit:
         gradient = np.zeros(self._mean.size)
         gradient[place] = 1.0
         return self._estimate(float(self._mean[place]), gradient)
+
+    @property
+    def launch_ramps(self) -> LaunchRamps | None:
+        """What the fixes say of every ramp; None without a launch."""
+        if self._launch is None:
+            return None
+        return LaunchRamps(self._launch.weights, self._launch.instants_s - self._mean[0])
 
     def launch(self) -> Estimate:
         """The instant at which the car leaves rest."""

@@ -1,0 +1,87 @@
+"""The torque ramp pooled over a set-up's runs, and what a comparison from first movement carries of it."""
+
+from unittest import TestCase
+
+import numpy as np
+from drives import analysed, one_run, true_measures
+
+from coombe_core.analysis import Request, time_runs
+from coombe_core.comparing.arms import arm_of_runs
+from coombe_core.comparing.statistics import smallest_shown, welch
+from coombe_core.comparing.verdict import Arm, compare
+from coombe_core.simulating.car import SimulatedCar
+from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
+
+SIXTY = parse_measure("0-60 mph")
+
+
+class RampPoolTest(TestCase):
+    def test_what_two_runs_say_is_multiplied(self):
+        later_s = np.array([-0.02, 0.0, 0.02])
+        runs = [LaunchRamps(np.array([0.5, 0.3, 0.2]), later_s), LaunchRamps(np.array([0.2, 0.6, 0.2]), later_s)]
+        pool = RampPool.of(runs)
+        np.testing.assert_allclose(pool.weights, np.array([0.10, 0.18, 0.04]) / 0.32)
+        self.assertAlmostEqual(pool.longer_s(runs[0]), 0.02 * (0.10 - 0.04) / 0.32)
+
+    def test_more_runs_make_the_ramp_surer_but_never_certain(self):
+        later_s = np.array([-0.02, 0.0, 0.02])
+        run = LaunchRamps(np.array([0.5, 0.3, 0.2]), later_s)
+        widths = [RampPool.of([run] * count).u95_s([run] * count) for count in (1, 4, 16, 64)]
+        self.assertEqual(widths, sorted(widths, reverse=True))
+        self.assertGreater(widths[-1], 0.01)
+
+    def test_times_of_one_car_from_first_movement_hold_the_truth_with_their_common_doubt(self):
+        held = 0
+        for number, shape in enumerate(("linear", "smooth", "first-order") * 2):
+            car = SimulatedCar(ramp_shape=shape, ramp_s=0.08 + 0.03 * number)
+            made = [one_run(900 + 10 * number + each, car) for each in range(3)]
+            arm = arm_of_runs([time_runs(each.trace, Request())[0] for each in made], SIXTY, "first_movement", "time_s")
+            truth = true_measures(made[0])["0-60 mph", "first_movement"]["time_s"]
+            scatter_s = float(np.std(arm.values, ddof=1)) / np.sqrt(3)
+            held += abs(np.mean(arm.values) - truth) <= arm.common_u95 + 2 * scatter_s
+        self.assertGreaterEqual(held, 5)
+
+    def test_runs_of_one_ramp_scatter_less_than_each_on_its_own(self):
+        runs = [time_runs(one_run(950 + each, SimulatedCar()).trace, Request())[0] for each in range(5)]
+        alone = [run.measured("0-60 mph", "first_movement").time_s.value for run in runs]
+        self.assertLess(np.std(arm_of_runs(runs, SIXTY, "first_movement", "time_s").values), np.std(alone))
+
+
+class CarriedTest(TestCase):
+    BEFORE, AFTER = (3.91, 3.94, 3.89, 3.97, 3.92), (3.88, 3.90, 3.84, 3.93, 3.87)
+
+    def test_a_common_doubt_widens_the_interval_as_gum_adds_variances(self):
+        plain, carried = welch(self.BEFORE, self.AFTER), welch(self.BEFORE, self.AFTER, 0.05)
+        self.assertEqual(carried.value, plain.value)
+        # JCGM 100:2008, 5.1.2 and G.4.1: variances add up, infinite degrees of freedom take none away.
+        variances = [np.var(arm, ddof=1) / 5 for arm in (self.BEFORE, self.AFTER)]
+        total = sum(variances) + (0.05 / 1.959964) ** 2
+        self.assertAlmostEqual(carried.degrees, total**2 / sum(variance**2 / 4 for variance in variances))
+        self.assertGreater(carried.high95 - carried.low95, plain.high95 - plain.low95)
+        self.assertGreater(carried.p_value, plain.p_value)
+        self.assertGreater(smallest_shown(self.BEFORE, self.AFTER, 0.05), smallest_shown(self.BEFORE, self.AFTER))
+
+    def test_many_runs_do_not_talk_a_doubt_about_the_ramp_away(self):
+        before, after = Arm([3.90, 3.91] * 50, (), 0.04), Arm([3.88, 3.89] * 50, (), 0.04)
+        result = compare(SIXTY, "first_movement", before, after)
+        self.assertEqual(result.verdict, "no difference shown")
+        self.assertIn("torque ramps", " ".join(result.reasons))
+
+    def test_only_times_from_first_movement_carry_it(self):
+        runs = analysed("five-runs").runs
+        self.assertGreater(arm_of_runs(runs, SIXTY, "first_movement", "time_s").common_u95, 0.0)
+        self.assertEqual(arm_of_runs(runs, SIXTY, "rollout", "time_s").common_u95, 0.0)
+
+    def test_one_set_up_in_both_arms_leaves_no_doubt_about_its_ramp(self):
+        runs = analysed("five-runs").runs
+        pool = RampPool.of([run.launch_ramps for run in runs])
+        arms = [arm_of_runs(part, SIXTY, "first_movement", "time_s", pool) for part in (runs[:3], runs[3:])]
+        self.assertEqual([arm.common_u95 for arm in arms], [0.0, 0.0])
+
+    def test_bands_from_first_movement_still_add_up(self):
+        arms = [
+            arm_of_runs(analysed(log).runs, SIXTY, "first_movement", "time_s") for log in ("five-runs", "after-update")
+        ]
+        result = compare(SIXTY, "first_movement", *arms)
+        self.assertAlmostEqual(sum(band.difference_s for band in result.bands), result.difference.value, 9)
