@@ -9,7 +9,7 @@ from pathlib import Path
 from coombe_core.accuracy.report import Run, chart_svg, misses, page
 from coombe_core.accuracy.trials import Setting, trials
 
-SEED = 460_218  # nothing was developed on it; choose another once it has led to a change
+SEED = 590_377  # nothing was developed on it; choose another once it has led to a change
 # A setting, how many of the asked-for trials it gets, and by how much its targets are multiplied.
 SETTINGS: tuple[tuple[Setting, float, float | None], ...] = (
     (Setting(25.0, 0.05), 1.0, 1.0),
@@ -25,7 +25,7 @@ CHART = "accuracy-coverage.svg"
 def main(arguments: list[str] | None = None) -> int:
     """Run the trials and write the page; 1 where a target or a coverage does not hold."""
     parser = argparse.ArgumentParser(prog="coombe accuracy", description="Error and coverage against simulated truth.")
-    parser.add_argument("--runs", type=int, default=360, help="trials at the two settings that have targets")
+    parser.add_argument("--runs", type=int, default=1000, help="trials at the two settings that have targets")
     parser.add_argument("--seed", type=int, default=SEED)
     parser.add_argument("--out", type=Path, default=Path("docs"), help="the folder for the page and its picture")
     options = parser.parse_args(arguments)

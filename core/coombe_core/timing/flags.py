@@ -229,7 +229,8 @@ def _moved(run: Judged) -> Flag | None:
 def _off_the_way(fixes: Trace) -> tuple[float, float]:
     """The most by which a second's change of position differs from what Doppler drives (m), and when that was (s)."""
     fast = fixes.speed_mps > COURSE_MPS
-    known = np.isfinite(fixes.latitude_deg) & np.isfinite(fixes.course_deg) & fast
+    placed = np.isfinite(fixes.latitude_deg) & np.isfinite(fixes.longitude_deg)
+    known = placed & np.isfinite(fixes.course_deg) & fast
     step = max(round(MOVED_OVER_S * fixes.rate_hz), 1)
     if known.sum() <= step:
         return 0.0, 0.0
