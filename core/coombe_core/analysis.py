@@ -14,7 +14,8 @@ import numpy as np
 from coombe_core.correction import Correction, corrected
 from coombe_core.course import SurveyedCourse, mean_heading_deg
 from coombe_core.power.wheel import WheelPower, wheel_power
-from coombe_core.reading import ReadError, Reading, read_log
+from coombe_core.reading import Reading, read_log
+from coombe_core.reading.result import BusError
 from coombe_core.runs.finding import FoundRun, find_runs
 from coombe_core.sharing import Each
 from coombe_core.timing.flags import Judged, Surroundings, flags_of
@@ -66,7 +67,7 @@ class Analysis:
 def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Each = map) -> Analysis:
     """Read a log (bytes, or a file open in binary mode), find its runs and time each of them.
 
-    Raises ReadError where it cannot be read, or where the bus log that goes with it shows another drive.
+    Raises ReadError where it cannot be read, BusError where the bus log that goes with it shows another drive.
     """
     request = request or Request()
     stream = io.BytesIO(log) if isinstance(log, bytes) else log
@@ -83,7 +84,7 @@ def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:
     try:
         return align(bus, trace)
     except NoMatchError as error:
-        raise ReadError(str(error)) from None
+        raise BusError(str(error)) from None
 
 
 def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map) -> list[TimedRun]:

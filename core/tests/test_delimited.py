@@ -46,6 +46,12 @@ class DelimitedTest(TestCase):
         with self.assertRaisesRegex(ReadError, "GPX"):
             read_log(b'<?xml version="1.0"?><gpx version="1.1"></gpx>')
 
+    def test_a_height_that_nothing_on_earth_has_is_no_height(self):
+        data = b"time_utc,speed_mps,altitude_m\n2026-05-09T10:00:00Z,1,1e300\n2026-05-09T10:00:01Z,1,88\n"
+        altitude_m = read_log(data).trace.altitude_m
+        self.assertTrue(np.isnan(altitude_m[0]))
+        self.assertEqual(altitude_m[1], 88.0)
+
     def test_an_empty_file_is_told(self):
         with self.assertRaisesRegex(ReadError, "empty"):
             read_log(b" \r\n ")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pathlib import Path
 from typing import Any
 
 from django.db import transaction
@@ -12,6 +13,7 @@ from cars.models import Car, SetUp
 from comparisons.models import Comparison, Member
 from courses.models import Course
 from demo import season
+from runs.car_bus import BusUpload
 from runs.models import Run, RunKind, VoidReason
 from runs.services import import_log, void_run
 
@@ -76,9 +78,9 @@ def _set_ups() -> dict[str, SetUp]:
 
 def _import(log: season.DemoLog, set_up: SetUp, out: Course, tester: User) -> None:
     """Import one log, then write the conditions of each way on its runs; a stop shares those of the run before it."""
-    runs = Run.objects.filter(log=import_log(log.name, log.data, set_up, tester, {"course": out}).log).order_by(
-        "start_s"
-    )
+    bus = BusUpload(f"{Path(log.name).stem}-bus.log", log.bus) if log.bus else None
+    done = import_log(log.name, log.data, set_up, tester, {"course": out}, bus=bus)
+    runs = Run.objects.filter(log=done.log).order_by("start_s")
     way = -1
     for run in runs:
         way = min(way + (run.kind == RunKind.STANDING), len(log.conditions) - 1)

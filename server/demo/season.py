@@ -13,6 +13,7 @@ from datetime import UTC, date, datetime, timedelta
 import numpy as np
 
 from coombe_core.simulating.car import Conditions, SimulatedCar
+from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver, receive, write_nmea
 from coombe_core.simulating.scenarios import LIFTED, clean_run, pull, turn_round
@@ -146,6 +147,7 @@ class Outing:
     outside_temp_c: float
     wind_mps: float
     kind: str = "pulls"
+    with_bus: bool = False
 
 
 def _at(month: int, day: int, hour: int, minute: int = 0) -> datetime:
@@ -156,7 +158,7 @@ OUTINGS = (
     Outing("Delivered, 7.1", _at(4, 11, 8, 40), 3, 96, 44, 12, 1.4),
     Outing("Delivered, 7.1", _at(4, 18, 9, 5), 2, 95, 45, 14, 0.8, "strip"),
     Outing("Software 7.2", _at(4, 25, 8, 50), 3, 96, 45, 13, 1.1),
-    Outing("Software 7.2", _at(5, 9, 9, 10), 2, 95, 44, 15, 1.6, "strip"),
+    Outing("Software 7.2", _at(5, 9, 9, 10), 2, 95, 44, 15, 1.6, "strip", with_bus=True),
     Outing("Software 7.2.1", _at(6, 13, 8, 30), 3, 95, 44, 17, 0.9),
     Outing("7.2.1 on 20-inch", _at(7, 25, 8, 20), 3, 96, 46, 19, 1.2),
     Outing("7.2.1 on 20-inch", _at(7, 25, 10, 40), 1, 62, 41, 22, 1.9, "lifted"),
@@ -168,16 +170,18 @@ OUTINGS = (
 )
 PULL_TO_MPS = 66 * MPH_MPS
 CHARGE_A_RUN = 0.8
+BUS_CLOCK_S = 86_012.4  # where the car's own clock stood when its bus log began
 
 
 @dataclass(frozen=True)
 class DemoLog:
-    """One log with the conditions of each of its standing starts, in order."""
+    """One log with the conditions of each of its standing starts, in order, and the car bus of the first of a day."""
 
     name: str
     data: bytes
     outing: Outing
     conditions: list[dict[str, object]]
+    bus: bytes | None = None
 
 
 def logs() -> Iterator[DemoLog]:
@@ -198,12 +202,16 @@ def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generato
     begins = outing.begins + timedelta(minutes=9 * index)
     rate_hz = 10.0 if outing.kind == "lifted" else 25.0
     receiver = Receiver(rate_hz=rate_hz, latitude_deg=51.31, longitude_deg=-3.02, start_utc=begins)
-    trace = receive(drive(car, state, _acts(outing.kind), HEADING_DEG), receiver, int(draw.integers(1 << 31)))
+    motion = drive(car, state, _acts(outing.kind), HEADING_DEG)
+    trace = receive(motion, receiver, int(draw.integers(1 << 31)))
     as_csv = outing.kind == "strip"
     name = f"{begins:%Y-%m-%d}-{outing.set_up.split(',')[0].lower().replace(' ', '-')}-{index + 1}"
     data = to_csv(trace) if as_csv else write_nmea(trace)
     conditions = [_written(outing, state, way, charge - way * CHARGE_A_RUN) for way in range(2)]
-    return DemoLog(f"{name}.{'csv' if as_csv else 'nmea'}", data, outing, conditions)
+    bus = None
+    if outing.with_bus and index == 0:
+        bus = write_bus("candump", frames(motion, car, BUS_CLOCK_S, charge, state.pack_temp_c))
+    return DemoLog(f"{name}.{'csv' if as_csv else 'nmea'}", data, outing, conditions, bus)
 
 
 def _acts(kind: str) -> list[Act]:

@@ -20,8 +20,9 @@ from accounts.models import User
 from coombe_core.columnar import unpack
 from coombe_core.course import flat_track
 from coombe_core.reading import ReadError
-from coombe_core.reading.result import UnknownColumnsError
+from coombe_core.reading.result import BusError, UnknownColumnsError
 from runs import exports, services
+from runs.car_bus import BusUpload, pack_power_of
 from runs.errors import TooLarge
 from runs.filters import RunFilter
 from runs.models import Log, Measured, Run
@@ -56,7 +57,7 @@ class LogViewSet(
 ):
     """Logs: upload one, list them, delete one with its runs (administrators)."""
 
-    queryset = Log.objects.select_related("imported_by").prefetch_related("rejections", "runs")
+    queryset = Log.objects.select_related("imported_by", "bus").prefetch_related("rejections", "runs")
     serializer_class = LogSerializer
     parser_classes = [MultiPartParser]
 
@@ -68,9 +69,12 @@ class LogViewSet(
         given.is_valid(raise_exception=True)
         values = dict(given.validated_data)
         upload, set_up, layout = values.pop("file"), values.pop("set_up"), values.pop("layout", None)
+        bus, person = _bus_of(values), cast(User, request.user)
         _refuse_size(upload.size)
         try:
-            done = services.import_log(upload.name, upload.read(), set_up, cast(User, request.user), values, layout)
+            done = services.import_log(upload.name, upload.read(), set_up, person, values, layout, bus)
+        except BusError as error:
+            raise serializers.ValidationError({"bus": [f"{bus.name if bus else 'car bus'}: {error}"]}) from None
         except UnknownColumnsError as error:
             told = {"file": [f"{upload.name}: {error}"], "headings": error.columns}
             raise serializers.ValidationError(told) from None
@@ -78,6 +82,15 @@ class LogViewSet(
             raise serializers.ValidationError({"file": [f"{upload.name}: {error}"]}) from None
         code = status.HTTP_200_OK if done.already else status.HTTP_201_CREATED
         return Response(ImportedSerializer(done).data, status=code)
+
+
+def _bus_of(values: dict[str, Any]) -> BusUpload | None:
+    """The car-bus log of an import, taken out of its values."""
+    bus, dbc = values.pop("bus", None), values.pop("dbc", None)
+    if bus is None:
+        return None
+    _refuse_size(bus.size)
+    return BusUpload(bus.name, bus.read(), dbc.read().decode("utf-8", errors="replace") if dbc else None)
 
 
 def _refuse_oversize(request: Request) -> None:
@@ -105,7 +118,7 @@ class RunViewSet(
         if self.action == "list":
             headlines = Measured.objects.filter(name__in=HEADLINES)
             return runs.prefetch_related(Prefetch("measured", headlines, to_attr="headline_rows"))
-        return runs.prefetch_related("measured", "split_rows", "edits__edited_by")
+        return runs.select_related("log__bus").prefetch_related("measured", "split_rows", "edits__edited_by")
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Run]]:
         """A row in the list, the whole run elsewhere."""
@@ -183,11 +196,12 @@ class RunViewSet(
     @extend_schema(responses=PowerAnswerSerializer)
     @action(detail=True)
     def power(self, request: Request, pk: str | None = None) -> Response:
-        """Wheel power against speed, with what was assumed."""
+        """Wheel power against speed with what was assumed, and the pack's power by the car bus."""
         run = self.get_object()
         found = power_of(run)
         missing = "" if found else "Wheel power needs the car's test mass: write it down on the car's page."
-        return Response(PowerAnswerSerializer({"power": found, "missing": "" if run.kind == "stop" else missing}).data)
+        answer = {"power": found, "pack": pack_power_of(run), "missing": "" if run.kind == "stop" else missing}
+        return Response(PowerAnswerSerializer(answer).data)
 
     @extend_schema(responses={(200, "application/octet-stream"): bytes})
     @action(detail=True, url_path="trace/(?P<file_format>csv|gpx|parquet)")

@@ -83,6 +83,20 @@ class Log(models.Model):
         return self.name
 
 
+class BusRecord(models.Model):
+    """The car-bus log that goes with a log, kept like it, and how its clock lies to the receiver's."""
+
+    log = models.OneToOneField(Log, on_delete=models.CASCADE, related_name="bus")
+    sha256 = models.CharField(max_length=64)
+    name = models.CharField(max_length=255)
+    size_bytes = models.PositiveBigIntegerField()
+    format = models.CharField(max_length=12)
+    rejected = models.PositiveIntegerField()
+    offset_s = models.FloatField(help_text="what to add to its clock for seconds after the log's first fix")
+    offset_u95_s = models.FloatField()
+    over_reading = models.FloatField(help_text="the dashboard's speed is the true speed times this")
+
+
 class Rejection(models.Model):
     """A line of a log that was left out."""
 
@@ -176,11 +190,12 @@ class Run(Conditions):
 
 
 class RunTrace(models.Model):
-    """A run's fixes and its fitted curve, each as one Parquet blob."""
+    """A run's fixes, its fitted curve and what the car bus said, each as one Parquet blob."""
 
     run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="trace")
     fixes = models.BinaryField()
     curve = models.BinaryField()
+    bus = models.BinaryField(null=True)
 
 
 class Measured(models.Model):

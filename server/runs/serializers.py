@@ -10,7 +10,7 @@ from cars.models import SetUp
 from coombe_core.reading.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
-from runs.models import ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
+from runs.models import BusRecord, ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
 
 HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
 HOTTEST_PACK_C = 90
@@ -66,12 +66,21 @@ class RejectionSerializer(serializers.ModelSerializer[Rejection]):
         fields = ("line", "reason")
 
 
+class BusSerializer(serializers.ModelSerializer[BusRecord]):
+    """The car-bus log that goes with a log."""
+
+    class Meta:
+        model = BusRecord
+        fields = ("name", "format", "rejected", "offset_s", "offset_u95_s", "over_reading")
+
+
 class LogSerializer(serializers.ModelSerializer[Log]):
     """A log, without its bytes."""
 
     imported_by = serializers.CharField(source="imported_by.username", read_only=True)
     rejections = RejectionSerializer(many=True, read_only=True)
     run_ids = serializers.SerializerMethodField()
+    bus = BusSerializer(read_only=True, allow_null=True, default=None)
 
     class Meta:
         model = Log
@@ -121,10 +130,12 @@ class ImportSerializer(ConditionsSerializer):
     file = serializers.FileField(write_only=True, allow_empty_file=True, max_length=1000)
     set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.select_related("car"))
     car = serializers.IntegerField(required=False, write_only=True)
+    bus = serializers.FileField(required=False, write_only=True, help_text="a car-bus log of the same drive")
+    dbc = serializers.FileField(required=False, write_only=True, help_text="what decodes it, if not Coombe's own")
     layout = serializers.JSONField(required=False, write_only=True, help_text='headings of a table: {"v": "speed_kmh"}')
 
     class Meta(ConditionsSerializer.Meta):
-        fields = ("file", "set_up", "car", "layout", *CONDITION_FIELDS)
+        fields = ("file", "set_up", "car", "bus", "dbc", "layout", *CONDITION_FIELDS)
 
     def validate_layout(self, value: object) -> dict[str, str]:
         """Headings and names that Coombe knows."""
@@ -165,7 +176,7 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
 
     class Meta:
         model = Run
-        fields = "__all__"
+        exclude = ("launch_ramps",)
         read_only_fields = tuple(field.name for field in Run._meta.fields)
 
 
@@ -177,6 +188,7 @@ class RunSerializer(RunRowSerializer):
     splits = SplitSerializer(source="split_rows", many=True, read_only=True)
     edits = EditSerializer(many=True, read_only=True)
     core_version = serializers.CharField(source="log.core_version", read_only=True)
+    bus = BusSerializer(source="log.bus", read_only=True, allow_null=True, default=None)
 
 
 class RunChangeSerializer(ConditionsSerializer):
@@ -285,8 +297,19 @@ class PowerSerializer(serializers.Serializer[Any]):
     head_wind_mps = serializers.FloatField()
 
 
+class PackPowerSerializer(serializers.Serializer[Any]):
+    """The pack's power against speed, from the car bus."""
+
+    speed_mps = serializers.ListField(child=serializers.FloatField())
+    power_kw = serializers.ListField(child=serializers.FloatField())
+    peak_kw = serializers.FloatField()
+    peak_at_mps = serializers.FloatField()
+    tapers_from_mps = serializers.FloatField(allow_null=True)
+
+
 class PowerAnswerSerializer(serializers.Serializer[Any]):
-    """Wheel power, or what it lacks."""
+    """Wheel power, or what it lacks, and the pack's power where the car bus has it."""
 
     power = PowerSerializer(allow_null=True)
+    pack = PackPowerSerializer(allow_null=True)
     missing = serializers.CharField(allow_blank=True)

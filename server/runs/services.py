@@ -17,6 +17,7 @@ from coombe_core.columnar import pack
 from coombe_core.correction import Correction
 from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
 from coombe_core.reading.parquet import read_own
+from coombe_core.reading.result import BusError
 from coombe_core.road_load import RoadLoad
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import parse_measure
@@ -26,7 +27,8 @@ from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 from coombe_core.writing import to_parquet
 from courses.models import Course, Direction
-from runs import layouts, store
+from runs import car_bus, layouts, store
+from runs.car_bus import BusUpload
 from runs.errors import Conflict
 from runs.models import Edit, Flag, Log, Measured, Rejection, Run, RunTrace, Split, Validity, number, u95
 
@@ -50,24 +52,32 @@ def import_log(
     person: User,
     conditions: Mapping[str, Any],
     layout: Mapping[str, str] | None = None,
+    bus: BusUpload | None = None,
 ) -> Imported:
     """Read a log, time its runs and store all of it or nothing.
 
-    `layout` says what the headings of a table mean, and is remembered once the log was read with it. The bytes are on
-    disk before the rows that name them commit. Raises ReadError where the log can't be read.
+    `layout` says what the headings of a table mean, and is remembered once the log was read with it; `bus` is the
+    car-bus log of the same drive. The bytes are on disk before the rows that name them commit. Raises ReadError where
+    the log can't be read, BusError where the bus log can't or shows another drive.
     """
-    request = replace(_request(set_up, conditions), layout=layout or layouts.remembered(data))
+    known_bus = bus.read() if bus else None
+    request = replace(_request(set_up, conditions), layout=layout or layouts.remembered(data), bus=known_bus)
     analysis = analyse_log(data, request)
     if layout:
         layouts.remember(data, layout, person)
     if known := _known(analysis.sha256):
+        if bus:
+            raise BusError("the log is imported already; delete it first to import it with its car bus")
         return Imported(known, already=True)
+    bus_sha256 = bus.keep() if bus else ""
     store.keep(data, analysis.sha256)
     try:
         with transaction.atomic():
             log = _add_log(name, len(data), analysis, person)
+            if bus and analysis.bus:
+                car_bus.record(log, replace(bus, name=_plain(bus.name)), bus_sha256, analysis.bus)
             for timed in analysis.runs:
-                _add_run(log, timed, analysis.reading.trace, set_up, conditions)
+                _add_run(log, timed, analysis, set_up, conditions)
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
             return Imported(known, already=True)
@@ -124,7 +134,10 @@ def _plain(name: str) -> str:
     return "".join(c for c in last if c.isprintable())[:255] or UNKNOWN_NAME
 
 
-def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions: Mapping[str, Any]) -> None:
+def _add_run(log: Log, timed: TimedRun, analysis: Analysis, set_up: SetUp, conditions: Mapping[str, Any]) -> None:
+    trace, bus = analysis.reading.trace, analysis.bus
+    if bus:
+        conditions = car_bus.filled_in(bus, timed, conditions)
     driven = trace.between(timed.start_s, timed.end_s)
     run = Run.objects.create(
         log=log,
@@ -160,7 +173,8 @@ def _add_run(log: Log, timed: TimedRun, trace: Trace, set_up: SetUp, conditions:
         for flag in timed.flags
     )
     fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
-    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)))
+    said = car_bus.sampled(bus, timed) if bus else None
+    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)), bus=said)
 
 
 def _as_json(ramps: LaunchRamps | None) -> dict[str, list[float]] | None:

@@ -9,7 +9,7 @@ from pathlib import Path
 from coombe_core.accuracy.report import Run, chart_svg, misses, page
 from coombe_core.accuracy.trials import Setting, trials
 
-SEED = 590_377  # nothing was developed on it; choose another once it has led to a change
+SEED = 877_201  # nothing was developed on it; choose another once it has led to a change
 # A setting, how many of the asked-for trials it gets, and by how much its targets are multiplied.
 SETTINGS: tuple[tuple[Setting, float, float | None], ...] = (
     (Setting(25.0, 0.05), 1.0, 1.0),

@@ -47,6 +47,16 @@ class AlignedBus:
         channel = self.channel(name)
         return float(channel.at(np.array([elapsed_s]))[0]) if channel else None
 
+    def sampled(self, times_s: Floats) -> dict[str, Floats]:
+        """Every channel at times of the trace; those outside the bus log are NaN."""
+        found = {}
+        for name in self.log.channels:
+            channel = self.channel(name)
+            if channel is not None:
+                inside = (times_s >= channel.time_s[0]) & (times_s <= channel.time_s[-1])
+                found[name] = np.where(inside, channel.at(times_s), np.nan)
+        return found
+
     def mode_at(self, elapsed_s: float) -> str | None:
         """The drive mode that the bus last stated by a time of the trace."""
         before = [name for time_s, name in self.log.modes if time_s + self.offset_s.value <= elapsed_s]

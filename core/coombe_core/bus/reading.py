@@ -13,7 +13,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.reading.result import ReadError, Rejection
+from coombe_core.reading.result import BusError, Rejection
 from coombe_core.units import KMH_MPS
 
 Floats = NDArray[np.float64]
@@ -80,18 +80,18 @@ def recognises(head: bytes) -> str | None:
 def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
     """Read and decode a bus log, with Coombe's own DBC where none is given.
 
-    Raises ReadError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
+    Raises BusError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
     """
     import cantools
 
     data = stream.read()
     found = recognises(data[:HEAD_BYTES])
     if found is None:
-        raise ReadError("no car-bus log that Coombe knows (candump, ASC or BLF)")
+        raise BusError("no car-bus log that Coombe knows (candump, ASC or BLF)")
     try:
         database: Any = cantools.database.load_string(dbc or OWN_DBC.read_text(), database_format="dbc")
     except Exception as error:
-        raise ReadError(f"the DBC can't be read: {str(error)[:120]}") from None
+        raise BusError(f"the DBC can't be read: {str(error)[:120]}") from None
     rejections: list[Rejection] = []
     samples: dict[str, list[tuple[float, float]]] = {}
     modes: list[tuple[float, str]] = []
@@ -106,7 +106,7 @@ def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
             continue
         _keep(time_s, signals, samples, modes)
     if not samples:
-        raise ReadError("nothing in this bus log is known to the DBC")
+        raise BusError("nothing in this bus log is known to the DBC")
     return BusLog(found, {name: _channel(rows) for name, rows in samples.items()}, modes, rejections)
 
 

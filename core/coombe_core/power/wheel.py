@@ -53,6 +53,11 @@ def wheel_power(
     speed, acceleration = curve.speed_mps[inside], curve.acceleration_mps2[inside]
     power = road_load.wheel_power_w(speed, acceleration, slope_percent, density_kg_m3, head_wind_mps)
     top = int(np.argmax(power))
-    full = np.flatnonzero(power >= TAPERED * power[top])
-    tapers = float(speed[full[-1] + 1]) if full[-1] + 1 < power.size else None
+    tapers = tapers_from_mps(speed, power)
     return WheelPower(speed, power, float(power[top]), float(speed[top]), tapers, road_load.assumed)
+
+
+def tapers_from_mps(speed_mps: Floats, power_w: Floats) -> float | None:
+    """The speed (m/s) from which power (W, n each) stays under 95 % of its peak; None where it never does."""
+    full = np.flatnonzero(power_w >= TAPERED * power_w.max())
+    return float(speed_mps[full[-1] + 1]) if full[-1] + 1 < power_w.size else None

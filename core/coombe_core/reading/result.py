@@ -16,6 +16,10 @@ class ReadError(ValueError):
     """A log that cannot be read; its text is one sentence for the person who sent the file."""
 
 
+class BusError(ReadError):
+    """A car-bus log that cannot be read, or that shows another drive than the receiver's log."""
+
+
 class UnknownColumnsError(ReadError):
     """A table whose columns have to be named by a person first; `columns` are the headings that it has."""
 
@@ -74,6 +78,7 @@ MOST_REJECTIONS = 10_000
 TIME_RUNS_BACK = "time does not go forward"
 IMPOSSIBLE = "impossible time or speed"
 FASTEST_MPS = 200.0
+LARGEST = 1e6  # of any height in metres, angle in degrees, count or dilution
 LAST_UTC_S = 4e9  # some time in the year 2096
 NO_DATE = datetime(1970, 1, 1, tzinfo=UTC)
 
@@ -106,12 +111,18 @@ def assemble(
     start = NO_DATE + timedelta(microseconds=round(utc_s[0] * 1e6))
     elapsed_s = np.round(utc_s - utc_s[0], 6)
     empty = np.full(utc_s.size, np.nan)
-    filled = {name: columns.get(name, empty) for name in COLUMNS if name != "elapsed_s"}
+    filled = {name: _sane(columns.get(name, empty)) for name in COLUMNS if name != "elapsed_s"}
     trace = Trace(
         start_utc=start, elapsed_s=elapsed_s, date_known=date_known, speed_from_positions=speed_from_positions, **filled
     )
     rejections.sort(key=lambda rejection: rejection.line)
     return Reading(trace, log_format, rejections)
+
+
+def _sane(column: NDArray[np.float64]) -> NDArray[np.float64]:
+    """The column without numbers that nothing on earth has."""
+    absurd = np.abs(column) > LARGEST
+    return np.where(absurd, np.nan, column) if absurd.any() else column
 
 
 def _nothing_left(rejections: Rejections) -> str:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from coombe_core.bus.reading import OWN_DBC
-from coombe_core.simulating.car import SimulatedCar
+from coombe_core.simulating.car import Conditions, SimulatedCar, resistance_mps2
 from coombe_core.simulating.drive import Motion
 from coombe_core.units import KMH_MPS
 
@@ -29,15 +29,19 @@ def frames(
     import cantools
 
     database: Any = cantools.database.load_file(OWN_DBC)
+    level = Conditions()
     starts = np.array([run.start_s for run in motion.runs if run.kind == "standing"])
     for at_s in np.arange(0.0, motion.elapsed_s[-1], FRAME_S):
         index = int(np.searchsorted(motion.elapsed_s, at_s))
-        speed_kmh = float(motion.speed_mps[index]) / KMH_MPS
+        speed_mps = float(motion.speed_mps[index])
+        speed_kmh = speed_mps / KMH_MPS
         before = float(motion.speed_mps[max(index - 20, 0)])
-        pace = (float(motion.speed_mps[index]) - before) / 0.02
+        pace = (speed_mps - before) / 0.02
         spinning = bool(((at_s >= starts) & (at_s < starts + 1.0)).any())
         rear_kmh = speed_kmh * (1.0 + slip * spinning)
-        power_kw = max(pace, 0.0) * car.mass_kg * float(motion.speed_mps[index]) / EFFICIENCY / 1000.0
+        pulling_mps2 = pace + resistance_mps2(car, level, speed_mps) if speed_mps > 0 and pace > 0 else 0.0
+        effective_kg = car.mass_kg * car.rotating_mass_factor
+        power_kw = effective_kg * pulling_mps2 * speed_mps / EFFICIENCY / 1000.0
         signals: dict[str, dict[str, float]] = {
             "Motion": {
                 "IndicatedSpeed": min(speed_kmh * OVER_READING, 600.0),

@@ -68,10 +68,10 @@ class Onset:
 
 
 def brake_onset(fixes: Fixes, rough_s: float, noise_mps: float, correlation: float) -> Onset:
-    """The onset near `rough_s`; where few fixes are near, anywhere within a step of it."""
+    """The onset near `rough_s`; where few fixes are near, anywhere in the step after it."""
     near = fixes.part(np.abs(fixes.time_s - rough_s) < REACH_S)
     if near.time_s.size < LEAST_FIXES:
-        around = rough_s + fixes.step_s * np.array([-0.5, 0.0, 0.5])
+        around = rough_s + fixes.step_s * np.array([0.0, 0.5, 1.0])
         speeds = np.interp(around, fixes.time_s, fixes.speed_mps)
         return Onset(np.full(3, 1 / 3), around, speeds, np.full(3, noise_mps**2))
     instants = np.arange(-SOUGHT_S, SOUGHT_S, STEP_S)

@@ -13,7 +13,7 @@ SHAPES: tuple[Shape, ...] = ("linear", "smooth", "first-order")
 # An electric car is at full torque (first-order: at 95 %) 0.05-0.25 s after it begins to move: common practice.
 LAUNCH_RAMPS_S = (0.05, 0.09, 0.13, 0.17, 0.21, 0.25)
 # A stop, seen backwards, takes up its deceleration at once, or over a moment where the driver eases off.
-HALT_RAMPS_S = (0.002, 0.011, 0.022)
+HALT_RAMPS_S = (0.004, 0.012, 0.02)
 FIRST_ORDER_ENDS = 3.0  # time constants until 95 %
 
 

@@ -31,6 +31,7 @@ AT_LEAST_S = 0.35
 FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes after the join holds
 MOVING_MPS = 1.0
 GRID_S = 0.02
+COARSE_S, COARSE_DOUBT = 0.3, 1.35  # what lies between fixes further apart than this showed so much more spread
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -89,8 +90,8 @@ class SpeedFit:
         moved[self._lead :] = shift
         moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
         self._covariance += np.outer(moved, moved)
-        doubt = np.ones(self._mean.size)
-        doubt[self._mean.size - 3 * len(self.steps) :] = STEP_DOUBT
+        doubt = np.full(self._mean.size, COARSE_DOUBT if fixes.step_s > COARSE_S else 1.0)
+        doubt[self._mean.size - 3 * len(self.steps) :] *= STEP_DOUBT
         self._covariance *= np.outer(doubt, doubt)
         self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from runs.models import Log
+from runs.models import BusRecord, Log
 from runs.store import sweep
 
 
@@ -17,6 +17,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Sweep and say how many files went, if any."""
-        removed = sweep(set(Log.objects.values_list("sha256", flat=True)))
+        named = [set(model.objects.values_list("sha256", flat=True)) for model in (Log, BusRecord)]
+        removed = sweep(set.union(*named))
         if removed:
             self.stdout.write(f"{removed} stored files without a log removed")

@@ -296,7 +296,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Wheel power against speed, with what was assumed. */
+        /** @description Wheel power against speed with what was assumed, and the pack's power by the car bus. */
         get: operations["runs_power_retrieve"];
         put?: never;
         post?: never;
@@ -444,6 +444,25 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /** @description The car-bus log that goes with a log. */
+        Bus: {
+            name: string;
+            format: string;
+            /** Format: int64 */
+            rejected: number;
+            /**
+             * Format: double
+             * @description what to add to its clock for seconds after the log's first fix
+             */
+            offset_s: number;
+            /** Format: double */
+            offset_u95_s: number;
+            /**
+             * Format: double
+             * @description the dashboard's speed is the true speed times this
+             */
+            over_reading: number;
+        };
         /** @description A car with its set-ups. */
         Car: {
             readonly id: number;
@@ -693,6 +712,16 @@ export interface components {
             file: string;
             set_up: number;
             car?: number;
+            /**
+             * Format: binary
+             * @description a car-bus log of the same drive
+             */
+            bus?: string;
+            /**
+             * Format: binary
+             * @description what decodes it, if not Coombe's own
+             */
+            dbc?: string;
             /** @description headings of a table: {"v": "speed_kmh"} */
             layout?: unknown;
             /** Format: double */
@@ -749,6 +778,7 @@ export interface components {
             readonly rejections: components["schemas"]["Rejection"][];
             /** @description The log's runs in the order of time. */
             readonly run_ids: number[];
+            readonly bus: components["schemas"]["Bus"] | null;
             sha256: string;
             name: string;
             /** Format: int64 */
@@ -855,6 +885,17 @@ export interface components {
             arm: components["schemas"]["ArmName"];
             since_s: number[];
             speed_mps: number[];
+        };
+        /** @description The pack's power against speed, from the car bus. */
+        PackPower: {
+            speed_mps: number[];
+            power_kw: number[];
+            /** Format: double */
+            peak_kw: number;
+            /** Format: double */
+            peak_at_mps: number;
+            /** Format: double */
+            tapers_from_mps: number | null;
         };
         PaginatedCarList: {
             /** @example 123 */
@@ -1082,9 +1123,10 @@ export interface components {
             /** Format: double */
             head_wind_mps: number;
         };
-        /** @description Wheel power, or what it lacks. */
+        /** @description Wheel power, or what it lacks, and the pack's power where the car bus has it. */
         PowerAnswer: {
             power: components["schemas"]["Power"] | null;
+            pack: components["schemas"]["PackPower"] | null;
             missing: string;
         };
         /**
@@ -1179,6 +1221,7 @@ export interface components {
             readonly splits: components["schemas"]["Split"][];
             readonly edits: components["schemas"]["Edit"][];
             readonly core_version: string;
+            readonly bus: components["schemas"]["Bus"] | null;
             /** Format: double */
             readonly charge_before_percent: number | null;
             /** Format: double */
@@ -1244,6 +1287,8 @@ export interface components {
             readonly heading_deg: number | null;
             /** Format: double */
             readonly noise_mps: number;
+            /** @description weight of every torque ramp, and its first movement */
+            readonly launch_ramps: unknown;
             readonly validity: components["schemas"]["Validity"];
             /** @description a person kept or voided it */
             readonly decided: boolean;
@@ -1340,6 +1385,8 @@ export interface components {
             readonly heading_deg: number | null;
             /** Format: double */
             readonly noise_mps: number;
+            /** @description weight of every torque ramp, and its first movement */
+            readonly launch_ramps: unknown;
             readonly validity: components["schemas"]["Validity"];
             /** @description a person kept or voided it */
             readonly decided: boolean;

@@ -39,11 +39,24 @@ export function Conditions({ run }: { run: Run }) {
         </>
       )}
       <Edits edits={run.edits} />
+      {run.bus && <BusLine bus={run.bus} />}
       <p className="label">
         Log {run.log_name}, {run.rate_hz.toFixed(0)} Hz, noise {run.noise_mps.toFixed(3)} m/s, timed by core{" "}
         {run.core_version}
       </p>
     </section>
+  );
+}
+
+function BusLine({ bus }: { bus: NonNullable<Run["bus"]> }) {
+  const percent = (bus.over_reading - 1) * 100;
+  return (
+    <p className="label">
+      Car bus {bus.name} ({bus.format}), its clock {bus.offset_s >= 0 ? "+" : "−"}
+      {Math.abs(bus.offset_s).toFixed(3)} s ± {bus.offset_u95_s.toFixed(3)} s to the log's start; the
+      dashboard {percent >= 0 ? "over-reads" : "under-reads"} by {Math.abs(percent).toFixed(1)}
+      {"\u00a0%"}
+    </p>
   );
 }
 

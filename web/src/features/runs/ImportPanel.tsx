@@ -6,7 +6,8 @@ import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useCars, useCourses } from "../cars/queries";
-import { useImport, type SharedConditions } from "./useImport";
+import { BusChooser } from "./BusChooser";
+import { useImport, type BusFiles, type SharedConditions } from "./useImport";
 import { UploadList } from "./UploadList";
 
 /** Logs dropped in, with the conditions that hold for all of their runs; `onStart` keeps the panel open. */
@@ -15,12 +16,14 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
   const { car } = usePreferences();
   const { uploads, start, name, cancel } = useImport();
   const [form] = Form.useForm<SharedConditions>();
+  const [bus, setBus] = useState<BusFiles>({});
   const options = setUpOptions(cars.data ?? [], car);
   async function take(files: File[]) {
     const conditions = await form.validateFields().catch(() => null);
     if (!conditions || !files.length) return;
     onStart();
-    await start(files, conditions);
+    setBus({});
+    await start(files, conditions, bus);
   }
   if (cars.data?.length === 0) {
     return (
@@ -63,6 +66,7 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
           </Form.Item>
         </div>
       </Form>
+      <BusChooser chosen={bus} choose={setBus} />
       <DropZone take={(files) => void take(files)} />
       <UploadList uploads={uploads} cancel={cancel} name={name} />
     </section>

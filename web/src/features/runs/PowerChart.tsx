@@ -1,4 +1,4 @@
-import { useMemo } from "react";
+import { useMemo, type ReactNode } from "react";
 
 import type { Schemas } from "../../api/client";
 import type { Link } from "../../shared/Chart";
@@ -9,47 +9,65 @@ import type { Palette } from "../../theme";
 import { usePower, type Run } from "./queries";
 
 type Power = NonNullable<Schemas["PowerAnswer"]["power"]>;
+type Pack = NonNullable<Schemas["PowerAnswer"]["pack"]>;
 const ASSUMED: Record<string, string> = {
   cda_m2: "drag area",
   rolling_coefficient: "rolling coefficient",
   rotating_mass_factor: "rotating-mass factor",
 };
 
-/** Wheel power against speed, its peak, where it tapers, and what it rests on. */
+/** Power at the wheels and from the pack against speed, their peaks, where they taper, and what they rest on. */
 export function PowerChart({ run, curve }: { run: Run; curve: Schemas["Curve"]["curve"] }) {
   const answer = usePower(run.id);
   const { family, mode } = usePreferences();
   const p = palette(mode);
   const power = answer.data?.power ?? null;
-  const option = useMemo(() => (power ? powerOption(power, family, p) : null), [power, family, p]);
-  const link = useMemo(() => (power ? powerLink(power, curve, family) : undefined), [power, curve, family]);
-  if (!answer.data || (!power && !answer.data.missing)) return null;
+  const pack = answer.data?.pack ?? null;
+  const drawn = power ?? pack;
+  const option = useMemo(() => powerOption(power, pack, family, p), [power, pack, family, p]);
+  const link = useMemo(() => (drawn ? powerLink(drawn, curve, family) : undefined), [drawn, curve, family]);
+  if (!answer.data || (!drawn && !answer.data.missing)) return null;
+  const peaks = [
+    power && `wheels ${fixed(power.peak_kw, 0)} kW`,
+    pack && `pack ${fixed(pack.peak_kw, 0)} kW`,
+  ];
   return (
     <section className="sheet">
-      <h2>Power at the wheels</h2>
-      {power && option ? (
-        <>
-          <p style={{ margin: "0 0 8px" }}>
-            <strong>{fixed(power.peak_kw, 0)} kW</strong> at {withUnit(power.peak_at_mps, "speed", family, 0)}{" "}
-            <span className="quiet">
-              ({fixed(power.peak_metric_hp, 0)} metric hp, {fixed(power.peak_mechanical_hp, 0)} mechanical hp)
-            </span>
-            {power.tapers_from_mps !== null && (
-              <> · tapers from {withUnit(power.tapers_from_mps, "speed", family, 0)}</>
-            )}
-          </p>
-          <Chart
-            option={option}
-            link={link}
-            height={230}
-            label={`Wheel power against speed, peak ${fixed(power.peak_kw, 0)} kW`}
-          />
-          <p className="label">{restsOn(power, family)}</p>
-        </>
-      ) : (
-        <p>{answer.data.missing}</p>
+      <h2>{pack ? "Power at the wheels and from the pack" : "Power at the wheels"}</h2>
+      {power && (
+        <Peak what="wheels" power={power} family={family}>
+          {` (${fixed(power.peak_metric_hp, 0)} metric hp, ${fixed(power.peak_mechanical_hp, 0)} mechanical hp)`}
+        </Peak>
       )}
+      {pack && (
+        <Peak what="pack" power={pack} family={family}>
+          {power && ` (${fixed((100 * power.peak_kw) / pack.peak_kw, 0)} % of it reaches the wheels)`}
+        </Peak>
+      )}
+      {drawn && (
+        <Chart
+          option={option}
+          link={link}
+          height={230}
+          label={`Power against speed, peak: ${peaks.filter(Boolean).join(", ")}`}
+        />
+      )}
+      {power ? <p className="label">{restsOn(power, family)}</p> : <p>{answer.data.missing}</p>}
     </section>
+  );
+}
+
+function Peak(props: { what: string; power: Pack; family: Family; children: ReactNode }) {
+  const { what, power, family, children } = props;
+  return (
+    <p style={{ margin: "0 0 8px" }}>
+      <strong>{fixed(power.peak_kw, 0)} kW</strong> {what} at{" "}
+      {withUnit(power.peak_at_mps, "speed", family, 0)}
+      <span className="quiet">{children}</span>
+      {power.tapers_from_mps !== null && (
+        <> · tapers from {withUnit(power.tapers_from_mps, "speed", family, 0)}</>
+      )}
+    </p>
   );
 }
 
@@ -61,7 +79,7 @@ function restsOn(power: Power, family: Family): string {
   return `Rests on ${mass}, ${air}, ${wind}.${assumed ? ` Assumed: ${assumed}.` : ""}`;
 }
 
-function powerLink(power: Power, curve: Schemas["Curve"]["curve"], family: Family): Link {
+function powerLink(power: Pack, curve: Schemas["Curve"]["curve"], family: Family): Link {
   const factor = unitOf("speed", family).factor;
   return {
     sinceAt(x) {
@@ -76,26 +94,33 @@ function powerLink(power: Power, curve: Schemas["Curve"]["curve"], family: Famil
   };
 }
 
-function powerOption(power: Power, family: Family, p: Palette) {
+function powerOption(power: Power | null, pack: Pack | null, family: Family, p: Palette) {
   const unit = unitOf("speed", family);
   return {
-    grid: { left: 56, right: 20, top: 12, bottom: 46 },
+    grid: { left: 56, right: 56, top: 12, bottom: 46 },
     tooltip: { trigger: "axis", ...tooltip(p), valueFormatter: (value: number) => `${fixed(value, 0)} kW` },
     xAxis: { ...axis(p, unit.name), min: 0 },
     yAxis: { ...axis(p, "kW"), nameGap: 40, min: 0 },
     series: [
-      {
-        name: "Wheel power",
-        type: "line",
-        symbol: "none",
-        lineStyle: { color: p.ink, width: 2 },
-        itemStyle: { color: p.ink },
-        data: power.speed_mps.map((mps, index) => [
-          Number(shown(mps, "speed", family).toFixed(2)),
-          power.power_kw[index] ?? null,
-        ]),
-      },
+      ...(power ? [line("Wheels", power, family, p, "solid")] : []),
+      ...(pack ? [line("Pack", pack, family, p, "dashed")] : []),
       pointerSeries(p),
     ],
+  };
+}
+
+function line(name: string, power: Pack, family: Family, p: Palette, type: "solid" | "dashed") {
+  return {
+    name,
+    type: "line",
+    symbol: "none",
+    lineStyle: { color: p.ink, width: type === "solid" ? 2 : 1.5, type },
+    itemStyle: { color: p.ink },
+    labelLayout: { moveOverlap: "shiftY" },
+    endLabel: { show: true, formatter: name.toLowerCase(), color: p.ink },
+    data: power.speed_mps.map((mps, index) => [
+      Number(shown(mps, "speed", family).toFixed(2)),
+      power.power_kw[index] ?? null,
+    ]),
   };
 }

@@ -14,6 +14,13 @@ export interface Upload {
   headings?: string[];
   file: File;
   conditions: SharedConditions;
+  bus: BusFiles;
+}
+
+/** The car-bus log of the same drive and what decodes it, where there are such files. */
+export interface BusFiles {
+  bus?: File;
+  dbc?: File;
 }
 
 /** What the headings of a table mean, by heading. */
@@ -24,14 +31,15 @@ type Report = (change: Partial<Upload>) => void;
 
 /** Sends one log; the progress of an upload needs XMLHttpRequest, which `fetch` cannot tell. */
 function send(
-  file: File,
-  conditions: SharedConditions,
+  { file, conditions, bus }: Pick<Upload, "file" | "conditions" | "bus">,
   report: Report,
   request: XMLHttpRequest,
   layout?: Layout,
 ): Promise<void> {
   const form = new FormData();
   form.set("file", file);
+  if (bus.bus) form.set("bus", bus.bus);
+  if (bus.bus && bus.dbc) form.set("dbc", bus.dbc);
   if (layout) form.set("layout", JSON.stringify(layout));
   for (const [name, value] of Object.entries(conditions)) {
     if (value !== undefined && value !== null && value !== "") form.set(name, String(value));
@@ -77,7 +85,8 @@ function answered(request: XMLHttpRequest): Partial<Upload> {
   }
   const { log, already } = body as Schemas["Imported"];
   const runs = `${log.run_ids.length} ${log.run_ids.length === 1 ? "run" : "runs"}`;
-  const said = already ? `already imported, nothing stored twice (${runs})` : `${runs} found`;
+  const beside = log.bus ? `, car bus ${log.bus.name} brought to its clock` : "";
+  const said = already ? `already imported, nothing stored twice (${runs})` : `${runs} found${beside}`;
   return { state: "done", percent: 100, said, log };
 }
 
@@ -87,7 +96,7 @@ export function useImport() {
   const [request, setRequest] = useState<XMLHttpRequest | null>(null);
   const client = useQueryClient();
 
-  async function start(files: File[], conditions: SharedConditions) {
+  async function start(files: File[], conditions: SharedConditions, bus: BusFiles) {
     const added = files.map((file, index) => ({ file, key: Date.now() + index }));
     setUploads((all) => [
       ...all,
@@ -99,18 +108,19 @@ export function useImport() {
         said: "",
         file,
         conditions,
+        bus,
       })),
     ]);
-    for (const { file, key } of added) await one(key, file, conditions);
+    for (const { file, key } of added) await one(key, { file, conditions, bus });
     await settle();
   }
 
-  async function one(key: number, file: File, conditions: SharedConditions, layout?: Layout) {
+  async function one(key: number, what: Pick<Upload, "file" | "conditions" | "bus">, layout?: Layout) {
     const report: Report = (change) =>
       setUploads((all) => all.map((each) => (each.key === key ? { ...each, ...change } : each)));
     const sending = new XMLHttpRequest();
     setRequest(sending);
-    await send(file, conditions, report, sending, layout);
+    await send(what, report, sending, layout);
   }
 
   async function settle() {
@@ -120,7 +130,7 @@ export function useImport() {
   }
 
   async function name(upload: Upload, layout: Layout) {
-    await one(upload.key, upload.file, upload.conditions, layout);
+    await one(upload.key, upload, layout);
     await settle();
   }
 

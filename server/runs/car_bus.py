@@ -1,0 +1,109 @@
+"""The car-bus log of a drive: read at import, kept beside the log, and drawn on by its runs."""
+
+from __future__ import annotations
+
+import hashlib
+import io
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+from coombe_core.bus.aligning import AlignedBus
+from coombe_core.bus.reading import BusLog, read_bus
+from coombe_core.columnar import pack, unpack
+from coombe_core.power.wheel import BEFORE_LIFT_S, tapers_from_mps
+from coombe_core.timing.result import TimedRun
+from runs import store
+from runs.conditions import RANGES
+from runs.models import BusRecord, Log, Run
+
+STEP_S = 0.1
+BEFORE_S, AFTER_S = 5.0, 2.0
+# What the bus says of a run's state, and the conditions that it fills in before and after.
+STATES = {
+    "charge_percent": ("charge_before_percent", "charge_after_percent"),
+    "pack_temp_c": ("pack_temp_before_c", "pack_temp_after_c"),
+    "outside_temp_c": ("outside_temp_c", None),
+}
+
+
+@dataclass(frozen=True)
+class BusUpload:
+    """A car-bus log as it came in, with what decodes it; Coombe's own DBC where none is given."""
+
+    name: str
+    data: bytes
+    dbc: str | None = None
+
+    def read(self) -> BusLog:
+        """The log's channels. Raises BusError where it can't be read."""
+        return read_bus(io.BytesIO(self.data), self.dbc)
+
+    def keep(self) -> str:
+        """Store the bytes; their hash."""
+        sha256 = hashlib.sha256(self.data).hexdigest()
+        store.keep(self.data, sha256)
+        return sha256
+
+
+def record(log: Log, upload: BusUpload, sha256: str, bus: AlignedBus) -> BusRecord:
+    """The row that goes with a log."""
+    return BusRecord.objects.create(
+        log=log,
+        sha256=sha256,
+        name=upload.name,
+        size_bytes=len(upload.data),
+        format=bus.log.format,
+        rejected=len(bus.log.rejections),
+        offset_s=bus.offset_s.value,
+        offset_u95_s=bus.offset_s.u95,
+        over_reading=bus.over_reading,
+    )
+
+
+def sampled(bus: AlignedBus, timed: TimedRun) -> bytes:
+    """The channels near a run, on one time axis since its start."""
+    since_s = np.arange(-BEFORE_S, timed.end_s - timed.start_s + AFTER_S, STEP_S)
+    return pack({"since_s": since_s, **bus.sampled(timed.start_s + since_s)})
+
+
+def filled_in(bus: AlignedBus, timed: TimedRun, conditions: Mapping[str, Any]) -> dict[str, Any]:
+    """The conditions with what the bus knows of them; what a person wrote down stands."""
+    filled = dict(conditions)
+    for channel, names in STATES.items():
+        for name, at_s in zip(names, (timed.start_s, timed.end_s), strict=True):
+            value = bus.value_at(channel, at_s)
+            if name and value is not None and filled.get(name) is None and RANGES[name][0] <= value <= RANGES[name][1]:
+                filled[name] = round(value, 1)
+    if not filled.get("drive_mode"):
+        filled["drive_mode"] = (bus.mode_at(timed.start_s) or "")[:40]
+    return filled
+
+
+def pack_power_of(run: Run) -> dict[str, Any] | None:
+    """Pack power against the receiver's speed, for a pull with a bus that states it; its peak, and where it tapers."""
+    if run.kind == "stop" or run.trace.bus is None:
+        return None
+    columns, curve = unpack(bytes(run.trace.bus)), unpack(bytes(run.trace.curve))
+    if "pack_power_w" in columns:
+        power_w = columns["pack_power_w"]
+    elif {"pack_voltage_v", "pack_current_a"} <= columns.keys():
+        power_w = columns["pack_voltage_v"] * columns["pack_current_a"]
+    else:
+        return None
+    pulled_s = curve["since_s"][-1] - BEFORE_LIFT_S
+    inside = (columns["since_s"] >= 0) & (columns["since_s"] <= pulled_s) & np.isfinite(power_w)
+    if inside.sum() < 3:
+        return None
+    power_w = power_w[inside]
+    speed_mps = np.interp(columns["since_s"][inside], curve["since_s"], curve["speed_mps"])
+    top = int(np.argmax(power_w))
+    return {
+        "speed_mps": speed_mps.round(3).tolist(),
+        "power_kw": (power_w / 1000).round(2).tolist(),
+        "peak_kw": float(power_w[top]) / 1000,
+        "peak_at_mps": float(speed_mps[top]),
+        "tapers_from_mps": tapers_from_mps(speed_mps, power_w),
+    }
