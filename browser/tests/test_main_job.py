@@ -125,6 +125,7 @@ class SessionEndTest(BrowserTest):
         page.goto(f"/runs/{run.pk}")
         page.get_by_role("button", name="Write down").click()
         page.get_by_label("Driver").fill("A. Person")
+        page.wait_for_load_state("networkidle")  # a chart that is still asked for would end the session first
         page.context.clear_cookies()
         page.get_by_role("button", name="Save", exact=True).click()
         dialog = page.get_by_role("dialog")

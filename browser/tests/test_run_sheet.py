@@ -42,7 +42,7 @@ class RunSheetTest(BrowserTest):
 
     def test_pointing_at_one_chart_marks_the_instant_in_the_others(self):
         track = self.page.get_by_role("img", name="Track of the run")
-        power = self.page.get_by_role("img", name="Wheel power against speed")
+        power = self.page.get_by_role("img", name="Power against speed")
         expect(track.locator("svg")).to_be_visible()
         marked = 'path[fill="#6c2e63"]'
         expect(power.locator(marked)).to_have_count(0)

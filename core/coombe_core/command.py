@@ -41,7 +41,15 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--measure", action="append", default=[], type=_measure, metavar='"60-90 mph"')
     analyse.add_argument("--slope-percent", type=float, help="the course's surveyed slope, positive uphill")
     analyse.add_argument("--slope-profile", type=Path, metavar="CSV", help="the course's heights: way_m,height_m")
-    analyse.add_argument("--correct-to", choices=["level"], help="give corrected times beside the raw ones")
+    analyse.add_argument(
+        "--correct-to",
+        action="append",
+        default=[],
+        choices=["level", "standard-air", "calm"],
+        help="give corrected times beside the raw ones; may be given more than once",
+    )
+    analyse.add_argument("--metar", default="", metavar='"METAR …"', help="the weather report of the day")
+    analyse.add_argument("--elevation", type=float, default=0.0, metavar="M", help="height of the course, for --metar")
     analyse.add_argument("--mass", type=float, help="test mass in kg, for wheel power")
     analyse.add_argument("--cda", type=float, help="drag area in square metres, for wheel power")
     analyse.add_argument("--bus", type=Path, metavar="BUSLOG", help="a car-bus log of the same drive")
@@ -81,6 +89,7 @@ def _values(text: str) -> list[float]:
 
 
 def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from coombe_core.air import Air, read_metar
     from coombe_core.analysis import Request, analyse_log
     from coombe_core.correction import Correction
     from coombe_core.report import analysis_json, analysis_table
@@ -88,7 +97,13 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.sharing import in_processes
 
     load = RoadLoad.of(options.mass, options.cda) if options.mass else None
-    correction = Correction(slope=bool(options.correct_to), road_load=load)
+    wanted = set(options.correct_to)
+    try:
+        air = read_metar(options.metar).air(options.elevation) if options.metar else None
+    except ValueError as error:
+        _tell("--metar", error, options.json, out, err)
+        return FAILED
+    correction = Correction("level" in wanted, "standard-air" in wanted, "calm" in wanted, air or Air(), road_load=load)
     path = options.slope_profile
     try:
         surveyed = _surveyed(options.slope_percent, path)

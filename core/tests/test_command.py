@@ -6,9 +6,11 @@ import tempfile
 from pathlib import Path
 from unittest import TestCase
 
-from drives import nmea
+from drives import nmea, simulated
 
 from coombe_core.command import main
+from coombe_core.simulating.car import SimulatedCar
+from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.timing.measure import parse_measure
 
 RUN_KEYS = {
@@ -74,6 +76,53 @@ class CommandTest(TestCase):
     def test_without_correction_the_corrected_time_is_null(self):
         _, lines, _ = self.run_command("analyse", "--json", self.log("a.nmea", nmea("clean-run")))
         self.assertTrue(all(row["corrected_time_s"] is None for row in json.loads(lines[0])["runs"][0]["measures"]))
+
+    def test_a_weather_report_corrects_density_and_wind(self):
+        report = "METAR XXXX 091250Z 36010KT 9999 18/12 Q0990"
+        asked = ("--correct-to", "standard-air", "--correct-to", "calm", "--mass", "1900", "--cda", "0.56")
+        log = self.log("a.nmea", nmea("clean-run"))
+        code, lines, _ = self.run_command("analyse", "--json", *asked, "--metar", report, log)
+        self.assertEqual(code, 0)
+        rows = {(row["name"], row["clock"]): row for row in json.loads(lines[0])["runs"][0]["measures"]}
+        row = rows[("1/4 mile", "rollout")]
+        self.assertNotAlmostEqual(row["corrected_time_s"]["value"], row["time_s"]["value"], 3)
+
+    def test_a_bad_weather_report_and_a_bad_profile_are_told_without_a_traceback(self):
+        log = self.log("a.nmea", nmea("clean-run"))
+        bad = self.log("profile.csv", b"way_m,height_m\n0,0\nx,1\n")
+        for asked, reason in ((("--metar", "windy"), "METAR"), (("--slope-profile", bad), "line 3")):
+            code, lines, err = self.run_command("analyse", "--json", *asked, log)
+            self.assertEqual((code, json.loads(lines[0])["schema"]), (2, "coombe.error/1"))
+            self.assertIn(reason, err)
+
+    def test_a_slope_profile_takes_the_place_of_the_log_s_altitude(self):
+        log = self.log("a.nmea", nmea("clean-run"))
+        profile = self.log("profile.csv", b"way_m,height_m\n0,0\n300,3\n900,3\n")
+        _, lines, _ = self.run_command("analyse", "--json", "--slope-profile", profile, "--correct-to", "level", log)
+        standing = json.loads(lines[0])["runs"][0]
+        self.assertAlmostEqual(standing["slope_percent"]["value"], 0.73, delta=0.02)
+        rows = {(row["name"], row["clock"]): row for row in standing["measures"]}
+        sixty, quarter = rows[("0-60 mph", "rollout")], rows[("1/4 mile", "rollout")]
+        for row in (sixty, quarter):
+            self.assertLess(row["corrected_time_s"]["value"], row["time_s"]["value"] - 0.02)
+
+    def test_a_bus_log_makes_the_onset_of_a_stop_surer(self):
+        made = simulated("clean-run")
+        log = self.log("a.nmea", nmea("clean-run"))
+        bus = self.log("bus.log", write_bus("candump", frames(made.motion, SimulatedCar(), 77.0, 90.0, 45.0)))
+        widths = []
+        for asked in ((), ("--bus", bus)):
+            code, lines, err = self.run_command("analyse", "--json", "--measure", "110-0 mph", *asked, log)
+            self.assertEqual((code, err), (0, ""))
+            stop = json.loads(lines[0])["runs"][1]
+            widths.append(stop["measures"][0]["initial_speed_mps"]["u95"])
+        self.assertLessEqual(widths[1], widths[0])
+
+    def test_a_bus_log_that_is_none_is_told_by_its_path(self):
+        log, bus = self.log("a.nmea", nmea("clean-run")), self.log("bus.log", b"no frames here")
+        code, lines, err = self.run_command("analyse", "--json", "--bus", bus, log)
+        self.assertEqual((code, json.loads(lines[0])["path"]), (2, bus))
+        self.assertIn("no car-bus log", err)
 
     def test_the_table_for_people_names_runs_and_measures(self):
         code, lines, _ = self.run_command("analyse", self.log("a.nmea", nmea("clean-run")))

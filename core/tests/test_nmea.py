@@ -49,6 +49,41 @@ class NmeaAgainstPynmea2Test(TestCase):
             self.assertLess(abs((moment - fix.datetime).total_seconds()), 1e-5)
 
 
+NUMBERS = st.decimals(0, 180, allow_nan=False, places=3)
+EPOCHS = st.lists(
+    st.tuples(
+        st.integers(0, 8999).map(lambda n: f"{n // 100:02d}{n % 60:02d}.{n % 9999:04d}"),
+        st.integers(0, 17999).map(lambda n: f"{n // 100:03d}{n % 60:02d}.{n % 9999:04d}"),
+        *(st.sampled_from("NS"), st.sampled_from("EW"), NUMBERS, NUMBERS),
+        *(st.integers(0, 24), st.decimals("0.5", 20, places=1), st.decimals(-90, 4000, places=3)),
+    ),
+    min_size=1,
+    max_size=12,
+)
+
+
+class AnyEpochTest(TestCase):
+    @settings(max_examples=60, deadline=None)
+    @given(EPOCHS)
+    def test_whatever_a_receiver_states_is_read_as_the_usual_library_reads_it(self, epochs):
+        lines = []
+        for number, (north, east, ns, ew, knots, course, satellites, hdop, height) in enumerate(epochs):
+            clock = f"10{number // 60:02d}{number % 60:02d}.00"
+            lines.append(sentence(f"GNGGA,{clock},{north},{ns},{east},{ew},1,{satellites},{hdop},{height},M,47.0,M,,"))
+            lines.append(sentence(f"GNRMC,{clock},A,{north},{ns},{east},{ew},{knots},{course},090526,,,A"))
+        reading = read(b"".join(lines))
+        self.assertEqual(reading.rejections, [])
+        for row, (height, fix) in enumerate(zip(lines[::2], lines[1::2], strict=True)):
+            gga, rmc = (pynmea2.parse(line.decode().strip()) for line in (height, fix))
+            self.assertAlmostEqual(reading.trace.latitude_deg[row], rmc.latitude, 9)
+            self.assertAlmostEqual(reading.trace.longitude_deg[row], rmc.longitude, 9)
+            self.assertAlmostEqual(reading.trace.speed_mps[row], float(rmc.spd_over_grnd) * KNOT_MPS, 9)
+            self.assertAlmostEqual(reading.trace.course_deg[row], float(rmc.true_course), 9)
+            self.assertAlmostEqual(reading.trace.altitude_m[row], float(gga.altitude), 9)
+            self.assertEqual(reading.trace.satellites[row], int(gga.num_sats))
+            self.assertAlmostEqual(reading.trace.hdop[row], float(gga.horizontal_dil), 9)
+
+
 class NmeaDamageTest(TestCase):
     def test_a_wrong_checksum_rejects_its_line_and_names_it(self):
         lines = SHORT.splitlines(keepends=True)

@@ -26,7 +26,7 @@ from runs.car_bus import BusUpload, pack_power_of
 from runs.errors import TooLarge
 from runs.filters import RunFilter
 from runs.models import Log, Measured, Run
-from runs.physics import corrected_times, power_of
+from runs.physics import corrected_times, power_of, weather_of
 from runs.serializers import (
     HEADLINES,
     CorrectedSerializer,
@@ -39,10 +39,12 @@ from runs.serializers import (
     MeasuredSerializer,
     NamedSerializer,
     PowerAnswerSerializer,
+    ReportSerializer,
     RunChangeSerializer,
     RunRowSerializer,
     RunSerializer,
     VoidSerializer,
+    WeatherSerializer,
 )
 
 FORM_OVERHEAD_BYTES = 64 * 1024
@@ -192,6 +194,18 @@ class RunViewSet(
         except ValueError as error:
             raise serializers.ValidationError({"name": [str(error)]}) from None
         return Response(MeasuredSerializer([Measured.of(run, row) for row in rows], many=True).data)
+
+    @extend_schema(parameters=[ReportSerializer], responses=WeatherSerializer)
+    @action(detail=True)
+    def weather(self, request: Request, pk: str | None = None) -> Response:
+        """The conditions that a METAR line states, with the pressure at the height of the run."""
+        asked = ReportSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        try:
+            found = weather_of(self.get_object(), asked.validated_data["report"])
+        except ValueError as error:
+            raise serializers.ValidationError({"report": [f"This is {error}."]}) from None
+        return Response(WeatherSerializer(found).data)
 
     @extend_schema(responses=PowerAnswerSerializer)
     @action(detail=True)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from coombe_core.air import Air, air_density_kg_m3, density_altitude_m
+import numpy as np
+
+from coombe_core.air import Air, air_density_kg_m3, density_altitude_m, read_metar, station_pressure_hpa
 from coombe_core.columnar import unpack
 from coombe_core.correction import Correction, corrected
 from coombe_core.power.wheel import WheelPower, wheel_power
@@ -21,6 +23,26 @@ def air_of(run: Run) -> Air | None:
         return None
     density = air_density_kg_m3(run.pressure_hpa, run.outside_temp_c, run.humidity_percent or 0.0)
     return Air(density, run.wind_mps or 0.0, run.wind_from_deg or 0.0)
+
+
+def weather_of(run: Run, report: str) -> dict[str, float | None]:
+    """What a METAR line says of a run's conditions, its pressure brought to the height of the run's fixes.
+
+    Raises ValueError with a sentence where it is no such line.
+    """
+    told = read_metar(report)
+    heights_m = unpack(bytes(run.trace.fixes))["altitude_m"]
+    known = heights_m[np.isfinite(heights_m)]
+    height_m = float(np.median(known)) if known.size else 0.0
+    pressure = None if told.sea_level_hpa is None else station_pressure_hpa(told.sea_level_hpa, height_m)
+    found = {
+        "outside_temp_c": told.temp_c,
+        "pressure_hpa": pressure,
+        "humidity_percent": told.humidity_percent,
+        "wind_mps": told.wind_mps,
+        "wind_from_deg": told.wind_from_deg,
+    }
+    return {name: None if value is None else round(value, 1) for name, value in found.items()}
 
 
 def road_load_of(run: Run) -> RoadLoad | None:

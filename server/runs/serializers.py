@@ -253,6 +253,22 @@ class NamedSerializer(serializers.Serializer[Any]):
     name = serializers.CharField(max_length=24)
 
 
+class ReportSerializer(serializers.Serializer[Any]):
+    """A METAR line."""
+
+    report = serializers.CharField(max_length=400)
+
+
+class WeatherSerializer(serializers.Serializer[Any]):
+    """Conditions that a weather report states; null where it does not."""
+
+    outside_temp_c = serializers.FloatField(allow_null=True)
+    pressure_hpa = serializers.FloatField(allow_null=True)
+    humidity_percent = serializers.FloatField(allow_null=True)
+    wind_mps = serializers.FloatField(allow_null=True)
+    wind_from_deg = serializers.FloatField(allow_null=True)
+
+
 class CorrectionAskSerializer(serializers.Serializer[Any]):
     """Which differences to the reference conditions to take out."""
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
@@ -17,6 +18,42 @@ FRAME_S = 0.02
 OVER_READING = 1.03
 VOLTAGE_V = 380.0
 EFFICIENCY = 0.92
+
+
+@dataclass(frozen=True)
+class State:
+    """What the car's bus knows at one moment."""
+
+    speed_kmh: float
+    rear_kmh: float
+    pace_mps2: float
+    power_kw: float
+    charge_percent: float
+    pack_temp_c: float
+
+    def signals(self) -> dict[str, dict[str, float]]:
+        """Every message with its signals, in the units of the DBC."""
+        return {
+            "Motion": {
+                "IndicatedSpeed": min(self.speed_kmh * OVER_READING, 600.0),
+                "BrakePedal": float(self.pace_mps2 < -3.0),
+                "AcceleratorPedal": 100.0 if self.pace_mps2 > 2.0 else 0.0,
+            },
+            "WheelSpeeds": {
+                "WheelSpeedFrontLeft": self.speed_kmh,
+                "WheelSpeedFrontRight": self.speed_kmh,
+                "WheelSpeedRearLeft": self.rear_kmh,
+                "WheelSpeedRearRight": self.rear_kmh,
+            },
+            "Pack": {
+                "PackVoltage": VOLTAGE_V,
+                "PackCurrent": min(self.power_kw * 1000.0 / VOLTAGE_V, 3000.0),
+                "PackPower": min(self.power_kw, 1500.0),
+                "Charge": self.charge_percent,
+            },
+            "Temperatures": {"PackTemp": self.pack_temp_c, "MotorTemp": 60.0, "OutsideTemp": 15.0},
+            "Mode": {"DriveMode": 2.0},
+        }
 
 
 def frames(
@@ -42,28 +79,8 @@ def frames(
         pulling_mps2 = pace + resistance_mps2(car, level, speed_mps) if speed_mps > 0 and pace > 0 else 0.0
         effective_kg = car.mass_kg * car.rotating_mass_factor
         power_kw = effective_kg * pulling_mps2 * speed_mps / EFFICIENCY / 1000.0
-        signals: dict[str, dict[str, float]] = {
-            "Motion": {
-                "IndicatedSpeed": min(speed_kmh * OVER_READING, 600.0),
-                "BrakePedal": float(pace < -3.0),
-                "AcceleratorPedal": 100.0 if pace > 2.0 else 0.0,
-            },
-            "WheelSpeeds": {
-                "WheelSpeedFrontLeft": speed_kmh,
-                "WheelSpeedFrontRight": speed_kmh,
-                "WheelSpeedRearLeft": rear_kmh,
-                "WheelSpeedRearRight": rear_kmh,
-            },
-            "Pack": {
-                "PackVoltage": VOLTAGE_V,
-                "PackCurrent": min(power_kw * 1000.0 / VOLTAGE_V, 3000.0),
-                "PackPower": min(power_kw, 1500.0),
-                "Charge": charge_percent,
-            },
-            "Temperatures": {"PackTemp": pack_temp_c, "MotorTemp": 60.0, "OutsideTemp": 15.0},
-            "Mode": {"DriveMode": 2.0},
-        }
-        for name, values in signals.items():
+        state = State(speed_kmh, rear_kmh, pace, power_kw, charge_percent, pack_temp_c)
+        for name, values in state.signals().items():
             message = database.get_message_by_name(name)
             yield clock_s + float(at_s), message.frame_id, message.encode(values)
 

@@ -82,18 +82,22 @@ class SpeedFit:
             self._mean = np.concatenate([[0.0], mean])
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
         self._lead = self._mean.size - self._motion.size
+        self._within = self._covariance.copy()
+        self._doubt(fixes.step_s)
+        self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
+
+    def _doubt(self, step_s: float) -> None:
+        """Add to the covariance what smoothing may hide, what is not normal of steps, and what few fixes leave open."""
         speed = self._rows(np.array([self._from_s]))[1][0]
         known = Known(speed[self._lead :], float(speed @ self._mean), float(speed @ self._covariance @ speed))
         shift = self._motion.smoothing_shift(known)
-        self._within = self._covariance.copy()
         moved = np.zeros(self._mean.size)
         moved[self._lead :] = shift
         moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
         self._covariance += np.outer(moved, moved)
-        doubt = np.full(self._mean.size, COARSE_DOUBT if fixes.step_s > COARSE_S else 1.0)
+        doubt = np.full(self._mean.size, COARSE_DOUBT if step_s > COARSE_S else 1.0)
         doubt[self._mean.size - 3 * len(self.steps) :] *= STEP_DOUBT
         self._covariance *= np.outer(doubt, doubt)
-        self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
         """One mean and one covariance over all ramps.

@@ -62,6 +62,17 @@ class ComparisonTest(TestCase):
         for ours_band, their_band in zip(ours["bands"], theirs["bands"], strict=True):
             self.assertAlmostEqual(ours_band["difference_s"], their_band["difference_s"], 9)
 
+    def test_a_time_from_first_movement_carries_the_doubt_about_the_ramps(self):
+        result = self.preview(clock="first_movement").json()
+        self.assertIn("torque ramps", " ".join(result["reasons"]))
+        values = [row["value"] for row in result["runs"] if row["arm"] == "before"]
+        self.assertAlmostEqual(sum(values) / len(values), result["before"]["mean"], 9)
+
+    def test_one_set_up_against_itself_carries_none(self):
+        before = self.arms["before"]
+        result = self.preview(clock="first_movement", before=before[:3], after=before[3:]).json()
+        self.assertNotIn("torque ramps", " ".join(result["reasons"]))
+
     def test_a_void_run_drops_out_visibly(self):
         run = Run.objects.get(pk=self.arms["before"][0])
         void_run(run, "traffic", "", run.revision, self.person)

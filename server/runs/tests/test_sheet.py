@@ -45,6 +45,25 @@ class SheetTest(TestCase):
         return next(row["time_s"] for row in rows if (row["name"], row["clock"]) == ("1/4 mile", "rollout"))
 
 
+class WeatherTest(SheetTest):
+    LINE = "METAR XXXX 091250Z 24010KT 9999 FEW030 18/12 Q1013"
+
+    def test_a_metar_line_gives_the_conditions_of_the_air(self):
+        found = self.ask("weather", report=self.LINE).data
+        self.assertEqual((found["outside_temp_c"], found["wind_from_deg"]), (18.0, 240.0))
+        self.assertAlmostEqual(found["wind_mps"], 5.1, 1)
+        self.assertAlmostEqual(found["humidity_percent"], 68.0, delta=1.5)
+
+    def test_the_pressure_is_that_at_the_height_of_the_run(self):
+        # ISO 2533: 120 m up, where the stand-in's strip lies, pressure is 14.3 hPa under that at sea level.
+        self.assertAlmostEqual(self.ask("weather", report=self.LINE).data["pressure_hpa"], 1013 - 14.3, delta=0.5)
+
+    def test_what_is_no_such_line_is_told(self):
+        answer = self.ask("weather", report="fine, a little windy")
+        self.assertEqual(answer.status_code, 400)
+        self.assertIn("METAR line", answer.json()["report"][0])
+
+
 class CorrectedTest(SheetTest):
     def test_each_part_moves_the_time_its_own_way(self):
         raw = self.pull.measured.get(name="1/4 mile", clock="rollout").time_s
@@ -80,7 +99,7 @@ class PowerTest(SheetTest):
         self.assertIn("test mass", answer["missing"])
 
     def test_a_stop_has_none_and_misses_none(self):
-        self.assertEqual(self.ask("power", self.stop).data, {"power": None, "missing": ""})
+        self.assertEqual(self.ask("power", self.stop).data, {"power": None, "pack": None, "missing": ""})
 
 
 class NamedTest(SheetTest):

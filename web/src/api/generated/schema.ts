@@ -340,6 +340,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/{id}/weather/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The conditions that a METAR line states, with the pressure at the height of the run. */
+        get: operations["runs_weather_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/": {
         parameters: {
             query?: never;
@@ -1287,8 +1304,6 @@ export interface components {
             readonly heading_deg: number | null;
             /** Format: double */
             readonly noise_mps: number;
-            /** @description weight of every torque ramp, and its first movement */
-            readonly launch_ramps: unknown;
             readonly validity: components["schemas"]["Validity"];
             /** @description a person kept or voided it */
             readonly decided: boolean;
@@ -1385,8 +1400,6 @@ export interface components {
             readonly heading_deg: number | null;
             /** Format: double */
             readonly noise_mps: number;
-            /** @description weight of every torque ramp, and its first movement */
-            readonly launch_ramps: unknown;
             readonly validity: components["schemas"]["Validity"];
             /** @description a person kept or voided it */
             readonly decided: boolean;
@@ -1552,6 +1565,19 @@ export interface components {
             reason: components["schemas"]["VoidReason"];
             /** @default  */
             note: string;
+        };
+        /** @description Conditions that a weather report states; null where it does not. */
+        Weather: {
+            /** Format: double */
+            outside_temp_c: number | null;
+            /** Format: double */
+            pressure_hpa: number | null;
+            /** Format: double */
+            humidity_percent: number | null;
+            /** Format: double */
+            wind_mps: number | null;
+            /** Format: double */
+            wind_from_deg: number | null;
         };
     };
     responses: never;
@@ -2339,6 +2365,30 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+        };
+    };
+    runs_weather_retrieve: {
+        parameters: {
+            query: {
+                report: string;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Weather"];
                 };
             };
         };

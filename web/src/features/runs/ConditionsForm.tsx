@@ -4,6 +4,7 @@ import { ApiError, type Schemas } from "../../api/client";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { CONDITION_FIELDS, type ConditionField } from "./conditionFields";
 import { useRunChanges, type Run } from "./queries";
+import { WeatherReport } from "./WeatherReport";
 
 const YES_NO = [
   { value: true, label: "on" },
@@ -40,6 +41,7 @@ export function ConditionsForm({ run, done }: { run: Run; done: () => void }) {
           </Form.Item>
         ))}
       </div>
+      <WeatherReport id={run.id} fill={(found) => form.setFieldsValue(found)} />
       <Form.Item name="notes" label="Notes">
         <Input.TextArea rows={3} maxLength={4000} />
       </Form.Item>

@@ -39,6 +39,14 @@ export function usePower(id: number) {
   });
 }
 
+/** What a METAR line says of a run's air. */
+export function useWeather(id: number) {
+  return useMutation({
+    mutationFn: async (report: string) =>
+      body(await api.GET("/api/runs/{id}/weather/", { params: { path: { id }, query: { report } } })),
+  });
+}
+
 export type CorrectionAsk = NonNullable<paths["/api/runs/{id}/corrected/"]["get"]["parameters"]["query"]>;
 
 /** Times corrected as asked; nothing is fetched where nothing is asked. */

@@ -1,0 +1,57 @@
+"""A car-bus log that goes with a receiver log: chosen beside it, brought to its clock, seen on the run's sheet."""
+
+from __future__ import annotations
+
+from playwright.sync_api import expect
+
+from driving import BrowserTest
+from runs.services import import_log
+from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+from runs.tests.test_car_bus import drive
+
+
+class CarBusTest(BrowserTest):
+    def test_pack_power_and_the_clocks_offset_reach_the_sheet(self):
+        UserFactory(username="tester")
+        SetUpFactory(name="As delivered")
+        log, bus = drive()
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        self.choose(page, "Set-up", "As delivered")
+        chooser = page.get_by_label("Car-bus log", exact=True)
+        chooser.set_input_files({"name": "wrong.log", "mimeType": "text/plain", "buffer": b"nothing of a bus"})
+        files = page.get_by_label("Log files")
+        files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
+        expect(page.get_by_text("wrong.log: no car-bus log")).to_be_visible()
+        chooser.set_input_files({"name": "drive.log", "mimeType": "text/plain", "buffer": bus})
+        expect(page.get_by_role("button", name="Remove Car-bus log drive.log")).to_be_visible()
+        files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
+        expect(page.get_by_text("car bus drive.log brought to its clock")).to_be_visible(timeout=20_000)
+        page.get_by_role("link", name="run 1").click()
+        expect(page.get_by_text("the dashboard over-reads by 3.0")).to_be_visible()
+        expect(page.get_by_text("kW pack at")).to_be_visible()
+        expect(page.get_by_text("83 %").first).to_be_visible()
+
+
+class WeatherReportTest(BrowserTest):
+    def test_a_weather_report_fills_the_air_in_and_nothing_is_stored_before_saving(self):
+        UserFactory(username="tester")
+        run = import_log("drive.nmea", drive()[0], SetUpFactory(), UserFactory(), {}).log.runs.get(kind="standing")
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.goto(f"/runs/{run.pk}")
+        page.get_by_role("button", name="Write down").click()
+        report = page.get_by_label("Weather report (METAR)")
+        report.fill("a fine day")
+        page.get_by_role("button", name="Fill in the air").click()
+        expect(page.get_by_text("METAR line without temperature")).to_be_visible()
+        report.fill("METAR XXXX 091250Z 24010KT 9999 FEW030 18/12 Q1013")
+        report.press("Enter")
+        expect(page.get_by_label("Humidity")).to_have_value("68")
+        run.refresh_from_db()
+        self.assertIsNone(run.pressure_hpa)
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(page.get_by_text("later changes")).to_be_visible()
+        run.refresh_from_db()
+        self.assertAlmostEqual(run.pressure_hpa, 998.7, delta=1.0)
+        self.assertEqual(run.wind_from_deg, 240)
