@@ -72,6 +72,14 @@ class PageTest(TestCase):
         slow = Run(Setting(10.0), made_up(0.008, 0.002, count=20).trials, 2.0)
         self.assertEqual(misses([slow]), [])
 
+    def test_a_coverage_without_a_target_is_told_on_the_page_and_is_no_miss(self):
+        untargeted = Run(Setting(1.0), made_up(0.001, 0.002).trials, None)
+        self.assertEqual(misses([untargeted]), [])
+        self.assertIn(
+            "1 Hz, speed noise 0.05 m/s: 0-60 mph, rollout: the 95 %",
+            page([Run(Setting(), few(), 1.0), untargeted], 1, ""),
+        )
+
     def test_the_page_has_the_targets_the_ramps_and_where_it_fails(self):
         run = Run(Setting(), few(), 1.0)
         text = page([run], 99, "chart.svg")

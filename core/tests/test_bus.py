@@ -13,7 +13,10 @@ from hypothesis import strategies as st
 from coombe_core.analysis import Request, time_runs
 from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
 from coombe_core.bus.reading import BusLog, read_bus
+from coombe_core.correction import Correction
+from coombe_core.power.pack import PackPower, pack_power
 from coombe_core.reading import ReadError
+from coombe_core.road_load import RoadLoad
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.car_bus import OVER_READING, frames, write_bus
 
@@ -117,8 +120,28 @@ class AligningTest(TestCase):
         self.assertAlmostEqual(run.start_s, pedal_s.value, delta=0.03)
         self.assertIsNone(aligned().brake_pedal_s(4.0))
 
+    def along(self, run, **channels) -> PackPower | None:
+        since_s = np.arange(-1.0, run.end_s - run.start_s, 0.05)
+        return pack_power(since_s, channels or aligned().sampled(run.start_s + since_s), run.curve)
+
     def test_pack_power_is_power_at_the_wheels_and_losses(self):
+        car = SimulatedCar()
+        run = time_runs(MADE.trace, Request(correction=Correction(road_load=RoadLoad.of(car.mass_kg, car.cda_m2))))[0]
+        pack = self.along(run)
+        for speed_mps in (25.0, 35.0, 45.0):
+            at_pack = np.interp(speed_mps, pack.speed_mps, pack.power_w)
+            at_wheels = np.interp(speed_mps, run.wheel_power.speed_mps, run.wheel_power.power_w)
+            self.assertAlmostEqual(at_wheels / at_pack, 0.92, delta=0.02)
+
+    def test_voltage_and_current_stand_in_for_power(self):
         run = time_runs(MADE.trace, Request())[0]
-        speed, power_w = aligned().pack_power(MADE.trace, run.start_s + 3, run.end_s)
-        self.assertEqual(speed.size, power_w.size)
-        self.assertAlmostEqual(float(np.median(power_w)) / 1000, 260 / 0.92, delta=60)
+        since_s = np.arange(-1.0, run.end_s - run.start_s, 0.05)
+        said = aligned().sampled(run.start_s + since_s)
+        apart = self.along(run, pack_voltage_v=said["pack_voltage_v"], pack_current_a=said["pack_current_a"])
+        self.assertAlmostEqual(apart.peak_w / self.along(run).peak_w, 1.0, 2)
+        self.assertIsNone(self.along(run, charge_percent=said["charge_percent"]))
+
+    def test_outside_the_bus_log_nothing_is_made_up(self):
+        late_s = np.array([-1e4, 5.0, 1e6])
+        charge = aligned().sampled(late_s)["charge_percent"]
+        self.assertEqual(np.isnan(charge).tolist(), [True, False, True])

@@ -38,7 +38,7 @@ class LikeliestTest(TestCase):
         self.penalty = Penalty.of(np.eye(8), 3, 0)
 
     def dense(self, strength: float) -> float:
-        """Minus twice the restricted log likelihood by the covariance itself, with the scale of the noise profiled out."""
+        """Minus twice the restricted log likelihood by the covariance, the scale of the noise profiled out."""
         free, each = self.x[:, :3], self.x[:, 3:]
         covariance = np.eye(self.y.size) + each @ each.T / strength
         inverse = np.linalg.inv(covariance)

@@ -42,6 +42,28 @@ class RatesTest(TestCase):
         self.assertAlmostEqual(analysis.runs[0].measured("0-60 mph", "rollout").time_s.value, real, delta=0.02)
 
 
+class SlowAndFastTest(TestCase):
+    def test_one_fix_a_second_says_little_and_says_so(self):
+        held, widths = 0, []
+        for seed in range(8600, 8612):
+            made = one_run(seed, SimulatedCar(), rate_hz=1.0)
+            value = time_runs(made.trace, Request())[0].measured("0-60 mph", "rollout").time_s
+            held += abs(value.value - true_measures(made)[("0-60 mph", "rollout")]["time_s"]) <= value.u95
+            widths.append(value.u95)
+        self.assertGreaterEqual(held, 9)
+        self.assertGreater(np.median(widths), 0.05)  # at 25 Hz it is 0.008 s
+
+    def test_a_hundred_correlated_fixes_a_second_are_not_taken_for_as_many_free_ones(self):
+        # The noise of the stand-in is one process in time: at 100 Hz neighbours are alike (0.3 at 25 Hz, 0.74 here).
+        shares = []
+        for seed in range(8700, 8708):
+            made = one_run(seed, SimulatedCar(ramp_s=0.12), rate_hz=100.0)
+            value = time_runs(made.trace, Request())[0].measured("1/4 mile", "rollout").time_s
+            shares.append(abs(value.value - true_measures(made)[("1/4 mile", "rollout")]["time_s"]) / value.u95)
+        self.assertGreaterEqual(sum(share <= 1.0 for share in shares), 6)
+        self.assertLess(max(shares), 2.0)
+
+
 class FormatsTest(TestCase):
     def test_nmea_and_csv_of_one_drive_give_the_same_times(self):
         trace = one_run(8400, SimulatedCar()).trace

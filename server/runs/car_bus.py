@@ -13,7 +13,8 @@ import numpy as np
 from coombe_core.bus.aligning import AlignedBus
 from coombe_core.bus.reading import BusLog, read_bus
 from coombe_core.columnar import pack, unpack
-from coombe_core.power.wheel import BEFORE_LIFT_S, tapers_from_mps
+from coombe_core.power.pack import pack_power
+from coombe_core.timing.curve import Curve
 from coombe_core.timing.result import TimedRun
 from runs import store
 from runs.conditions import RANGES
@@ -86,24 +87,14 @@ def pack_power_of(run: Run) -> dict[str, Any] | None:
     """Pack power against the receiver's speed, for a pull with a bus that states it; its peak, and where it tapers."""
     if run.kind == "stop" or run.trace.bus is None:
         return None
-    columns, curve = unpack(bytes(run.trace.bus)), unpack(bytes(run.trace.curve))
-    if "pack_power_w" in columns:
-        power_w = columns["pack_power_w"]
-    elif {"pack_voltage_v", "pack_current_a"} <= columns.keys():
-        power_w = columns["pack_voltage_v"] * columns["pack_current_a"]
-    else:
+    columns = unpack(bytes(run.trace.bus))
+    found = pack_power(columns["since_s"], columns, Curve(**unpack(bytes(run.trace.curve))))
+    if found is None:
         return None
-    pulled_s = curve["since_s"][-1] - BEFORE_LIFT_S
-    inside = (columns["since_s"] >= 0) & (columns["since_s"] <= pulled_s) & np.isfinite(power_w)
-    if inside.sum() < 3:
-        return None
-    power_w = power_w[inside]
-    speed_mps = np.interp(columns["since_s"][inside], curve["since_s"], curve["speed_mps"])
-    top = int(np.argmax(power_w))
     return {
-        "speed_mps": speed_mps.round(3).tolist(),
-        "power_kw": (power_w / 1000).round(2).tolist(),
-        "peak_kw": float(power_w[top]) / 1000,
-        "peak_at_mps": float(speed_mps[top]),
-        "tapers_from_mps": tapers_from_mps(speed_mps, power_w),
+        "speed_mps": found.speed_mps.round(3).tolist(),
+        "power_kw": (found.power_w / 1000).round(2).tolist(),
+        "peak_kw": found.peak_w / 1000,
+        "peak_at_mps": found.peak_at_mps,
+        "tapers_from_mps": found.tapers_from_mps,
     }

@@ -83,17 +83,6 @@ class AlignedBus:
             return None
         return Value(float(near[np.argmin(np.abs(near - near_s))]), self.offset_s.u95)
 
-    def pack_power(self, trace: Trace, start_s: float, end_s: float) -> tuple[Floats, Floats] | None:
-        """Speed (m/s) and pack power (W) at a run's fixes; from voltage and current where power is not stated."""
-        fixes = trace.between(start_s, end_s)
-        power = self.channel("pack_power_w")
-        if power is not None:
-            return fixes.speed_mps, power.at(fixes.elapsed_s)
-        voltage, current = self.channel("pack_voltage_v"), self.channel("pack_current_a")
-        if voltage is None or current is None:
-            return None
-        return fixes.speed_mps, voltage.at(fixes.elapsed_s) * current.at(fixes.elapsed_s)
-
 
 def align(log: BusLog, trace: Trace) -> AlignedBus:
     """Find the offset of the clocks, and by how much the dashboard over-reads.

@@ -139,9 +139,10 @@ def _demand(
     if act.kind == "brake":
         share = min(since_s / car.brake_ramp_s, 1.0)
         braking = car.brake_grip * STANDARD_GRAVITY_MPS2
+        full = braking + resistance_mps2(car, conditions, speed)
         if 2.0 * speed < braking * car.halt_ramp_s:
-            share *= math.sqrt(2.0 * speed / (braking * car.halt_ramp_s))
-        return before_mps2 * (1 - share) - share * (braking + resistance_mps2(car, conditions, speed))
+            full *= math.sqrt(2.0 * speed / (braking * car.halt_ramp_s))
+        return before_mps2 * (1 - share) - share * full
     if act.kind == "coast":
         share = min(since_s / LIFT_S, 1.0)
         return before_mps2 * (1 - share) - share * (LIFT_MPS2 + resistance_mps2(car, conditions, speed))
