@@ -5,7 +5,7 @@ from unittest import TestCase
 from drives import analysed
 
 from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity
-from coombe_core.comparing.bands import Band, character
+from coombe_core.comparing.bands import Band, EdgeTimes, character
 from coombe_core.comparing.likeness import State, likeness
 from coombe_core.comparing.verdict import Arm, compare
 from coombe_core.timing.measure import parse_measure
@@ -97,6 +97,18 @@ class BandsTest(TestCase):
     def test_a_gain_that_grows_from_60_mph_to_the_line_is_a_power_gain(self):
         # Common practice: -0.07 s at 60 mph and -0.18 s at the line.
         self.assertEqual(character(self.by_distance(-0.07, -0.18)), "power")
+
+    def test_the_reason_speaks_of_the_way_where_the_measure_is_one(self):
+        quarter = parse_measure("1/4 mile")
+        runs = [
+            EdgeTimes((0.0, 100.584, 402.336), (0.0, first_s, whole_s))
+            for first_s, whole_s in ((4.98, 12.06), (5.00, 12.08), (4.97, 12.05))
+        ]
+        quick = [EdgeTimes(run.edges, (0.0, run.times_s[1] - 0.4, run.times_s[2] - 0.42)) for run in runs]
+        arms = [Arm([run.times_s[-1] for run in arm], arm) for arm in (runs, quick)]
+        result = compare(quarter, "rollout", *arms)
+        self.assertEqual(result.character, "launch")
+        self.assertIn("Most of the difference is there by 330 ft", " ".join(result.reasons))
 
     def test_a_gain_without_one_place_is_mixed(self):
         self.assertEqual(character(self.by_distance(-0.10, -0.20)), "mixed")

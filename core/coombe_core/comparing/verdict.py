@@ -30,6 +30,11 @@ CHARACTER_REASONS: dict[Character, str] = {
     "top end": "Most of the difference lies above 130 km/h (81 mph)",
     "mixed": "No stretch of speed holds most of the difference",
 }
+DISTANCE_REASONS: dict[Character, str] = {
+    "launch": "Most of the difference is there by 330 ft",
+    "power": "Most of the difference grows after 330 ft",
+    "mixed": "Neither the first 330 ft nor the rest hold most of the difference",
+}
 CHARACTER_WORDS: dict[Character, str] = {
     "launch": "it comes from the launch, not from power",
     "power": "it comes from power, not from the launch",
@@ -118,7 +123,12 @@ def compare(
         shown,
         word,
         _sentence(measure, clock, quantity, samples, difference, shown, word),
-        [*alike.differing, *_reasons(before, after, quantity, difference, relabelled), *_told(kind), *alike.unknown],
+        [
+            *alike.differing,
+            *_reasons(before, after, quantity, difference, relabelled),
+            *_told(kind, measure),
+            *alike.unknown,
+        ],
         parts,
         kind,
     )
@@ -190,8 +200,11 @@ def _reasons(
     return reasons
 
 
-def _told(kind: Character | None) -> list[str]:
-    return [f"{CHARACTER_REASONS[kind]}: {CHARACTER_WORDS[kind]}."] if kind else []
+def _told(kind: Character | None, measure: Measure) -> list[str]:
+    if kind is None:
+        return []
+    reasons = DISTANCE_REASONS if measure.basis == "distance" else CHARACTER_REASONS
+    return [f"{reasons[kind]}: {CHARACTER_WORDS[kind]}."]
 
 
 def _clear(ahead: Sequence[float], behind: Sequence[float], small: bool) -> bool:
