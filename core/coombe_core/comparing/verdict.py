@@ -112,6 +112,8 @@ def compare(
     word = _verdict(difference, quantity, bool(alike.differing))
     parts = bands(measure, before.edges, after.edges) if before.edges and after.edges and quantity == "time" else []
     kind = character(parts) if word in ("faster", "slower") else None
+    found = _reasons(before, after, quantity, difference, relabelled)
+    reasons = [*alike.differing, *found, *_told(kind, measure), *alike.unknown]
     return Comparison(
         measure,
         clock,
@@ -123,12 +125,7 @@ def compare(
         shown,
         word,
         _sentence(measure, clock, quantity, samples, difference, shown, word),
-        [
-            *alike.differing,
-            *_reasons(before, after, quantity, difference, relabelled),
-            *_told(kind, measure),
-            *alike.unknown,
-        ],
+        reasons,
         parts,
         kind,
     )
