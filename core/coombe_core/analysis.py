@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import hashlib
 import io
+import os
 from collections.abc import Mapping, Sequence
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass, field, replace
 from functools import cached_property
 from typing import TYPE_CHECKING, BinaryIO
@@ -31,6 +33,8 @@ if TYPE_CHECKING:
     from coombe_core.bus.reading import BusLog
 
 BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long before its start to so long after its end
+
+HASHED_OCTETS = 1 << 20
 
 
 @dataclass(frozen=True)
@@ -65,17 +69,28 @@ class Analysis:
 
 
 def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Each = map) -> Analysis:
-    """Read a log (bytes, or a file open in binary mode), find its runs and time each of them.
+    """Read a log (bytes, or a file on disk open in binary mode), find its runs and time each of them.
 
     Raises ReadError where it cannot be read, BusError where the bus log that goes with it shows another drive.
     """
     request = request or Request()
-    stream = io.BytesIO(log) if isinstance(log, bytes) else log
-    sha256 = hashlib.file_digest(stream, "sha256").hexdigest()  # type: ignore[arg-type]
-    stream.seek(0)
-    reading = read_log(stream, request.layout)
+    with ThreadPoolExecutor(1) as beside:
+        digest = beside.submit(_sha256, log)
+        reading = read_log(io.BytesIO(log) if isinstance(log, bytes) else log, request.layout)
+        sha256 = digest.result()
     bus = _aligned(request.bus, reading.trace) if request.bus else None
     return Analysis(sha256, reading, time_runs(reading.trace, request, bus, each), bus)
+
+
+def _sha256(log: bytes | BinaryIO) -> str:
+    """Of the whole log, beside its reading: a file is read from its own place, which moves nothing of the stream."""
+    if isinstance(log, bytes):
+        return hashlib.sha256(log).hexdigest()
+    digest, at = hashlib.sha256(), 0
+    while piece := os.pread(log.fileno(), HASHED_OCTETS, at):
+        digest.update(piece)
+        at += len(piece)
+    return digest.hexdigest()
 
 
 def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:

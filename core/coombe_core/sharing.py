@@ -27,15 +27,24 @@ def in_processes(act: Callable[[Thing], Made], things: Iterable[Thing]) -> list[
     Only for a process without other threads. What is made must be picklable.
     """
     todo = list(things)
-    shares = max(min(os.cpu_count() or 1, len(todo)), 1)
-    others = [_started(act, todo[number::shares]) for number in range(1, shares)]
+    shares = _shares(len(todo), os.cpu_count() or 1)
+    others = [_started(act, [todo[place] for place in share]) for share in shares[1:]]
     made: list[Any] = [None] * len(todo)
-    made[::shares] = [act(thing) for thing in todo[::shares]]
-    for number, (process, pipe) in enumerate(others, start=1):
+    for place in shares[0] if shares else ():
+        made[place] = act(todo[place])
+    for share, (process, pipe) in zip(shares[1:], others, strict=True):
         theirs = _finished(process, pipe)
-        share = todo[number::shares]
-        made[number::shares] = theirs if len(theirs) == len(share) else [act(thing) for thing in share]
+        whole = theirs if len(theirs) == len(share) else [act(todo[place]) for place in share]
+        for place, one in zip(share, whole, strict=True):
+            made[place] = one
     return made
+
+
+def _shares(count: int, processes: int) -> list[list[int]]:
+    """Places for every process, dealt there and back: a log's pulls and stops take turns, and pulls take longer."""
+    turns = [*range(processes), *reversed(range(processes))]
+    shares = [[place for place in range(count) if turns[place % len(turns)] == number] for number in range(processes)]
+    return [share for share in shares if share]
 
 
 def _started(act: Callable[[Thing], Made], things: list[Thing]) -> tuple[int, int]:

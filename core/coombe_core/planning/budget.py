@@ -1,0 +1,96 @@
+"""What the runs cost in charge: learned from the log, how many are left inside the window, where a top-up falls."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from coombe_core.planning.charging import min_step
+from coombe_core.planning.learned import Learned, assumed, combined, counted
+
+SPREAD = 0.15
+ASSUMED_KWH_A_RUN = 0.75  # a pull to 60 mph with the way back
+
+
+def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None = None) -> Learned:
+    """Points of charge that a run takes, the way back included, from the charges before each run of a day, in order.
+
+    A day with a top-up in it counts from one top-up to the next. One estimate a stretch: its whole drop over its runs.
+    """
+    told = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch))]
+    if not told:
+        points = 100.0 * ASSUMED_KWH_A_RUN / pack_kwh if pack_kwh else 1.0
+        return assumed(points, 0.5 * points, "assumed; write the charge before each run to learn it")
+    source = f"learned from {counted(told, 'stretch', 'stretches')} of runs"
+    return combined(told, SPREAD, source)
+
+
+def _stretches(charges: Sequence[float]) -> list[list[float]]:
+    found: list[list[float]] = [[]]
+    for charge in charges:
+        if found[-1] and charge > found[-1][-1]:
+            found.append([])
+        found[-1].append(charge)
+    return found
+
+
+def _cost_of(charges: list[float]) -> tuple[float, float] | None:
+    """Drop a run and its variance: the readings at both ends are rounded (GUM, JCGM 100:2008, F.2.2.1)."""
+    runs = len(charges) - 1
+    if runs < 1:
+        return None
+    step = min_step(np.asarray(charges))
+    return (charges[0] - charges[-1]) / runs, step**2 / 6.0 / runs**2
+
+
+@dataclass(frozen=True)
+class RunsLeft:
+    """How many runs the charge allows: sure, likely and at the best."""
+
+    sure: int
+    likely: int
+    at_best: int
+
+
+def runs_left(charge_percent: float, low_percent: float, cost: Learned) -> RunsLeft:
+    """Runs that can begin before the charge falls below the window's lower edge.
+
+    >>> runs_left(95, 90, Learned(1.0, 0.1, 0.0, 3, "")).likely
+    6
+    """
+    room = charge_percent - low_percent
+    if room < 0:
+        return RunsLeft(0, 0, 0)
+    dear, cheap = cost.value + cost.u95, max(cost.value - cost.u95, 0.1 * cost.value)
+    sure, likely, best = (math.floor(room / each + 1e-9) + 1 for each in (dear, cost.value, cheap))
+    return RunsLeft(sure, likely, best)
+
+
+@dataclass(frozen=True)
+class TopUp:
+    """Charging between two runs: after which run (counted from 1), from and to which charge."""
+
+    after_run: int
+    from_percent: float
+    to_percent: float
+
+
+def top_ups(runs: int, charge_percent: float, low_percent: float, high_percent: float, cost: Learned) -> list[TopUp]:
+    """Where charging must fall so that every run begins inside the window; the dear end of the cost counts.
+
+    Raises ValueError where the window does not hold a single run.
+    """
+    dear = cost.value + cost.u95
+    if high_percent < low_percent:
+        raise ValueError(f"the window's upper charge, {high_percent:g} %, lies below its lower, {low_percent:g} %")
+    planned: list[TopUp] = []
+    charge = charge_percent
+    for run in range(1, runs + 1):
+        if charge < low_percent:
+            planned.append(TopUp(run - 1, charge, high_percent))
+            charge = high_percent
+        charge -= dear
+    return planned

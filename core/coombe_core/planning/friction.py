@@ -1,0 +1,60 @@
+"""Friction that a stop can count on, by surface and temperature.
+
+Sliding friction of rubber on road from Taborek, Mechanics of Vehicles (1957), as tabled in Wong, Theory of Ground
+Vehicles (from memory); where a range is given, its lower end. Tires out of their season count less, by stated shares.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from coombe_core.units import STANDARD_GRAVITY_MPS2
+
+SOURCE = "sliding friction, Taborek 1957 in Wong, Theory of Ground Vehicles"
+SLIDING = {
+    "dry asphalt": 0.75,
+    "concrete": 0.75,
+    "prepared strip": 0.75,
+    "damp asphalt": 0.45,
+    "wet asphalt": 0.45,
+    "ice": 0.07,
+}
+WET = ("damp asphalt", "wet asphalt")
+ICE_BELOW_C = 3.0
+SUMMER_TIRES_FROM_C = 7.0
+WINTER_TIRES_TO_C = 15.0
+COLD_SUMMER_SHARE = 0.85
+WARM_WINTER_SHARE = 0.8
+
+
+@dataclass(frozen=True)
+class Friction:
+    """A coefficient of friction and where it came from."""
+
+    coefficient: float
+    source: str
+
+
+def friction(surface: str, outside_temp_c: float | None = None, tire_season: str = "") -> Friction:
+    """What a stop can count on. Raises KeyError for a surface that is not tabled."""
+    coefficient, notes = SLIDING[surface], [SOURCE]
+    if outside_temp_c is not None:
+        if surface in WET and outside_temp_c <= ICE_BELOW_C:
+            return Friction(SLIDING["ice"], f"{SOURCE}; moisture at {outside_temp_c:g} °C may be ice")
+        if tire_season in ("summer", "track") and outside_temp_c < SUMMER_TIRES_FROM_C:
+            coefficient *= COLD_SUMMER_SHARE
+            notes.append(f"{tire_season} tires in the cold, times {COLD_SUMMER_SHARE:g}, assumed")
+        if tire_season == "winter" and outside_temp_c > WINTER_TIRES_TO_C:
+            coefficient *= WARM_WINTER_SHARE
+            notes.append(f"winter tires in the warm, times {WARM_WINTER_SHARE:g}, assumed")
+    return Friction(coefficient, "; ".join(notes))
+
+
+def stopping_distance_m(speed_mps: float, coefficient: float, slope_percent: float = 0.0) -> float:
+    """Braking distance v^2 / (2 g (mu + slope)) in metres; slope is positive uphill. Inf where it does not hold.
+
+    >>> round(stopping_distance_m(27.7778, 0.75), 1)
+    52.5
+    """
+    holding = coefficient + slope_percent / 100.0
+    return speed_mps**2 / (2.0 * STANDARD_GRAVITY_MPS2 * holding) if holding > 0 else float("inf")

@@ -1,0 +1,163 @@
+"""The order of a day's runs, and what an order confounds with the arms."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from itertools import pairwise
+from typing import Literal, get_args
+
+import numpy as np
+
+Order = Literal["alternating", "ABBA", "blocked", "randomised"]
+Kind = Literal["run", "stop", "roll-on"]
+ORDERS: tuple[Order, ...] = get_args(Order)
+LANES = ("left", "right")
+SHIFT_TOLD = 0.25  # arms whose mean places lie further apart than this share of the day ride on its drift
+
+
+@dataclass(frozen=True)
+class Planned:
+    """One run of a plan: its arm, way along the course, lane, and what must be so before it begins."""
+
+    arm: str
+    kind: Kind = "run"
+    direction: str = "out"
+    lane: str = ""
+    charge_percent: float | None = None
+    from_speed_mps: float | None = None
+    wait_min: float = 0.0
+
+
+def run_order(
+    arms: Sequence[str], runs: int, order: Order, both_directions: bool = False, seed: int = 0, kind: Kind = "run"
+) -> list[Planned]:
+    """`runs` of every arm. With both directions a visit is a pair, out and back, and an odd count gains one.
+
+    Raises ValueError where there is no arm or no run.
+    """
+    if not arms or runs < 1:
+        raise ValueError("a plan needs at least one arm and one run")
+    ways = ("out", "back") if both_directions else ("out",)
+    visits = _visits(list(arms), -(-runs // len(ways)), order, np.random.default_rng(seed))
+    return [Planned(arm, kind, way) for arm in visits for way in ways]
+
+
+def _visits(arms: list[str], each: int, order: Order, draw: np.random.Generator) -> list[str]:
+    if order == "blocked":
+        return [arm for arm in arms for _ in range(each)]
+    if order == "alternating":
+        return arms * each
+    if order == "ABBA":
+        return [arm for block in range(each) for arm in (arms if block % 2 == 0 else arms[::-1])]
+    return [arms[i] for _ in range(each) for i in draw.permutation(len(arms))]
+
+
+def with_lanes(planned: Sequence[Planned]) -> list[Planned]:
+    """Two cars side by side: every arm's lane is swapped after each of its passes."""
+    passes: dict[str, int] = {}
+    made = []
+    for step in planned:
+        first = list(dict.fromkeys(each.arm for each in planned)).index(step.arm)
+        count = passes.get(step.arm, 0)
+        made.append(replace(step, lane=LANES[(first + count) % 2]))
+        passes[step.arm] = count + 1
+    return made
+
+
+def stop_series(arm: str, stops: int, cooling_min: float, both_directions: bool = False) -> list[Planned]:
+    """Repeated stops with the brakes cooled for the same time before every one but the first."""
+    ways = ("out", "back") if both_directions else ("out",)
+    return [Planned(arm, "stop", ways[i % len(ways)], wait_min=cooling_min if i else 0.0) for i in range(stops)]
+
+
+def charge_ladder(
+    arm: str, from_percent: float, to_percent: float, step: float, runs: int, both_directions: bool = False
+) -> list[Planned]:
+    """A sweep: `runs` at every rung from a high charge down to a low one.
+
+    Raises ValueError where the ladder does not go down.
+    """
+    if step <= 0 or to_percent >= from_percent:
+        raise ValueError("a sweep goes down from a higher charge to a lower one")
+    rungs = np.arange(from_percent, to_percent - 1e-9, -step)
+    ways = ("out", "back") if both_directions else ("out",)
+    return [Planned(arm, "run", ways[i % len(ways)], charge_percent=float(rung)) for rung in rungs for i in range(runs)]
+
+
+def roll_on_set(
+    arms: Sequence[str],
+    speeds_mps: Sequence[float],
+    runs: int,
+    order: Order,
+    both_directions: bool = False,
+    seed: int = 0,
+) -> list[Planned]:
+    """Roll-ons from every named speed, each in the chosen order of arms."""
+    return [
+        replace(step, from_speed_mps=speed)
+        for speed in speeds_mps
+        for step in run_order(arms, runs, order, both_directions, seed, "roll-on")
+    ]
+
+
+@dataclass(frozen=True)
+class Confounding:
+    """Something that goes with the arms in an order, as a sentence, and the order that avoids it, if one does."""
+
+    what: Literal["time of day", "direction", "lane", "charge", "day"]
+    sentence: str
+    avoided_by: Order | None
+
+
+def confounded(planned: Sequence[Planned], can_alternate: bool = True) -> list[Confounding]:
+    """What an order leaves inseparable from the arms. `can_alternate` is whether the arms can be swapped in a day."""
+    arms = list(dict.fromkeys(step.arm for step in planned))
+    if len(arms) < 2:
+        return []
+    found = []
+    places = {arm: np.mean([i for i, step in enumerate(planned) if step.arm == arm]) for arm in arms}
+    shift = (max(places.values()) - min(places.values())) / max(len(planned) - 1, 1)
+    if shift > SHIFT_TOLD:
+        late, early = max(places, key=places.__getitem__), min(places, key=places.__getitem__)
+        told = (
+            f"The runs of {late} come later than those of {early}, by {100 * shift:.0f} % of the day on average: "
+            "warming air, a cooling pack and falling charge would look like a difference."
+        )
+        found.append(Confounding("time of day", told, "ABBA" if can_alternate else None))
+    found += _uneven(planned, arms, "direction", [step.direction for step in planned])
+    found += _uneven(planned, arms, "lane", [step.lane for step in planned])
+    return found
+
+
+def _uneven(
+    planned: Sequence[Planned], arms: Sequence[str], what: Literal["direction", "lane"], values: Sequence[str]
+) -> list[Confounding]:
+    shares = {
+        arm: np.mean([value == values[0] for step, value in zip(planned, values, strict=True) if step.arm == arm])
+        for arm in arms
+    }
+    if max(shares.values()) - min(shares.values()) <= 1 / 3:
+        return []
+    parts = ", ".join(f"{100 * share:.0f} % of {arm}" for arm, share in shares.items())
+    return [Confounding(what, f"The {what} goes with the arm: {values[0]} for {parts}.", None)]
+
+
+def split_by_days(arms: Sequence[str], days: int, runs: int, both_directions: bool = False) -> list[list[Planned]]:
+    """A change that can't be undone: all days of one arm, then all of the next, the runs spread evenly."""
+    ways = 2 if both_directions else 1
+    share = -(-runs // days)
+    share += share % ways
+    return [run_order([arm], share, "blocked", both_directions) for arm in arms for _ in range(days)]
+
+
+DAY_AND_CHANGE = (
+    "Before and after lie on different days, since the change can't be undone: day and change are partly inseparable. "
+    "Two days each at like conditions, and a repeated measure that the change can't touch, tell them apart."
+)
+
+
+def duration_min(planned: Sequence[Planned], minutes_a_run: float, minutes_a_change: float = 0.0) -> float:
+    """Minutes that the runs take, with the changes of arm between them and the waiting before them."""
+    changes = sum(1 for a, b in pairwise(planned) if a.arm != b.arm)
+    return len(planned) * minutes_a_run + changes * minutes_a_change + sum(step.wait_min for step in planned)

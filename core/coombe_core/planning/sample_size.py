@@ -1,0 +1,148 @@
+"""How many runs an arm a question needs, and the reverse: what a number of runs could show.
+
+A two-sided 5 % t test of two arms of equal size, its power from the noncentral t (Cohen 1988, chapter 2). Arms that
+can't be driven on the same days carry the car's scatter from day to day on top, which more runs a day do not lessen.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+
+ALPHA = 0.05
+MOST_RUNS = 60
+MOST_DAYS = 12
+LEAST_FREEDOM = 4  # fewer than these, and the car's own scatter says less than the stated default
+ASSUMED_RUN_SHARE = 0.010
+ASSUMED_DAY_SHARE = 0.006
+
+
+@dataclass(frozen=True)
+class Scatter:
+    """Standard deviation of one run within a day and of one day from the next, in the measure's unit."""
+
+    run_sd: float
+    day_sd: float
+    source: str
+    run_assumed: bool
+    day_assumed: bool
+
+
+def assumed_scatter(typical: float) -> Scatter:
+    """Stated default: 1.0 % of the value from run to run and 0.6 % from day to day."""
+    shares = f"assumed: {100 * ASSUMED_RUN_SHARE:g} % from run to run, {100 * ASSUMED_DAY_SHARE:g} % from day to day"
+    return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, shares, True, True)
+
+
+def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
+    """A car's scatter from its history: for every set-up its days, for every day the values of its runs.
+
+    Pooled within days, and between the days of one set-up by the analysis of variance of a nested design (method of
+    moments). Falls back on the stated default for either part that fewer than four degrees of freedom would tell.
+    """
+    days = [np.asarray(day, dtype=np.float64) for set_up in set_ups for day in set_up if len(day)]
+    freedom = sum(day.size - 1 for day in days)
+    default = assumed_scatter(typical)
+    if freedom < LEAST_FREEDOM:
+        return default
+    run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / freedom
+    day_sd = _day_sd(set_ups, run_variance)
+    said = f"this car's own, {len(days)} days of {sum(day.size for day in days)} runs"
+    if day_sd is None:
+        said += f"; {100 * ASSUMED_DAY_SHARE:g} % from day to day assumed"
+    return Scatter(math.sqrt(run_variance), default.day_sd if day_sd is None else day_sd, said, False, day_sd is None)
+
+
+def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> float | None:
+    total, freedom, weight = 0.0, 0, 0.0
+    for set_up in set_ups:
+        sizes = np.array([len(day) for day in set_up if len(day)], dtype=np.float64)
+        if sizes.size < 2:
+            continue
+        means = np.array([np.mean(day) for day in set_up if len(day)])
+        total += float((sizes * (means - np.average(means, weights=sizes)) ** 2).sum())
+        freedom += sizes.size - 1
+        weight += float(sizes.sum() - (sizes**2).sum() / sizes.sum())
+    if freedom < LEAST_FREEDOM:
+        return None
+    return math.sqrt(max((total - freedom * run_variance) / weight, 0.0))
+
+
+@dataclass(frozen=True)
+class Design:
+    """Runs and days of each arm. Interleaved arms share their days, whose scatter then cancels."""
+
+    runs: int
+    days: int = 1
+    interleaved: bool = True
+
+    def __post_init__(self) -> None:
+        if self.runs < self.days:
+            raise ValueError(f"{self.days} days need at least {self.days} runs an arm")
+
+
+def power_to_find(difference: float, design: Design, scatter: Scatter) -> float:
+    """The chance that this design finds a true difference, 0..1. Raises ValueError with fewer than two runs an arm."""
+    from scipy import stats
+
+    error, freedom = _error(design, scatter)
+    limit = float(stats.t.ppf(1 - ALPHA / 2, freedom))
+    if error == 0.0:
+        return 1.0 if difference else ALPHA
+    ratio = abs(difference) / error
+    return float(stats.nct.sf(limit, freedom, ratio) + stats.nct.cdf(-limit, freedom, ratio))
+
+
+def _error(design: Design, scatter: Scatter) -> tuple[float, float]:
+    """Standard error of the difference and its degrees of freedom (Welch-Satterthwaite; a known day part has none)."""
+    if design.runs < 2:
+        raise ValueError("a test needs at least two runs an arm")
+    runs_part = 2.0 * scatter.run_sd**2 / design.runs
+    days_part = 0.0 if design.interleaved else 2.0 * scatter.day_sd**2 / design.days
+    variance = runs_part + days_part
+    own = 2.0 * design.runs - 2.0
+    return math.sqrt(variance), own * (variance / runs_part) ** 2 if runs_part else own
+
+
+def smallest_found(design: Design, scatter: Scatter, power: float = 0.8) -> float:
+    """The least true difference that this design finds with the chosen power, in the measure's unit."""
+    from scipy import optimize
+
+    error, _ = _error(design, scatter)
+    if error == 0.0:
+        return 0.0
+    high = 4.0
+    while power_to_find(high * error, design, scatter) < power:
+        high *= 1.5
+    return error * float(
+        optimize.brentq(lambda ratio: power_to_find(ratio * error, design, scatter) - power, 1e-6, high)
+    )
+
+
+def runs_needed(
+    difference: float, scatter: Scatter, power: float = 0.8, days: int = 1, interleaved: bool = True
+) -> int | None:
+    """Fewest runs an arm that find a difference; None where no number up to 60 does on so many days."""
+    for runs in range(max(2, days), MOST_RUNS + 1):
+        if power_to_find(difference, Design(runs, days, interleaved), scatter) >= power:
+            return runs
+    return None
+
+
+def days_needed(difference: float, scatter: Scatter, power: float = 0.8) -> tuple[int, int] | None:
+    """Fewest days an arm, and runs an arm on them, for a change that can't be undone; at least two days."""
+    for days in range(2, MOST_DAYS + 1):
+        runs = runs_needed(difference, scatter, power, days, interleaved=False)
+        if runs is not None:
+            return days, runs
+    return None
+
+
+def power_curve(scatter: Scatter, days: int, interleaved: bool, most: int = 16) -> list[dict[str, Any]]:
+    """For 2 runs an arm up to `most`: the least difference found with 80 % power."""
+    counts = range(max(2, days), most + 1)
+    return [{"runs": n, "smallest": smallest_found(Design(n, days, interleaved), scatter)} for n in counts]

@@ -1,0 +1,333 @@
+"""The charge-and-heat timetable of a test day: what to do when, worked back from the first run.
+
+Every instant carries an interval: parameters are drawn from what was learned of them, with the spread from one day to
+the next, and the plan is worked out for each draw (GUM Supplement 1, JCGM 101:2008).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from datetime import datetime, timedelta
+from typing import Literal, get_args
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.planning.charging import ChargeCurve
+from coombe_core.planning.heat import PackHeat, minutes_until, temperature_after
+from coombe_core.planning.learned import Learned
+
+Floats = NDArray[np.float64]
+DRAWS = 4000
+SEED = 41
+SURE = 0.975
+ASSUMED_HOTTEST_C = 50.0  # a car conditions its pack no further
+ASSUMED_HEATER_KW = 6.0
+SEARCH_MIN = 15
+SEARCH_STEPS = 48
+LONGEST_MIN = 48 * 60.0
+EVEN = 0.5
+TOLERANCE = 1e-6
+
+StepKind = Literal["plug in", "start heating", "leave", "arrive", "first run", "window closes", "last run"]
+KINDS: tuple[StepKind, ...] = get_args(StepKind)
+
+
+@dataclass(frozen=True)
+class Window:
+    """The band of charge (%) and pack temperature (C) that a run may begin in."""
+
+    low_charge_percent: float
+    high_charge_percent: float
+    low_temp_c: float
+    high_temp_c: float
+
+
+@dataclass(frozen=True)
+class Day:
+    """What a timetable starts from.
+
+    `heater_kw` is drawn while heating, `climate_kw` from leaving to the first run; `course_charger_kw` is what a
+    charger at the course gives, None where there is none: the pack can then be held at temperature up to the first run.
+    """
+
+    first_run_at: datetime
+    known_at: datetime
+    charge_percent: float
+    pack_temp_c: float
+    outside_temp_c: float
+    window: Window
+    charger_kw: float
+    drive_min: float
+    drive_charge_percent: float
+    prepare_min: float = 25.0
+    runs_min: float = 60.0
+    climate_kw: float = 0.0
+    heater_kw: float = ASSUMED_HEATER_KW
+    hottest_c: float = ASSUMED_HOTTEST_C
+    course_charger_kw: float | None = None
+
+    @property
+    def leave_at(self) -> datetime:
+        """When the car must leave the charger."""
+        return self.first_run_at - timedelta(minutes=self.drive_min + self.prepare_min)
+
+    @property
+    def heated_until(self) -> datetime:
+        """Until when the pack can be heated from a charger."""
+        return self.leave_at if self.course_charger_kw is None else self.first_run_at
+
+    @property
+    def unheated_min(self) -> float:
+        """Minutes between the end of heating and the first run."""
+        return self.drive_min + self.prepare_min if self.course_charger_kw is None else 0.0
+
+
+@dataclass(frozen=True)
+class Ranged:
+    """A median with the ends of its 95 % interval."""
+
+    value: float
+    low95: float
+    high95: float
+
+
+@dataclass(frozen=True)
+class Step:
+    """Something to do, or to happen, at an instant; `early` and `late` bound what is not ours to choose."""
+
+    kind: StepKind
+    at: datetime
+    early: datetime | None
+    late: datetime | None
+    note: str
+
+
+@dataclass(frozen=True)
+class Timetable:
+    """The day's steps, the state at the first run, how long the window stays open, and what can't be met and why.
+
+    `chance` is how often the first run found the window, and found it open for long enough, over all draws.
+    """
+
+    steps: list[Step]
+    pack_temp_c: Ranged
+    charge_percent: Ranged
+    open_min: Ranged
+    chance: float
+    shortfalls: list[str]
+    remedies: list[str]
+    climate_cost_percent: float
+
+    @property
+    def met(self) -> bool:
+        """Whether more likely than not every part of the plan holds."""
+        return not self.shortfalls
+
+
+@dataclass(frozen=True, eq=False)
+class _Draws:
+    """One plausible car a draw."""
+
+    tau_min: Floats
+    rate: Floats
+    share: Floats
+
+
+def timetable(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
+    """The timetable, with remedies where it can't be met."""
+    made = _worked_back(day, heat, curve)
+    return made if made.met else replace(made, remedies=_remedies(day, heat, curve))
+
+
+def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
+    draws = _drawn(heat, curve.share)
+    state = _state(day, draws, curve)
+    window = day.window
+    open_min = np.where(
+        state.first_c >= window.low_temp_c,
+        minutes_until(window.low_temp_c, state.first_c, day.outside_temp_c, draws.tau_min),
+        0.0,
+    )
+    holds = {
+        "warm": state.first_c >= window.low_temp_c - TOLERANCE,
+        "cool": state.first_c <= window.high_temp_c + TOLERANCE,
+        "charged": state.first_percent >= window.low_charge_percent - TOLERANCE,
+        "open": open_min >= day.runs_min,
+    }
+    return Timetable(
+        _steps(day, state, open_min),
+        _ranged(state.first_c),
+        _ranged(state.first_percent),
+        _ranged(open_min),
+        float(np.mean(np.logical_and.reduce(list(holds.values())))),
+        [_shortfall(name, day, draws, state, open_min) for name, each in holds.items() if np.mean(each) < EVEN],
+        [],
+        _climate_percent(day, curve),
+    )
+
+
+def _drawn(heat: PackHeat, share: Learned) -> _Draws:
+    draw = np.random.default_rng(SEED)
+    loss, rate, arriving = (_plausible(each, draw) for each in (heat.loss_per_min, heat.heating_k_per_min, share))
+    return _Draws(1.0 / loss, rate, arriving)
+
+
+def _plausible(learned: Learned, draw: np.random.Generator) -> Floats:
+    """Values for the next day: positive, with the parameter's error and its spread from day to day."""
+    drawn = draw.normal(learned.value, learned.next_sd, DRAWS)
+    return np.asarray(np.maximum(drawn, 0.05 * learned.value))
+
+
+@dataclass(frozen=True, eq=False)
+class _State:
+    """What a day comes to, a value a draw: minutes of heating and charging, and the state at the first run."""
+
+    goal_c: float
+    heating_min: Floats
+    charging_min: Floats
+    first_c: Floats
+    first_percent: Floats
+
+
+def _state(day: Day, draws: _Draws, curve: ChargeCurve) -> _State:
+    total = max(_minutes(day.known_at, day.heated_until), 0.0)
+    rested = temperature_after(total, day.pack_temp_c, day.outside_temp_c, draws.tau_min)
+    at_most = temperature_after(total, day.pack_temp_c, day.outside_temp_c, draws.tau_min, draws.rate)
+    goal = _goal_c(day, draws)
+    heating = _heating_min(rested, goal, draws)
+    reached = np.maximum(np.minimum(at_most, goal), rested)
+    first = temperature_after(day.unheated_min, reached, day.outside_temp_c, draws.tau_min)
+    charging, percent = _charged(day, curve, draws, np.minimum(heating, total))
+    return _State(goal, heating, charging, np.asarray(first), percent)
+
+
+def _goal_c(day: Day, draws: _Draws) -> float:
+    """What to heat the pack to: as warm as the window still allows at the first run, no warmer than the car heats."""
+    kept = float(np.quantile(np.exp(-day.unheated_min / draws.tau_min), SURE))
+    hottest = (day.window.high_temp_c - day.outside_temp_c) / kept + day.outside_temp_c
+    return min(hottest, day.hottest_c)
+
+
+def _heating_min(rested_c: Floats, goal_c: float, draws: _Draws) -> Floats:
+    """Minutes of heating that end at the goal; inf where it is out of reach.
+
+    The pack rests until heating starts, so T(end) = rested + rate tau (1 - exp(-h / tau)), with `rested_c` what it
+    would have been without heating; h follows in closed form.
+    """
+    share = (goal_c - rested_c) / (draws.rate * draws.tau_min)
+    with np.errstate(divide="ignore", invalid="ignore"):
+        minutes = -draws.tau_min * np.log1p(-share)
+    return np.asarray(np.where(share <= 0, 0.0, np.where(share < 1, minutes, np.inf)))
+
+
+def _climate_percent(day: Day, curve: ChargeCurve) -> float:
+    """What climate control takes between leaving and the first run, in points of charge."""
+    return 100.0 * day.climate_kw * (day.drive_min + day.prepare_min) / 60.0 / curve.pack_kwh
+
+
+def _charged(day: Day, curve: ChargeCurve, draws: _Draws, heating_min: Floats) -> tuple[Floats, Floats]:
+    """Minutes at the charger, the heater's share of its power included, and the charge at the first run."""
+    away = day.drive_charge_percent + _climate_percent(day, curve)
+    goal = min(day.window.high_charge_percent + away, 100.0)
+    lossless_min, percent = curve.schedule(min(day.charge_percent, 100.0), day.charger_kw)
+    for_heater = heating_min * day.heater_kw / day.charger_kw
+    needed = np.interp(goal, percent, lossless_min) / draws.share if goal > day.charge_percent else 0.0
+    available = max(_minutes(day.known_at, day.leave_at), 0.0)
+    at_most = np.interp(np.maximum(available - for_heater, 0.0) * draws.share, lossless_min, percent)
+    leaving = np.maximum(np.minimum(at_most, goal), day.charge_percent)
+    return np.asarray(needed + for_heater), np.asarray(leaving - away)
+
+
+def _minutes(since: datetime, until: datetime) -> float:
+    return (until - since).total_seconds() / 60.0
+
+
+def _ranged(values: Floats) -> Ranged:
+    low, middle, high = np.quantile(values, [1 - SURE, 0.5, SURE], method="nearest")
+    return Ranged(float(middle), float(low), float(high))
+
+
+def _steps(day: Day, state: _State, open_min: Floats) -> list[Step]:
+    """In the order of time. What we begin is set early enough for 39 days in 40; what happens carries its interval."""
+    arrive = day.first_run_at - timedelta(minutes=day.prepare_min)
+    steps = [
+        Step("leave", day.leave_at, None, None, "climate and route guidance off, settings checked"),
+        Step("arrive", arrive, None, None, "mount the receiver, wait for a good fix, sign the checklist off"),
+        Step("first run", day.first_run_at, None, None, ""),
+        Step("last run", day.first_run_at + timedelta(minutes=day.runs_min), None, None, ""),
+    ]
+    if state.charging_min.max() > 0:
+        steps.append(_begun("plug in", day.leave_at, state.charging_min, "the charge is reached"))
+    if state.heating_min.max() > 0:
+        note = f"to {state.goal_c:.0f} °C"
+        steps.append(_begun("start heating", day.heated_until, state.heating_min, f"{note} is reached"))
+    closes = _ranged(open_min)
+    if np.isfinite(closes.value) and closes.value > 0:
+        early, at, late = (_later(day.first_run_at, each) for each in (closes.low95, closes.value, closes.high95))
+        steps.append(Step("window closes", at, early, late, f"the pack falls below {day.window.low_temp_c:g} °C"))
+    return sorted(steps, key=lambda step: (step.at, KINDS.index(step.kind)))
+
+
+def _begun(kind: StepKind, end: datetime, minutes: Floats, what: str) -> Step:
+    """A step that we begin so that it has ended in time, with when it will have."""
+    needed = _ranged(minutes)
+    surely = needed.high95 if np.isfinite(needed.high95) else needed.value
+    at = _later(end, -min(surely, LONGEST_MIN))
+    return Step(kind, at, _later(at, needed.low95), _later(at, needed.high95), what)
+
+
+def _later(instant: datetime, minutes: float) -> datetime:
+    return instant + timedelta(minutes=float(np.clip(minutes, -LONGEST_MIN, LONGEST_MIN)))
+
+
+def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floats) -> str:
+    window, first = day.window, f"{day.first_run_at:%H:%M}"
+    if name == "charged":
+        brought = _ranged(state.first_percent).value
+        return f"Charge at {first} will be {brought:.0f} %; the window begins at {window.low_charge_percent:g} %."
+    if name == "open":
+        stays = _ranged(open_min).value
+        return f"The window stays open for {stays:.0f} min; the runs take {day.runs_min:.0f} min."
+    reached = _ranged(state.first_c).value
+    if name == "cool":
+        waited = minutes_until(window.high_temp_c, state.first_c, day.outside_temp_c, draws.tau_min)
+        wait = _ranged(waited).value
+        until = (
+            f"it cools to that by {_later(day.first_run_at, wait):%H:%M}"
+            if np.isfinite(wait)
+            else "it won't cool to that"
+        )
+        return (
+            f"The pack will be too warm to start: {reached:.0f} °C at {first}; "
+            f"the window ends at {window.high_temp_c:g} °C; {until}."
+        )
+    return f"The pack will be at {reached:.0f} °C at {first}; the window begins at {window.low_temp_c:g} °C."
+
+
+def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
+    """What would meet the plan, each tried by working it out."""
+    found = []
+    for minutes in range(SEARCH_MIN, SEARCH_MIN * SEARCH_STEPS, SEARCH_MIN):
+        later = replace(day, first_run_at=_later(day.first_run_at, minutes))
+        if _worked_back(later, heat, curve).met:
+            found.append(f"First run at {later.first_run_at:%H:%M}, {minutes} min later.")
+            break
+    for minutes in range(SEARCH_MIN, SEARCH_MIN * SEARCH_STEPS, SEARCH_MIN):
+        earlier = replace(day, known_at=_later(day.known_at, -minutes))
+        if _worked_back(earlier, heat, curve).met:
+            found.append(f"Charging and heating from {earlier.known_at:%H:%M}, {minutes} min earlier.")
+            break
+    if day.course_charger_kw is None:
+        there = replace(day, course_charger_kw=day.charger_kw)
+        if _worked_back(there, heat, curve).met:
+            found.append(f"A charger of {day.charger_kw:g} kW at the course, heating up to the first run.")
+    held = _ranged_runs(day, heat, curve)
+    if SEARCH_MIN <= held < day.runs_min and _worked_back(replace(day, runs_min=held), heat, curve).met:
+        found.append(f"Only the runs of the first {held:.0f} min, then warm the pack again.")
+    return found
+
+
+def _ranged_runs(day: Day, heat: PackHeat, curve: ChargeCurve) -> float:
+    """Whole minutes that the window more likely than not stays open."""
+    return float(np.floor(_worked_back(day, heat, curve).open_min.value))
