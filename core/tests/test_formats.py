@@ -104,6 +104,15 @@ class PositioningTest(TestCase):
         self.assertEqual([rejection.line for rejection in reading.rejections], [6, 8, 10])
         self.assertEqual(reading.trace.satellites[0], 17)
 
+    def test_a_status_that_is_no_number_leaves_the_quality_unknown(self):
+        lines = LOGS["tpv"].splitlines()
+        place = next(i for i, line in enumerate(lines) if b'"TPV"' in line)
+        for odd in ({}, [1], "1", None):
+            lines[place] = json.dumps(json.loads(lines[place]) | {"status": odd}).encode()
+            reading = read_log(b"\n".join(lines))
+            self.assertEqual(len(reading.rejections), 0)
+            self.assertTrue(np.isnan(reading.trace.fix_quality[0]))
+
 
 class DamageTest(TestCase):
     def read_or_refuse(self, data: bytes) -> None:

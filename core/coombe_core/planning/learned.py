@@ -2,7 +2,8 @@
 
 Every occasion (a night's cooling, a heating, a gap between two runs) gives one estimate with its own variance. They
 are combined as a random-effects mean (DerSimonian & Laird 1986) whose interval takes the observed spread and
-Student's t (Hartung & Knapp 2001): a car does not behave the same on every day, and few days can't tell by how much.
+Student's t (Hartung & Knapp 2001), no narrower than that spread expects (Roever, Knapp & Friede 2015): a car does not
+behave the same on every day, and few days can't tell by how much.
 """
 
 from __future__ import annotations
@@ -84,7 +85,7 @@ def combined(
         weights = 1.0 / (own + spread**2)
         away = estimate - np.average(estimate, weights=weights)
         scale = float((weights * away**2).sum()) / (estimate.size - 1)
-        variance, factor = scale / float(weights.sum()), float(stats.t.ppf(0.975, estimate.size - 1))
+        variance, factor = max(scale, 1.0) / float(weights.sum()), float(stats.t.ppf(0.975, estimate.size - 1))
     mean = float(np.average(estimate, weights=weights))
     half = float(np.hypot(factor * np.sqrt(variance), COVERAGE_95 * np.sqrt(shared_variance)))
     return Learned(mean, half, spread, int(estimate.size), source)

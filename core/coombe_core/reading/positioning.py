@@ -78,7 +78,8 @@ def _fix(report: dict[str, Any]) -> tuple[float, ...]:
     height = next((_number(report, name) for name in HEIGHTS if name in report), math.nan)
     places = (_number(report, name) for name in ("lat", "lon"))
     motion = (_number(report, name) for name in ("track", "climb", "eps"))
-    return (utc_s, speed, *places, height, *motion, QUALITY.get(report.get("status", 1), math.nan))
+    status = _number(report, "status") if "status" in report else 1.0
+    return (utc_s, speed, *places, height, *motion, QUALITY.get(status, math.nan))
 
 
 def _number(report: dict[str, Any], name: str) -> float:
