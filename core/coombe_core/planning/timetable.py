@@ -6,6 +6,7 @@ the next, and the plan is worked out for each draw (GUM Supplement 1, JCGM 101:2
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal, get_args
@@ -25,6 +26,7 @@ ASSUMED_HOTTEST_C = 50.0  # a car conditions its pack no further
 ASSUMED_HEATER_KW = 6.0
 SEARCH_MIN = 15
 SEARCH_STEPS = 48
+SHORT_MIN = 20
 LONGEST_MIN = 48 * 60.0
 EVEN = 0.5
 TOLERANCE = 1e-6
@@ -117,7 +119,7 @@ class Timetable:
     chance: float
     shortfalls: list[str]
     remedies: list[str]
-    climate_cost_percent: float
+    cautions: list[str]
 
     @property
     def met(self) -> bool:
@@ -163,7 +165,7 @@ def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
         float(np.mean(np.logical_and.reduce(list(holds.values())))),
         [_shortfall(name, day, draws, state, open_min) for name, each in holds.items() if np.mean(each) < EVEN],
         [],
-        _climate_percent(day, curve),
+        _cautions(day, heat, curve),
     )
 
 
@@ -258,27 +260,41 @@ def _steps(day: Day, state: _State, open_min: Floats) -> list[Step]:
         Step("last run", day.first_run_at + timedelta(minutes=day.runs_min), None, None, ""),
     ]
     if state.charging_min.max() > 0:
-        steps.append(_begun("plug in", day.leave_at, state.charging_min, "the charge is reached"))
+        steps.append(_begun("plug in", day, day.leave_at, state.charging_min, "the charge is reached"))
     if state.heating_min.max() > 0:
-        note = f"to {state.goal_c:.0f} °C"
-        steps.append(_begun("start heating", day.heated_until, state.heating_min, f"{note} is reached"))
+        warm = f"{state.goal_c:.0f} °C is reached"
+        steps.append(_begun("start heating", day, day.heated_until, state.heating_min, warm))
     closes = _ranged(open_min)
-    if np.isfinite(closes.value) and closes.value > 0:
-        early, at, late = (_later(day.first_run_at, each) for each in (closes.low95, closes.value, closes.high95))
+    if 0 < closes.value < LONGEST_MIN:
+        bounds = (closes.low95, closes.value, min(closes.high95, LONGEST_MIN))
+        early, at, late = (_later(day.first_run_at, each) for each in bounds)
         steps.append(Step("window closes", at, early, late, f"the pack falls below {day.window.low_temp_c:g} °C"))
     return sorted(steps, key=lambda step: (step.at, KINDS.index(step.kind)))
 
 
-def _begun(kind: StepKind, end: datetime, minutes: Floats, what: str) -> Step:
-    """A step that we begin so that it has ended in time, with when it will have."""
+def _begun(kind: StepKind, day: Day, end: datetime, minutes: Floats, what: str) -> Step:
+    """A step that we begin so that it has ended in time, though not before now, with when it will have."""
     needed = _ranged(minutes)
     surely = needed.high95 if np.isfinite(needed.high95) else needed.value
-    at = _later(end, -min(surely, LONGEST_MIN))
-    return Step(kind, at, _later(at, needed.low95), _later(at, needed.high95), what)
+    at = max(_later(end, -min(surely, LONGEST_MIN)), min(day.known_at, end))
+    late = _later(at, needed.high95) if needed.high95 < LONGEST_MIN else None
+    return Step(kind, at, _later(at, needed.low95) if late else None, late, what)
 
 
 def _later(instant: datetime, minutes: float) -> datetime:
-    return instant + timedelta(minutes=float(np.clip(minutes, -LONGEST_MIN, LONGEST_MIN)))
+    return instant + timedelta(minutes=minutes)
+
+
+def _cautions(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
+    found = []
+    if day.pack_temp_c > day.hottest_c:
+        tau = heat.time_constant_min.value
+        cooled = float(minutes_until(day.hottest_c, day.pack_temp_c, day.outside_temp_c, tau))
+        until = f", about {_later(day.known_at, cooled):%H:%M}" if cooled < LONGEST_MIN else ""
+        found.append(f"The pack is too warm to be conditioned until it has cooled to {day.hottest_c:g} °C{until}.")
+    if climate := _climate_percent(day, curve):
+        found.append(f"Climate control takes {climate:.1f} points of charge before the first run; switched off, none.")
+    return found
 
 
 def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floats) -> str:
@@ -305,29 +321,52 @@ def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floa
     return f"The pack will be at {reached:.0f} °C at {first}; the window begins at {window.low_temp_c:g} °C."
 
 
+Tried = tuple[str, Day]
+
+
 def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
-    """What would meet the plan, each tried by working it out."""
-    found = []
+    """What would meet the plan, each tried by working it out: one change, or else a change of two things."""
+
+    def first(tried: Iterable[Tried]) -> str | None:
+        return next((told for told, changed in tried if _worked_back(changed, heat, curve).met), None)
+
+    shorter = _shorter(day, _worked_back(day, heat, curve).open_min.value)
+    alone = (_later_starts(day), _earlier_starts(day), _charger_there(day), shorter)
+    if found := [told for tried in alone if (told := first(tried))]:
+        return found
+    return [
+        f"{told} With it: {other}"
+        for told, changed in (*_charger_there(day), *_fewer_runs(day))
+        for tried in (_later_starts(changed), _earlier_starts(changed))
+        if (other := first(tried))
+    ]
+
+
+def _later_starts(day: Day) -> Iterator[Tried]:
     for minutes in range(SEARCH_MIN, SEARCH_MIN * SEARCH_STEPS, SEARCH_MIN):
         later = replace(day, first_run_at=_later(day.first_run_at, minutes))
-        if _worked_back(later, heat, curve).met:
-            found.append(f"First run at {later.first_run_at:%H:%M}, {minutes} min later.")
-            break
+        yield f"First run at {later.first_run_at:%H:%M}, {minutes} min later.", later
+
+
+def _earlier_starts(day: Day) -> Iterator[Tried]:
     for minutes in range(SEARCH_MIN, SEARCH_MIN * SEARCH_STEPS, SEARCH_MIN):
         earlier = replace(day, known_at=_later(day.known_at, -minutes))
-        if _worked_back(earlier, heat, curve).met:
-            found.append(f"Charging and heating from {earlier.known_at:%H:%M}, {minutes} min earlier.")
-            break
-    if day.course_charger_kw is None:
-        there = replace(day, course_charger_kw=day.charger_kw)
-        if _worked_back(there, heat, curve).met:
-            found.append(f"A charger of {day.charger_kw:g} kW at the course, heating up to the first run.")
-    held = _ranged_runs(day, heat, curve)
-    if SEARCH_MIN <= held < day.runs_min and _worked_back(replace(day, runs_min=held), heat, curve).met:
-        found.append(f"Only the runs of the first {held:.0f} min, then warm the pack again.")
-    return found
+        yield f"Charging and heating from {earlier.known_at:%H:%M}, {minutes} min earlier.", earlier
 
 
-def _ranged_runs(day: Day, heat: PackHeat, curve: ChargeCurve) -> float:
-    """Whole minutes that the window more likely than not stays open."""
-    return float(np.floor(_worked_back(day, heat, curve).open_min.value))
+def _charger_there(day: Day) -> list[Tried]:
+    if day.course_charger_kw is not None:
+        return []
+    told = f"A charger of {day.charger_kw:g} kW at the course, heating up to the first run."
+    return [(told, replace(day, course_charger_kw=day.charger_kw))]
+
+
+def _shorter(day: Day, open_min: float) -> list[Tried]:
+    """Runs as long as the window more likely than not stays open."""
+    minutes = float(np.floor(min(open_min, day.runs_min)))
+    told = f"Only the runs of the first {minutes:.0f} min, then warm the pack again."
+    return [(told, replace(day, runs_min=minutes))] if SEARCH_MIN <= minutes < day.runs_min else []
+
+
+def _fewer_runs(day: Day) -> list[Tried]:
+    return [(f"Only {SHORT_MIN} min of runs.", replace(day, runs_min=SHORT_MIN))] if day.runs_min > SHORT_MIN else []

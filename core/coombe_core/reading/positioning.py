@@ -17,7 +17,7 @@ FASTEST_MPS = 200.0
 LEAST_MODE = 2  # 2D
 HEIGHTS = ("altMSL", "alt", "altHAE")
 # The status of a TPV report in the numbers of NMEA's GGA.
-QUALITY = {1: 1.0, 2: 2.0, 3: 4.0, 4: 5.0}
+QUALITY = {1.0: 1.0, 2.0: 2.0, 3.0: 4.0, 4.0: 5.0}
 COLUMNS = (
     *("speed_mps", "latitude_deg", "longitude_deg", "altitude_m", "course_deg", "climb_mps", "speed_accuracy_mps"),
     *("fix_quality", "satellites", "hdop"),

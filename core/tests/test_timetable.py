@@ -1,0 +1,122 @@
+"""The charge-and-heat timetable: worked back, carried out again with the same physics, and refused where it must be."""
+
+from __future__ import annotations
+
+import unittest
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta, timezone
+
+import numpy as np
+
+from coombe_core.planning.charging import ChargeCurve
+from coombe_core.planning.heat import PackHeat, learn_heat, temperature_after
+from coombe_core.planning.learned import Learned
+from coombe_core.planning.timetable import Day, Timetable, Window, timetable
+
+KNOWN = PackHeat(Learned(1 / 300, 0.0, 0.0, 6, ""), Learned(0.6, 0.0, 0.0, 6, ""))
+DOUBTFUL = PackHeat(Learned(1 / 300, 0.0008, 0.0004, 3, ""), Learned(0.6, 0.1, 0.05, 3, ""))
+CURVE = ChargeCurve.of(80.0, share=Learned(0.9, 0.0, 0.0, 4, ""))
+FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=timezone(timedelta(hours=1)))
+DAY = Day(FIRST, FIRST - timedelta(hours=7), 50, 9, 8, Window(88, 95, 35, 48), 11.0, 20, 3.0, 20, runs_min=45)
+
+
+def at(made: Timetable, kind: str) -> datetime:
+    return next(step.at for step in made.steps if step.kind == kind)
+
+
+class WorkedBackTest(unittest.TestCase):
+    def test_following_it_brings_the_pack_and_the_charge_that_it_says(self):
+        made = timetable(DAY, KNOWN, CURVE)
+        self.assertTrue(made.met)
+        self.assertEqual(made.chance, 1.0)
+        rested = temperature_after(minutes(DAY.known_at, at(made, "start heating")), 9, 8, 300)
+        heated = temperature_after(minutes(at(made, "start heating"), at(made, "leave")), rested, 8, 300, 0.6)
+        first = float(temperature_after(40, heated, 8, 300))
+        self.assertAlmostEqual(first, made.pack_temp_c.value, places=3)
+        charging = minutes(at(made, "plug in"), at(made, "leave"))
+        heater = minutes(at(made, "start heating"), at(made, "leave")) * DAY.heater_kw / DAY.charger_kw
+        self.assertAlmostEqual(CURVE.minutes(50, 98, 11.0), charging - heater, delta=0.1)
+        self.assertAlmostEqual(made.charge_percent.value, 95.0)
+
+    def test_the_window_closes_when_newtons_cooling_says(self):
+        made = timetable(DAY, KNOWN, CURVE)
+        by_hand = 300 * np.log((made.pack_temp_c.value - 8) / (35 - 8))
+        self.assertAlmostEqual(minutes(FIRST, at(made, "window closes")), by_hand, places=3)
+        self.assertAlmostEqual(made.open_min.value, by_hand, places=3)
+
+    def test_steps_come_in_the_order_of_the_day_in_its_own_time_zone(self):
+        made = timetable(DAY, KNOWN, CURVE)
+        self.assertEqual([s.at for s in made.steps], sorted(s.at for s in made.steps))
+        self.assertEqual(f"{at(made, 'leave'):%H:%M %z}", "09:20 +0100")
+
+    def test_doubt_widens_the_interval_and_starts_earlier(self):
+        sure, doubtful = (timetable(DAY, heat, CURVE) for heat in (KNOWN, DOUBTFUL))
+        self.assertLess(at(doubtful, "start heating"), at(sure, "start heating"))
+        self.assertGreater(spread(doubtful), spread(sure) + 1.0)
+        assumed = timetable(DAY, learn_heat([]), CURVE)
+        self.assertGreater(spread(assumed), spread(doubtful))
+
+    def test_a_simulated_day_falls_inside_its_intervals(self):
+        """300 days whose parameters are drawn from what is believed: the pack at the first run lies inside for 95 %."""
+        made = timetable(DAY, DOUBTFUL, CURVE)
+        draw = np.random.default_rng(77)
+        loss = draw.normal(1 / 300, DOUBTFUL.loss_per_min.next_sd, 300)
+        rate = draw.normal(0.6, DOUBTFUL.heating_k_per_min.next_sd, 300)
+        since = minutes(DAY.known_at, at(made, "start heating"))
+        rested = temperature_after(since, 9, 8, 1 / loss)
+        full = temperature_after(minutes(at(made, "start heating"), at(made, "leave")), rested, 8, 1 / loss, rate)
+        goal = 50.0  # the car holds it there once it is reached
+        first = temperature_after(40, np.minimum(full, goal), 8, 1 / loss)
+        inside = (first >= made.pack_temp_c.low95 - 0.05) & (first <= made.pack_temp_c.high95 + 0.05)
+        self.assertGreaterEqual(inside.mean(), 0.92)
+
+
+class RefusedTest(unittest.TestCase):
+    def test_too_little_time_is_told_with_what_would_do(self):
+        late = replace(DAY, known_at=FIRST - timedelta(minutes=90))
+        made = timetable(late, KNOWN, CURVE)
+        self.assertFalse(made.met)
+        self.assertRegex(made.shortfalls[0], r"The pack will be at \d+ °C at 10:00; the window begins at 35 °C")
+        self.assertTrue(any(told.startswith("First run at") for told in made.remedies))
+        later = datetime.strptime(made.remedies[0][13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
+        moved = replace(late, first_run_at=FIRST.replace(hour=later.hour, minute=later.minute))
+        self.assertTrue(timetable(moved, KNOWN, CURVE).met)
+        sooner = replace(moved, first_run_at=moved.first_run_at - timedelta(minutes=15))
+        self.assertFalse(timetable(sooner, KNOWN, CURVE).met)
+
+    def test_a_long_drive_in_the_cold_asks_for_a_charger_at_the_course(self):
+        far = replace(DAY, drive_min=110, known_at=FIRST - timedelta(hours=12))
+        made = timetable(far, KNOWN, CURVE)
+        self.assertTrue(any("charger of 11 kW at the course" in told for told in made.remedies))
+        self.assertTrue(timetable(replace(far, course_charger_kw=11.0), KNOWN, CURVE).met)
+
+    def test_a_window_that_closes_early_says_for_how_long_it_stays_open(self):
+        made = timetable(replace(DAY, runs_min=240), KNOWN, CURVE)
+        self.assertIn(f"{made.open_min.value:.0f} min; the runs take 240 min", made.shortfalls[0])
+        self.assertTrue(any(told.startswith("Only the runs of the first") for told in made.remedies))
+
+    def test_a_pack_that_is_too_warm_must_wait(self):
+        hot = replace(DAY, pack_temp_c=62, charge_percent=97, outside_temp_c=25, known_at=FIRST - timedelta(minutes=60))
+        made = timetable(hot, KNOWN, CURVE)
+        self.assertRegex(made.shortfalls[0], r"too warm to start: \d+ °C at 10:00.*it cools to that by 1\d:\d\d")
+        self.assertIn("too warm to be conditioned until", made.cautions[0])
+
+    def test_climate_control_costs_charge(self):
+        made = timetable(replace(DAY, climate_kw=6.0), KNOWN, CURVE)
+        self.assertIn(f"{100 * 6 * 40 / 60 / 80:.1f} points", made.cautions[0])
+        full = replace(DAY, climate_kw=6.0, drive_charge_percent=5.0)
+        self.assertAlmostEqual(timetable(full, KNOWN, CURVE).charge_percent.value, 90.0, places=6)
+
+    def test_a_heater_that_never_gets_there_sets_no_end(self):
+        weak = PackHeat(Learned(1 / 60, 0.0, 0.0, 6, ""), Learned(0.2, 0.0, 0.0, 6, ""))
+        made = timetable(DAY, weak, CURVE)
+        self.assertFalse(made.met)
+        self.assertIsNone(next(step.late for step in made.steps if step.kind == "start heating"))
+
+
+def minutes(since: datetime, until: datetime) -> float:
+    return (until.astimezone(UTC) - since.astimezone(UTC)).total_seconds() / 60.0
+
+
+def spread(made: Timetable) -> float:
+    return made.pack_temp_c.high95 - made.pack_temp_c.low95
