@@ -47,6 +47,11 @@ class Profile:
                 raise ValueError(f"line {line}: not a way and a height in metres") from None
         return cls.of(stations)
 
+    @property
+    def mean_slope_percent(self) -> float:
+        """Of the straight line through the stations (least squares)."""
+        return 100.0 * float(np.polyfit(self.way_m, self.height_m, 1)[0])
+
     def turned(self) -> Profile:
         """As it is met by a run from the other end."""
         return Profile((self.way_m[-1] - self.way_m)[::-1], self.height_m[::-1])
@@ -84,6 +89,35 @@ class SurveyedCourse:
         if self.profile is None:
             return None
         return self.profile.turned() if is_other_way(self.heading_deg, fixes) else self.profile
+
+
+STATION_STEP_M = 20.0
+SURVEY_FASTEST_MPS = 17.0
+
+
+def survey(fixes: Trace) -> Profile:
+    """A profile from a slow drive along the strip: the mean height of the fixes of every 20 m of way.
+
+    Distance is integrated Doppler speed from the first fix in motion. Raises ValueError where the drive is under 60 m,
+    too fast for its heights to settle, or has none.
+    """
+    moving = fixes.speed_mps > 0.5
+    known = moving & np.isfinite(fixes.altitude_m)
+    if not known.any():
+        raise ValueError("the log has no fix in motion with a height")
+    if float(np.median(fixes.speed_mps[moving])) > SURVEY_FASTEST_MPS:
+        raise ValueError("driven too fast to survey: keep below 60 km/h, about 37 mph")
+    steps_m = np.diff(fixes.elapsed_s, prepend=fixes.elapsed_s[0]) * fixes.speed_mps
+    way_m = np.cumsum(np.where(moving, steps_m, 0.0))
+    place = np.floor(way_m[known] / STATION_STEP_M).astype(np.int64)
+    counts = np.bincount(place)
+    heights = np.bincount(place, fixes.altitude_m[known])
+    used = np.flatnonzero(counts)
+    if used.size < 3:
+        raise ValueError("the drive is too short to survey: 60 m or more are needed")
+    return Profile(
+        np.asarray((used + 0.5) * STATION_STEP_M), np.asarray(heights[used] / counts[used], dtype=np.float64)
+    )
 
 
 def mean_heading_deg(fixes: Trace) -> float | None:

@@ -1,42 +1,32 @@
-"""Cars and set-ups over the API."""
+"""Cars, set-ups, claims and pack readings over the API."""
 
 from __future__ import annotations
 
+import math
 from typing import Any
 
 from django.db.models import Count, Prefetch, QuerySet
-from rest_framework import serializers, viewsets
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import mixins, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
 
-from cars.models import Car, SetUp
+from cars import knowledge
+from cars.models import Car, Claim, PackSpell, SetUp
+from cars.serializers import (
+    CarSerializer,
+    ClaimSerializer,
+    PackKnowledgeSerializer,
+    PackSpellSerializer,
+    SetUpDifferenceSerializer,
+    SetUpSerializer,
+)
+from coombe_core.planning.learned import Bounded, Learned
+from coombe_core.planning.wheels import wheel_change
 
-
-class SetUpSerializer(serializers.ModelSerializer[SetUp]):
-    """A set-up, with the number of runs made on it."""
-
-    run_count = serializers.IntegerField(read_only=True, default=0)
-
-    class Meta:
-        model = SetUp
-        fields = "__all__"
-
-    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """A set-up with runs is frozen: only its name and notes may still be mended."""
-        frozen = self.instance is not None and self.instance.runs.exists()
-        touched = {name for name, value in attrs.items() if self.instance and getattr(self.instance, name) != value}
-        if frozen and touched - {"name", "change_note", "confirmed_by"}:
-            names = ", ".join(sorted(touched - {"name", "change_note", "confirmed_by"}))
-            raise serializers.ValidationError(f"Runs were made on this set-up, so {names} can't change. Add a new one.")
-        return attrs
-
-
-class CarSerializer(serializers.ModelSerializer[Car]):
-    """A car with its set-ups."""
-
-    set_ups = SetUpSerializer(many=True, read_only=True)
-
-    class Meta:
-        model = Car
-        fields = "__all__"
+NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirmed_by", "price", "currency", "can_undo"}
 
 
 def counted_set_ups() -> QuerySet[SetUp]:
@@ -50,8 +40,68 @@ class CarViewSet(viewsets.ModelViewSet[Car]):
     serializer_class = CarSerializer
 
     def get_queryset(self) -> QuerySet[Car]:
-        """Cars with their counted set-ups, in two queries."""
-        return Car.objects.prefetch_related(Prefetch("set_ups", counted_set_ups()))
+        """Cars with their claims and counted set-ups, in three queries."""
+        return Car.objects.prefetch_related(Prefetch("set_ups", counted_set_ups()), "claims")
+
+    @extend_schema(responses=PackKnowledgeSerializer)
+    @action(detail=True)
+    def pack(self, request: Request, pk: str) -> Response:
+        """What the log has taught of this car's pack, and what is assumed."""
+        car = self.get_object()
+        heat = knowledge.pack_heat(car)
+        told = {
+            "time_constant_min": _bounded(heat.time_constant_min, heat.loss_per_min),
+            "heating_k_per_min": _learned(heat.heating_k_per_min),
+            "charge_share": _learned(knowledge.charge_curve(car).share),
+            "charge_per_run_percent": _learned(knowledge.charge_per_run(car)),
+        }
+        return Response(PackKnowledgeSerializer(told).data)
+
+    @extend_schema(
+        parameters=[OpenApiParameter("before", int, required=True), OpenApiParameter("after", int, required=True)],
+        responses=SetUpDifferenceSerializer,
+    )
+    @action(detail=True)
+    def difference(self, request: Request, pk: str) -> Response:
+        """Any two set-ups of this car, field by field."""
+        car = self.get_object()
+        before, after = (
+            get_object_or_404(car.set_ups, pk=request.query_params.get(arm)) for arm in ("before", "after")
+        )
+        return Response(SetUpDifferenceSerializer(_difference(car, before, after)).data)
+
+
+def _learned(learned: Learned) -> dict[str, Any]:
+    value, half = learned.value, learned.u95
+    return _bounded(Bounded(value, max(value - half, 0.0), value + half), learned)
+
+
+def _bounded(bounded: Bounded, learned: Learned) -> dict[str, Any]:
+    high = bounded.high95 if math.isfinite(bounded.high95) else None
+    ends = {"low95": bounded.low95, "high95": high}
+    return {"value": bounded.value, **ends, "learned_from": learned.source, "assumed": learned.assumed}
+
+
+def _difference(car: Car, before: SetUp, after: SetUp) -> dict[str, Any]:
+    differing = [
+        {"name": field.name, "before": _written(old), "after": _written(new)}
+        for field in SetUp._meta.concrete_fields
+        if field.name not in NOT_COMPARED
+        and (old := getattr(before, field.name)) != (new := getattr(after, field.name))
+    ]
+    wheels = ""
+    if (
+        before.wheel_mass_kg
+        and after.wheel_mass_kg
+        and before.wheel_mass_kg != after.wheel_mass_kg
+        and car.test_mass_kg
+    ):
+        wheels = wheel_change(before.wheel_mass_kg, after.wheel_mass_kg, car.test_mass_kg).reasoning
+    return {"differing": differing, "wheels": wheels}
+
+
+def _written(value: object) -> str | None:
+    return None if value in (None, "") else str(value)
 
 
 class SetUpViewSet(viewsets.ModelViewSet[SetUp]):
@@ -63,3 +113,25 @@ class SetUpViewSet(viewsets.ModelViewSet[SetUp]):
     def get_queryset(self) -> QuerySet[SetUp]:
         """Set-ups with the number of their runs."""
         return counted_set_ups()
+
+
+class ClaimViewSet(viewsets.ModelViewSet[Claim]):
+    """What makers say of their cars."""
+
+    queryset = Claim.objects.all()
+    serializer_class = ClaimSerializer
+    filterset_fields = ["car"]
+
+
+class PackSpellViewSet(
+    mixins.CreateModelMixin,
+    mixins.ListModelMixin,
+    mixins.RetrieveModelMixin,
+    mixins.DestroyModelMixin,
+    viewsets.GenericViewSet[PackSpell],
+):
+    """Times over which a pack was read; from these its heating and cooling are learned."""
+
+    queryset = PackSpell.objects.prefetch_related("readings")
+    serializer_class = PackSpellSerializer
+    filterset_fields = ["car", "kind"]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.core.validators import MinValueValidator, RegexValidator
 from django.db import models
 
 from courses.models import between
@@ -33,7 +34,46 @@ class ChangeKind(models.TextChoices):
     WHEELS = "wheels"
     TIRES = "tires"
     BRAKES = "brakes"
+    AERO = "aero"
+    REPAIR = "repair"
     OTHER = "other"
+
+
+class Body(models.TextChoices):
+    """The shape of the car."""
+
+    SEDAN = "sedan"
+    HATCHBACK = "hatchback"
+    WAGON = "wagon"
+    SUV = "SUV"
+    COUPE = "coupe"
+    ROADSTER = "roadster"
+    PICKUP = "pickup"
+
+
+class Chemistry(models.TextChoices):
+    """The family of the pack's cells."""
+
+    NICKEL = "nickel"
+    IRON_PHOSPHATE = "iron phosphate"
+    OTHER = "other"
+
+
+class MassSource(models.TextChoices):
+    """How the test mass was found."""
+
+    WEIGHED = "weighed"
+    AXLES = "weighed per axle"
+    STATED = "stated by the maker"
+    ASSUMED = "assumed"
+
+
+class SpellKind(models.TextChoices):
+    """What the car did while its pack was read."""
+
+    RESTING = "resting"
+    HEATING = "heating"
+    CHARGING = "charging"
 
 
 class Car(models.Model):
@@ -43,10 +83,25 @@ class Car(models.Model):
     maker = models.CharField(max_length=80, blank=True)
     model_year = models.PositiveSmallIntegerField(null=True, blank=True, validators=between(1990, 2100))
     drive_layout = models.CharField(max_length=8, choices=DriveLayout.choices, default=DriveLayout.ALL)
+    body = models.CharField(max_length=12, choices=Body.choices, blank=True)
     test_mass_kg = models.FloatField(null=True, blank=True, validators=between(300, 6000))
+    mass_source = models.CharField(max_length=20, choices=MassSource.choices, default=MassSource.ASSUMED)
+    front_axle_kg = models.FloatField(null=True, blank=True, validators=between(100, 4000))
+    rear_axle_kg = models.FloatField(null=True, blank=True, validators=between(100, 4000))
     power_kw = models.FloatField(null=True, blank=True, validators=between(5, 2500))
+    torque_nm = models.FloatField(null=True, blank=True, validators=between(20, 20_000))
     pack_kwh = models.FloatField(null=True, blank=True, validators=between(5, 400))
+    chemistry = models.CharField(max_length=16, choices=Chemistry.choices, blank=True)
     cda_m2 = models.FloatField(null=True, blank=True, validators=between(0.2, 2))
+    cda_source = models.CharField(max_length=120, blank=True, help_text="empty: assumed")
+    rolling_coefficient = models.FloatField(null=True, blank=True, validators=between(0.003, 0.05))
+    rolling_source = models.CharField(max_length=120, blank=True, help_text="empty: assumed")
+    heater_kw = models.FloatField(
+        null=True, blank=True, validators=between(0.5, 30), help_text="drawn to heat the pack"
+    )
+    hottest_pack_c = models.FloatField(
+        null=True, blank=True, validators=between(20, 80), help_text="to what the car conditions its pack"
+    )
     notes = models.TextField(blank=True, max_length=4000)
 
     class Meta:
@@ -62,6 +117,22 @@ class Car(models.Model):
         return self.name
 
 
+class Claim(models.Model):
+    """What the maker says the car does: the measure, the value, on which clock, and where that was said."""
+
+    car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="claims")
+    measure = models.CharField(max_length=24)
+    value_s = models.FloatField(validators=between(0.5, 60))
+    clock = models.CharField(
+        max_length=16, choices=[("first_movement", "first movement"), ("rollout", "rollout")], blank=True
+    )
+    source = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ["id"]
+        constraints = [models.UniqueConstraint(fields=["car", "measure", "source"], name="claim_once_a_source")]
+
+
 class SetUp(models.Model):
     """One frozen state of a car. `change` says what separates it from the set-up before it."""
 
@@ -70,6 +141,13 @@ class SetUp(models.Model):
     since = models.DateField()
     change = models.CharField(max_length=20, choices=ChangeKind.choices, default=ChangeKind.AS_DELIVERED)
     change_note = models.CharField(max_length=300, blank=True)
+    can_undo = models.BooleanField(default=True, help_text="whether the car can go back to the set-up before it")
+    price = models.DecimalField(
+        max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
+    )
+    currency = models.CharField(
+        max_length=3, blank=True, validators=[RegexValidator("^[A-Z]{3}$", "Three letters, such as EUR.")]
+    )
     confirmed_by = models.CharField(max_length=200, blank=True, help_text="how it was seen that the change is active")
     software_version = models.CharField(max_length=40, blank=True)
     wheel_diameter_in = models.FloatField(null=True, blank=True, validators=between(10, 26))
@@ -77,6 +155,8 @@ class SetUp(models.Model):
     tire_season = models.CharField(max_length=12, choices=TireSeason.choices, default=TireSeason.SUMMER)
     tire_size = models.CharField(max_length=40, blank=True)
     tire_pressure_kpa = models.FloatField(null=True, blank=True, validators=between(80, 500))
+    tire_pressure_hot_kpa = models.FloatField(null=True, blank=True, validators=between(80, 600))
+    tire_distance_km = models.FloatField(null=True, blank=True, validators=between(0, 100_000))
     tire_tread_mm = models.FloatField(null=True, blank=True, validators=between(0, 15))
     modifications = models.TextField(blank=True, max_length=2000)
 
@@ -92,3 +172,31 @@ class SetUp(models.Model):
 
     def __str__(self) -> str:
         return f"{self.car.name}: {self.name}"
+
+
+class PackSpell(models.Model):
+    """A time over which the pack was read: at rest, heated, or at a charger of known power."""
+
+    car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="pack_spells")
+    kind = models.CharField(max_length=10, choices=SpellKind.choices)
+    began_at = models.DateTimeField()
+    charger_kw = models.FloatField(null=True, blank=True, validators=between(1, 500))
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["-began_at", "-id"]
+        constraints = [models.UniqueConstraint(fields=["car", "kind", "began_at"], name="pack_spell_once")]
+
+
+class PackReading(models.Model):
+    """One reading of a spell, in minutes since it began."""
+
+    spell = models.ForeignKey(PackSpell, on_delete=models.CASCADE, related_name="readings")
+    minutes = models.FloatField(validators=between(0, 2880))
+    pack_temp_c = models.FloatField(null=True, validators=between(-40, 90))
+    outside_temp_c = models.FloatField(null=True, validators=between(-50, 60))
+    charge_percent = models.FloatField(null=True, validators=between(0, 100))
+
+    class Meta:
+        ordering = ["minutes"]
+        constraints = [models.UniqueConstraint(fields=["spell", "minutes"], name="pack_reading_once")]

@@ -44,6 +44,8 @@ INSTALLED_APPS = [
     "cars",
     "courses",
     "runs",
+    "plans",
+    "days",
     "comparisons",
     "demo",
 ]
@@ -158,6 +160,11 @@ SPECTACULAR_SETTINGS = {
     "ENUM_NAME_OVERRIDES": {
         "Role": "accounts.models.Role",
         "RunKind": "runs.models.RunKind",
+        "PlanKind": "plans.models.PlanKind",
+        "StepKind": "days.models.StepKind",
+        "SpellKind": "cars.models.SpellKind",
+        "StepState": "days.models.StepState",
+        "DayState": "days.models.DayState",
         "Validity": "runs.models.Validity",
         "VoidReason": "runs.models.VoidReason",
         "Direction": "courses.models.Direction",

@@ -7,15 +7,23 @@ from drf_spectacular.views import SpectacularAPIView
 from rest_framework.routers import SimpleRouter
 
 from accounts.api import SessionView
-from cars.api import CarViewSet, SetUpViewSet
+from cars.api import CarViewSet, ClaimViewSet, PackSpellViewSet, SetUpViewSet
 from comparisons.api import ComparisonViewSet
 from courses.api import CourseViewSet
+from days.api import CheckItemViewSet, PlannedRunViewSet, TestDayViewSet
+from plans.api import PlanViewSet
 from runs.api import LogViewSet, RunViewSet
 
 router = SimpleRouter()
 router.register("cars", CarViewSet, basename="car")
 router.register("set-ups", SetUpViewSet, basename="set-up")
+router.register("claims", ClaimViewSet, basename="claim")
+router.register("pack-spells", PackSpellViewSet, basename="pack-spell")
 router.register("courses", CourseViewSet, basename="course")
+router.register("plans", PlanViewSet, basename="plan")
+router.register("days", TestDayViewSet, basename="day")
+router.register("planned-runs", PlannedRunViewSet, basename="planned-run")
+router.register("check-items", CheckItemViewSet, basename="check-item")
 router.register("logs", LogViewSet, basename="log")
 router.register("runs", RunViewSet, basename="run")
 router.register("comparisons", ComparisonViewSet, basename="comparison")

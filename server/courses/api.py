@@ -1,20 +1,71 @@
 """Courses over the API."""
 
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+from django.db import transaction
+from django.shortcuts import get_object_or_404
+from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
 
+from cars.models import Car
+from coombe_core.course import survey
+from coombe_core.reading import read_log
+from coombe_core.reading.result import ReadError
+from courses import strip
 from courses.models import Course
+from courses.serializers import (
+    CourseSerializer,
+    StripAskSerializer,
+    StripCheckSerializer,
+    SurveySerializer,
+    set_profile,
+)
 
-
-class CourseSerializer(serializers.ModelSerializer[Course]):
-    """A course with every column."""
-
-    class Meta:
-        model = Course
-        fields = "__all__"
+if TYPE_CHECKING:
+    from django.core.files.uploadedfile import UploadedFile
 
 
 class CourseViewSet(viewsets.ModelViewSet[Course]):
     """Strips, each in one direction."""
 
-    queryset = Course.objects.all()
+    queryset = Course.objects.prefetch_related("stations")
     serializer_class = CourseSerializer
+
+    @extend_schema(request={"multipart/form-data": SurveySerializer}, responses=CourseSerializer)
+    @action(detail=True, methods=["post"], parser_classes=[MultiPartParser])
+    def survey(self, request: Request, pk: str) -> Response:
+        """Take the slope profile from the log of a slow drive along the strip, replacing the one before it."""
+        given = SurveySerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        file: UploadedFile[Any] = given.validated_data["file"]
+        course = self.get_object()
+        try:
+            profile = survey(read_log(file.read()).trace)
+        except (ReadError, ValueError) as error:
+            raise serializers.ValidationError({"file": [f"{file.name}: {error}"]}) from None
+        rows = zip(profile.way_m.round(1).tolist(), profile.height_m.round(2).tolist(), strict=True)
+        with transaction.atomic():
+            set_profile(course, [{"way_m": way, "height_m": height} for way, height in rows])
+        return Response(self.get_serializer(self.get_object()).data)
+
+    @extend_schema(parameters=[StripAskSerializer], responses=StripCheckSerializer)
+    @action(detail=True, url_path="strip-check")
+    def strip_check(self, request: Request, pk: str) -> Response:
+        """Whether a run fits the strip: pull, reaction, stop and a margin against its length and run-off."""
+        given = StripAskSerializer(data=request.query_params)
+        given.is_valid(raise_exception=True)
+        asked = given.validated_data
+        car = get_object_or_404(Car, pk=asked["car"])
+        try:
+            checked = strip.check(
+                self.get_object(), car, asked["target"], asked.get("outside_temp_c"), asked["tire_season"]
+            )
+        except ValueError as error:
+            raise serializers.ValidationError({"target": [str(error)]}) from None
+        return Response(StripCheckSerializer(strip.told(checked)).data)

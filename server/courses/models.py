@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from zoneinfo import available_timezones
+
+from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
@@ -28,6 +31,12 @@ def between(low: float, high: float) -> list[MinValueValidator | MaxValueValidat
     return [MinValueValidator(low), MaxValueValidator(high)]
 
 
+def known_zone(name: str) -> None:
+    """A name of the time zone database, such as Europe/Dublin."""
+    if name not in available_timezones():
+        raise ValidationError(f"{name} is not a time zone that is known, such as Europe/Dublin or UTC.")
+
+
 class Course(models.Model):
     """One direction of a strip. Slope is positive uphill, surveyed; empty where it never was."""
 
@@ -39,6 +48,9 @@ class Course(models.Model):
     slope_percent = models.FloatField(null=True, blank=True, validators=between(-15, 15))
     slope_u95_percent = models.FloatField(null=True, blank=True, validators=between(0, 5))
     surface = models.CharField(max_length=20, choices=Surface.choices, default=Surface.DRY_ASPHALT)
+    elevation_m = models.FloatField(null=True, blank=True, validators=between(-500, 6000))
+    time_zone = models.CharField(max_length=40, default="UTC", validators=[known_zone])
+    access = models.CharField(max_length=400, blank=True, help_text="gates, keys, who to ring")
     permission = models.CharField(max_length=200, blank=True, help_text="who gave leave to use it, and when")
 
     class Meta:
@@ -53,3 +65,20 @@ class Course(models.Model):
 
     def __str__(self) -> str:
         return f"{self.name}, {self.direction}"
+
+    @property
+    def available_m(self) -> float:
+        """Length to pull, react and stop on."""
+        return self.length_m + self.run_off_m
+
+
+class Station(models.Model):
+    """A height along a course, in metres from where cars stage: together the surveyed slope profile."""
+
+    course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="stations")
+    way_m = models.FloatField(validators=between(-100, 20_000))
+    height_m = models.FloatField(validators=between(-500, 9000))
+
+    class Meta:
+        ordering = ["way_m"]
+        constraints = [models.UniqueConstraint(fields=["course", "way_m"], name="station_once_a_way")]

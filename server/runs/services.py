@@ -15,7 +15,7 @@ from coombe_core.air import Air
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
 from coombe_core.columnar import pack
 from coombe_core.correction import Correction
-from coombe_core.course import SurveyedCourse, is_other_way, mean_heading_deg
+from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
 from coombe_core.reading.parquet import read_own
 from coombe_core.reading.result import BusError
 from coombe_core.road_load import RoadLoad
@@ -88,7 +88,7 @@ def import_log(
 def _request(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
     """What is known of the runs beside the log: the surveyed course, the car, and the wind."""
     car = set_up.car
-    load = RoadLoad.of(car.test_mass_kg, car.cda_m2) if car.test_mass_kg else None
+    load = RoadLoad.of(car.test_mass_kg, car.cda_m2, car.rolling_coefficient) if car.test_mass_kg else None
     air = Air(wind_mps=conditions.get("wind_mps") or 0.0, wind_from_deg=conditions.get("wind_from_deg") or 0.0)
     return Request(
         surveyed=_surveyed(conditions.get("course")),
@@ -100,7 +100,9 @@ def _request(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
 def _surveyed(course: Course | None) -> SurveyedCourse | None:
     if course is None or course.slope_percent is None:
         return None
-    return SurveyedCourse(Value(course.slope_percent, course.slope_u95_percent or 0.0), course.heading_deg)
+    stations = list(course.stations.values_list("way_m", "height_m"))
+    profile = Profile.of(stations) if len(stations) > 1 else None
+    return SurveyedCourse(Value(course.slope_percent, course.slope_u95_percent or 0.0), course.heading_deg, profile)
 
 
 def _known(sha256: str) -> Log | None:

@@ -120,6 +120,7 @@ class Timetable:
     shortfalls: list[str]
     remedies: list[str]
     cautions: list[str]
+    learned_from: list[str]
 
     @property
     def met(self) -> bool:
@@ -166,6 +167,11 @@ def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
         [_shortfall(name, day, draws, state, open_min) for name, each in holds.items() if np.mean(each) < EVEN],
         [],
         _cautions(day, heat, curve),
+        [
+            f"Cooling {heat.loss_per_min.source}.",
+            f"Heating {heat.heating_k_per_min.source}.",
+            f"Charging {curve.share.source}.",
+        ],
     )
 
 

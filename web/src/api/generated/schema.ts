@@ -42,6 +42,113 @@ export interface paths {
         patch: operations["cars_partial_update"];
         trace?: never;
     };
+    "/api/cars/{id}/difference/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Any two set-ups of this car, field by field. */
+        get: operations["cars_difference_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/cars/{id}/pack/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What the log has taught of this car's pack, and what is assumed. */
+        get: operations["cars_pack_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check-items/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
+        post: operations["check_items_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/check-items/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
+        put: operations["check_items_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
+        patch: operations["check_items_partial_update"];
+        trace?: never;
+    };
+    "/api/claims/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What makers say of their cars. */
+        get: operations["claims_list"];
+        put?: never;
+        /** @description What makers say of their cars. */
+        post: operations["claims_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/claims/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What makers say of their cars. */
+        get: operations["claims_retrieve"];
+        /** @description What makers say of their cars. */
+        put: operations["claims_update"];
+        post?: never;
+        /** @description What makers say of their cars. */
+        delete: operations["claims_destroy"];
+        options?: never;
+        head?: never;
+        /** @description What makers say of their cars. */
+        patch: operations["claims_partial_update"];
+        trace?: never;
+    };
     "/api/comparisons/": {
         parameters: {
             query?: never;
@@ -133,6 +240,112 @@ export interface paths {
         patch: operations["courses_partial_update"];
         trace?: never;
     };
+    "/api/courses/{id}/strip-check/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether a run fits the strip: pull, reaction, stop and a margin against its length and run-off. */
+        get: operations["courses_strip_check_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/courses/{id}/survey/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take the slope profile from the log of a slow drive along the strip, replacing the one before it. */
+        post: operations["courses_survey_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The test days. */
+        get: operations["days_list"];
+        put?: never;
+        /** @description The test days. */
+        post: operations["days_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The test days. */
+        get: operations["days_retrieve"];
+        /** @description The test days. */
+        put: operations["days_update"];
+        post?: never;
+        /** @description The test days. */
+        delete: operations["days_destroy"];
+        options?: never;
+        head?: never;
+        /** @description The test days. */
+        patch: operations["days_partial_update"];
+        trace?: never;
+    };
+    "/api/days/{id}/calendar/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The timetable as an iCalendar file. */
+        get: operations["days_calendar_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{id}/reorder/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put the day's runs into another order. */
+        post: operations["days_reorder_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/logs/": {
         parameters: {
             query?: never;
@@ -164,6 +377,167 @@ export interface paths {
         post?: never;
         /** @description Logs: upload one, list them, delete one with its runs (administrators). */
         delete: operations["logs_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack-spells/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
+        get: operations["pack_spells_list"];
+        put?: never;
+        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
+        post: operations["pack_spells_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/pack-spells/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
+        get: operations["pack_spells_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
+        delete: operations["pack_spells_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned-runs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        post: operations["planned_runs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/planned-runs/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        get: operations["planned_runs_retrieve"];
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        put: operations["planned_runs_update"];
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        patch: operations["planned_runs_partial_update"];
+        trace?: never;
+    };
+    "/api/planned-runs/{id}/repeat/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The same run once more, right after it. */
+        post: operations["planned_runs_repeat_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The questions and how they are to be answered. */
+        get: operations["plans_list"];
+        put?: never;
+        /** @description The questions and how they are to be answered. */
+        post: operations["plans_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The questions and how they are to be answered. */
+        get: operations["plans_retrieve"];
+        /** @description The questions and how they are to be answered. */
+        put: operations["plans_update"];
+        post?: never;
+        /** @description The questions and how they are to be answered. */
+        delete: operations["plans_destroy"];
+        options?: never;
+        head?: never;
+        /** @description The questions and how they are to be answered. */
+        patch: operations["plans_partial_update"];
+        trace?: never;
+    };
+    "/api/plans/advise/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What a plan would say about itself, without saving it; a strip that is too short is told, not refused. */
+        post: operations["plans_advise_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/plans/reminders/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Questions of a car that have no valid baseline yet: change nothing on it before they have. */
+        get: operations["plans_reminders_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -418,12 +792,39 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description What a plan says about itself. */
+        Advice: {
+            size: components["schemas"]["Size"] | null;
+            confounded: components["schemas"]["Confounded"][];
+            days: components["schemas"]["Planned"][][];
+            run_count: number;
+            /** Format: double */
+            duration_min: number;
+            /** Format: double */
+            charge_per_run_percent: number;
+            charge_per_run_source: string;
+            runs_left: components["schemas"]["RunsLeft"];
+            top_ups: components["schemas"]["TopUp"][];
+            strip: components["schemas"]["StripCheck"];
+        };
+        /** @description One side of the question. */
+        Arm: {
+            readonly id: number;
+            name: string;
+            set_up?: number | null;
+            readonly set_up_name: string | null;
+        };
         /**
          * @description * `before` - Before
          *     * `after` - After
          * @enum {string}
          */
         ArmName: "before" | "after";
+        /** @description One side of the question. */
+        ArmRequest: {
+            name: string;
+            set_up?: number | null;
+        };
         /** @description What to compare, without saving it. */
         AskRequest: {
             measure: string;
@@ -461,6 +862,28 @@ export interface components {
         };
         /** @enum {unknown} */
         BlankEnum: "";
+        /**
+         * @description * `sedan` - Sedan
+         *     * `hatchback` - Hatchback
+         *     * `wagon` - Wagon
+         *     * `SUV` - Suv
+         *     * `coupe` - Coupe
+         *     * `roadster` - Roadster
+         *     * `pickup` - Pickup
+         * @enum {string}
+         */
+        BodyEnum: "sedan" | "hatchback" | "wagon" | "SUV" | "coupe" | "roadster" | "pickup";
+        /** @description Runs left in the charge and runs still open. */
+        Budget: {
+            /** Format: double */
+            charge_percent: number;
+            charge_is_estimated: boolean;
+            open: number;
+            done: number;
+            sure: number;
+            likely: number;
+            at_best: number;
+        };
         /** @description The car-bus log that goes with a log. */
         Bus: {
             name: string;
@@ -480,38 +903,89 @@ export interface components {
              */
             over_reading: number;
         };
-        /** @description A car with its set-ups. */
+        /** @description A car with its set-ups and the maker's claims. */
         Car: {
             readonly id: number;
             readonly set_ups: components["schemas"]["SetUp"][];
+            readonly claims: components["schemas"]["Claim"][];
             name: string;
             maker?: string;
             model_year?: number | null;
             drive_layout?: components["schemas"]["DriveLayout"];
+            body?: components["schemas"]["BodyEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             test_mass_kg?: number | null;
+            mass_source?: components["schemas"]["MassSourceEnum"];
+            /** Format: double */
+            front_axle_kg?: number | null;
+            /** Format: double */
+            rear_axle_kg?: number | null;
             /** Format: double */
             power_kw?: number | null;
             /** Format: double */
+            torque_nm?: number | null;
+            /** Format: double */
             pack_kwh?: number | null;
+            chemistry?: components["schemas"]["ChemistryEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             cda_m2?: number | null;
+            /** @description empty: assumed */
+            cda_source?: string;
+            /** Format: double */
+            rolling_coefficient?: number | null;
+            /** @description empty: assumed */
+            rolling_source?: string;
+            /**
+             * Format: double
+             * @description drawn to heat the pack
+             */
+            heater_kw?: number | null;
+            /**
+             * Format: double
+             * @description to what the car conditions its pack
+             */
+            hottest_pack_c?: number | null;
             notes?: string;
         };
-        /** @description A car with its set-ups. */
+        /** @description A car with its set-ups and the maker's claims. */
         CarRequest: {
             name: string;
             maker?: string;
             model_year?: number | null;
             drive_layout?: components["schemas"]["DriveLayout"];
+            body?: components["schemas"]["BodyEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             test_mass_kg?: number | null;
+            mass_source?: components["schemas"]["MassSourceEnum"];
+            /** Format: double */
+            front_axle_kg?: number | null;
+            /** Format: double */
+            rear_axle_kg?: number | null;
             /** Format: double */
             power_kw?: number | null;
             /** Format: double */
+            torque_nm?: number | null;
+            /** Format: double */
             pack_kwh?: number | null;
+            chemistry?: components["schemas"]["ChemistryEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             cda_m2?: number | null;
+            /** @description empty: assumed */
+            cda_source?: string;
+            /** Format: double */
+            rolling_coefficient?: number | null;
+            /** @description empty: assumed */
+            rolling_source?: string;
+            /**
+             * Format: double
+             * @description drawn to heat the pack
+             */
+            heater_kw?: number | null;
+            /**
+             * Format: double
+             * @description to what the car conditions its pack
+             */
+            hottest_pack_c?: number | null;
             notes?: string;
         };
         /**
@@ -521,10 +995,12 @@ export interface components {
          *     * `wheels` - Wheels
          *     * `tires` - Tires
          *     * `brakes` - Brakes
+         *     * `aero` - Aero
+         *     * `repair` - Repair
          *     * `other` - Other
          * @enum {string}
          */
-        ChangeKind: "as delivered" | "software update" | "paid unlock" | "wheels" | "tires" | "brakes" | "other";
+        ChangeKind: "as delivered" | "software update" | "paid unlock" | "wheels" | "tires" | "brakes" | "aero" | "repair" | "other";
         /**
          * @description * `launch` - launch
          *     * `power` - power
@@ -533,6 +1009,58 @@ export interface components {
          * @enum {string}
          */
         CharacterEnum: "launch" | "power" | "top end" | "mixed";
+        /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
+        CheckItem: {
+            readonly id: number;
+            day: number;
+            readonly position: number;
+            section: string;
+            text: string;
+            needed?: boolean;
+            readonly signed_by: string | null;
+            /** Format: date-time */
+            readonly signed_at: string | null;
+        };
+        /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
+        CheckItemRequest: {
+            day: number;
+            section: string;
+            text: string;
+            needed?: boolean;
+            signed?: boolean;
+        };
+        /**
+         * @description * `nickel` - Nickel
+         *     * `iron phosphate` - Iron Phosphate
+         *     * `other` - Other
+         * @enum {string}
+         */
+        ChemistryEnum: "nickel" | "iron phosphate" | "other";
+        /** @description What the maker says; the measure by its exact name. */
+        Claim: {
+            readonly id: number;
+            measure: string;
+            /** Format: double */
+            value_s: number;
+            clock?: components["schemas"]["ClaimClockEnum"] | components["schemas"]["BlankEnum"];
+            source: string;
+            car: number;
+        };
+        /**
+         * @description * `first_movement` - first movement
+         *     * `rollout` - rollout
+         * @enum {string}
+         */
+        ClaimClockEnum: "first_movement" | "rollout";
+        /** @description What the maker says; the measure by its exact name. */
+        ClaimRequest: {
+            measure: string;
+            /** Format: double */
+            value_s: number;
+            clock?: components["schemas"]["ClaimClockEnum"] | components["schemas"]["BlankEnum"];
+            source: string;
+            car: number;
+        };
         /**
          * @description * `first_movement` - First Movement
          *     * `rollout` - Rollout
@@ -576,6 +1104,12 @@ export interface components {
             /** Format: date-time */
             readonly created_at: string;
         };
+        /** @description What goes with the arms in this order. */
+        Confounded: {
+            what: string;
+            sentence: string;
+            avoided_by: string | null;
+        };
         /** @description Corrected times, what they refer to, what was corrected, and what was missing or assumed. */
         Corrected: {
             reference: string;
@@ -593,9 +1127,12 @@ export interface components {
             /** Format: double */
             time_u95_s: number | null;
         };
-        /** @description A course with every column. */
+        /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         Course: {
             readonly id: number;
+            stations?: components["schemas"]["Station"][];
+            /** Format: double */
+            readonly available_m: number;
             name: string;
             direction: components["schemas"]["Direction"];
             /** Format: double */
@@ -609,11 +1146,17 @@ export interface components {
             /** Format: double */
             slope_u95_percent?: number | null;
             surface?: components["schemas"]["Surface"];
+            /** Format: double */
+            elevation_m?: number | null;
+            time_zone?: string;
+            /** @description gates, keys, who to ring */
+            access?: string;
             /** @description who gave leave to use it, and when */
             permission?: string;
         };
-        /** @description A course with every column. */
+        /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         CourseRequest: {
+            stations?: components["schemas"]["StationRequest"][];
             name: string;
             direction: components["schemas"]["Direction"];
             /** Format: double */
@@ -627,6 +1170,11 @@ export interface components {
             /** Format: double */
             slope_u95_percent?: number | null;
             surface?: components["schemas"]["Surface"];
+            /** Format: double */
+            elevation_m?: number | null;
+            time_zone?: string;
+            /** @description gates, keys, who to ring */
+            access?: string;
             /** @description who gave leave to use it, and when */
             permission?: string;
         };
@@ -647,6 +1195,133 @@ export interface components {
             distance_m: number[];
             acceleration_mps2: number[];
         };
+        /** @description What a number of runs an arm could show. */
+        CurvePoint: {
+            runs: number;
+            /** Format: double */
+            smallest: number;
+        };
+        /** @description A day with its order, checklist, timetable and budget. */
+        Day: {
+            readonly id: number;
+            readonly question: string;
+            readonly car_name: string;
+            readonly course_name: string;
+            readonly measure: string;
+            readonly time_zone: string;
+            /** @description The day's date at the course, in words. */
+            readonly local_date: string;
+            readonly steps: components["schemas"]["PlannedRun"][];
+            readonly checks: components["schemas"]["CheckItem"][];
+            readonly timetable: components["schemas"]["Timetable"];
+            readonly budget: components["schemas"]["Budget"];
+            /** @description Whether the checklist is signed off. */
+            readonly go: boolean;
+            /**
+             * Format: double
+             * @description What the plan would show with the runs driven and open.
+             */
+            readonly can_still_show: number | null;
+            /** Format: double */
+            readonly smallest_difference: number;
+            /** @description which of the plan's days it is, from 0 */
+            readonly part: number;
+            /** Format: date-time */
+            first_run_at: string;
+            /**
+             * Format: date-time
+             * @description when charge and pack temperature were as stated
+             */
+            known_at: string;
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            pack_temp_c: number;
+            /** Format: double */
+            outside_temp_c: number;
+            /** Format: double */
+            charger_kw?: number;
+            /** Format: double */
+            course_charger_kw?: number | null;
+            /** Format: double */
+            drive_min?: number;
+            /** Format: double */
+            drive_charge_percent?: number;
+            /** Format: double */
+            prepare_min?: number;
+            /** Format: double */
+            climate_kw?: number;
+            readonly state: components["schemas"]["DayState"];
+            notes?: string;
+            plan: number;
+        };
+        /** @description A day in the list. */
+        DayList: {
+            readonly id: number;
+            plan: number;
+            readonly question: string;
+            readonly car_name: string;
+            readonly course_name: string;
+            /** @description which of the plan's days it is, from 0 */
+            part: number;
+            /** Format: date-time */
+            first_run_at: string;
+            state?: components["schemas"]["DayState"];
+        };
+        /** @description A day with its order, checklist, timetable and budget. */
+        DayRequest: {
+            /** Format: date-time */
+            first_run_at: string;
+            /**
+             * Format: date-time
+             * @description when charge and pack temperature were as stated
+             */
+            known_at: string;
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            pack_temp_c: number;
+            /** Format: double */
+            outside_temp_c: number;
+            /** Format: double */
+            charger_kw?: number;
+            /** Format: double */
+            course_charger_kw?: number | null;
+            /** Format: double */
+            drive_min?: number;
+            /** Format: double */
+            drive_charge_percent?: number;
+            /** Format: double */
+            prepare_min?: number;
+            /** Format: double */
+            climate_kw?: number;
+            notes?: string;
+            plan: number;
+        };
+        /** @description A day in a plan's list. */
+        DayRow: {
+            readonly id: number;
+            /** @description which of the plan's days it is, from 0 */
+            part: number;
+            /** Format: date-time */
+            first_run_at: string;
+            state?: components["schemas"]["DayState"];
+        };
+        /** @description A day in a plan's list. */
+        DayRowRequest: {
+            /** @description which of the plan's days it is, from 0 */
+            part: number;
+            /** Format: date-time */
+            first_run_at: string;
+            state?: components["schemas"]["DayState"];
+        };
+        /**
+         * @description * `planned` - Planned
+         *     * `under way` - Under Way
+         *     * `finished` - Finished
+         * @enum {string}
+         */
+        DayState: "planned" | "under way" | "finished";
         /** @description After minus before, with its 95 % interval. */
         Difference: {
             /** Format: double */
@@ -664,6 +1339,12 @@ export interface components {
             low95: number;
             /** Format: double */
             high95: number;
+        };
+        /** @description A field in which two set-ups differ, as it stands in each. */
+        Differing: {
+            name: string;
+            before: string | null;
+            after: string | null;
         };
         /**
          * @description * `out` - Out
@@ -788,6 +1469,17 @@ export interface components {
         KeepRequest: {
             revision: number;
         };
+        /** @description A parameter that was learned or assumed, with the ends of its 95 % interval (null where it is open). */
+        Learned: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low95: number;
+            /** Format: double */
+            high95: number | null;
+            learned_from: string;
+            assumed: boolean;
+        };
         /** @description A log, without its bytes. */
         Log: {
             readonly id: number;
@@ -816,6 +1508,14 @@ export interface components {
             /** Format: date-time */
             readonly imported_at: string;
         };
+        /**
+         * @description * `weighed` - Weighed
+         *     * `weighed per axle` - Axles
+         *     * `stated by the maker` - Stated
+         *     * `assumed` - Assumed
+         * @enum {string}
+         */
+        MassSourceEnum: "weighed" | "weighed per axle" | "stated by the maker" | "assumed";
         /** @description A measure with every value and its u95. */
         Measured: {
             name: string;
@@ -889,6 +1589,14 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /**
+         * @description * `alternating` - Alternating
+         *     * `ABBA` - Abba
+         *     * `blocked` - Blocked
+         *     * `randomised` - Randomised
+         * @enum {string}
+         */
+        OrderEnum: "alternating" | "ABBA" | "blocked" | "randomised";
         /** @description A run's fitted speed from the clock's zero. */
         Overlay: {
             run: number;
@@ -903,6 +1611,13 @@ export interface components {
             since_s: number[];
             speed_mps: number[];
         };
+        /** @description What the log has taught of a car's pack. */
+        PackKnowledge: {
+            time_constant_min: components["schemas"]["Learned"];
+            heating_k_per_min: components["schemas"]["Learned"];
+            charge_share: components["schemas"]["Learned"];
+            charge_per_run_percent: components["schemas"]["Learned"];
+        };
         /** @description The pack's power against speed, from the car bus. */
         PackPower: {
             speed_mps: number[];
@@ -913,6 +1628,29 @@ export interface components {
             peak_at_mps: number;
             /** Format: double */
             tapers_from_mps: number | null;
+        };
+        /** @description A spell with its readings, typed or pasted as rows of minutes, pack, outside (°C) and charge (%). */
+        PackSpell: {
+            readonly id: number;
+            car: number;
+            kind: components["schemas"]["SpellKind"];
+            /** Format: date-time */
+            began_at: string;
+            /** Format: double */
+            charger_kw?: number | null;
+            note?: string;
+            readonly reading_count: number;
+        };
+        /** @description A spell with its readings, typed or pasted as rows of minutes, pack, outside (°C) and charge (%). */
+        PackSpellRequest: {
+            car: number;
+            kind: components["schemas"]["SpellKind"];
+            /** Format: date-time */
+            began_at: string;
+            /** Format: double */
+            charger_kw?: number | null;
+            note?: string;
+            table: string;
         };
         PaginatedCarList: {
             /** @example 123 */
@@ -928,6 +1666,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Car"][];
+        };
+        PaginatedClaimList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Claim"][];
         };
         PaginatedComparisonRowList: {
             /** @example 123 */
@@ -959,6 +1712,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Course"][];
         };
+        PaginatedDayListList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["DayList"][];
+        };
         PaginatedLogList: {
             /** @example 123 */
             count: number;
@@ -973,6 +1741,36 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Log"][];
+        };
+        PaginatedPackSpellList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["PackSpell"][];
+        };
+        PaginatedPlanRowList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["PlanRow"][];
         };
         PaginatedRunRowList: {
             /** @example 123 */
@@ -1004,24 +1802,67 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["SetUp"][];
         };
-        /** @description A car with its set-ups. */
+        /** @description A car with its set-ups and the maker's claims. */
         PatchedCarRequest: {
             name?: string;
             maker?: string;
             model_year?: number | null;
             drive_layout?: components["schemas"]["DriveLayout"];
+            body?: components["schemas"]["BodyEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             test_mass_kg?: number | null;
+            mass_source?: components["schemas"]["MassSourceEnum"];
+            /** Format: double */
+            front_axle_kg?: number | null;
+            /** Format: double */
+            rear_axle_kg?: number | null;
             /** Format: double */
             power_kw?: number | null;
             /** Format: double */
+            torque_nm?: number | null;
+            /** Format: double */
             pack_kwh?: number | null;
+            chemistry?: components["schemas"]["ChemistryEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             cda_m2?: number | null;
+            /** @description empty: assumed */
+            cda_source?: string;
+            /** Format: double */
+            rolling_coefficient?: number | null;
+            /** @description empty: assumed */
+            rolling_source?: string;
+            /**
+             * Format: double
+             * @description drawn to heat the pack
+             */
+            heater_kw?: number | null;
+            /**
+             * Format: double
+             * @description to what the car conditions its pack
+             */
+            hottest_pack_c?: number | null;
             notes?: string;
         };
-        /** @description A course with every column. */
+        /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
+        PatchedCheckItemRequest: {
+            day?: number;
+            section?: string;
+            text?: string;
+            needed?: boolean;
+            signed?: boolean;
+        };
+        /** @description What the maker says; the measure by its exact name. */
+        PatchedClaimRequest: {
+            measure?: string;
+            /** Format: double */
+            value_s?: number;
+            clock?: components["schemas"]["ClaimClockEnum"] | components["schemas"]["BlankEnum"];
+            source?: string;
+            car?: number;
+        };
+        /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         PatchedCourseRequest: {
+            stations?: components["schemas"]["StationRequest"][];
             name?: string;
             direction?: components["schemas"]["Direction"];
             /** Format: double */
@@ -1035,8 +1876,106 @@ export interface components {
             /** Format: double */
             slope_u95_percent?: number | null;
             surface?: components["schemas"]["Surface"];
+            /** Format: double */
+            elevation_m?: number | null;
+            time_zone?: string;
+            /** @description gates, keys, who to ring */
+            access?: string;
             /** @description who gave leave to use it, and when */
             permission?: string;
+        };
+        /** @description A day with its order, checklist, timetable and budget. */
+        PatchedDayRequest: {
+            /** Format: date-time */
+            first_run_at?: string;
+            /**
+             * Format: date-time
+             * @description when charge and pack temperature were as stated
+             */
+            known_at?: string;
+            /** Format: double */
+            charge_percent?: number;
+            /** Format: double */
+            pack_temp_c?: number;
+            /** Format: double */
+            outside_temp_c?: number;
+            /** Format: double */
+            charger_kw?: number;
+            /** Format: double */
+            course_charger_kw?: number | null;
+            /** Format: double */
+            drive_min?: number;
+            /** Format: double */
+            drive_charge_percent?: number;
+            /** Format: double */
+            prepare_min?: number;
+            /** Format: double */
+            climate_kw?: number;
+            notes?: string;
+            plan?: number;
+        };
+        /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
+        PatchedPlanRequest: {
+            arms?: components["schemas"]["ArmRequest"][];
+            question?: string;
+            kind?: components["schemas"]["PlanKind"];
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** Format: double */
+            smallest_difference?: number;
+            /** Format: double */
+            power?: number;
+            /** @description whether the arms can be swapped within a day */
+            can_alternate?: boolean;
+            order?: components["schemas"]["OrderEnum"];
+            both_directions?: boolean;
+            runs_per_arm?: number;
+            days_per_arm?: number;
+            /** Format: double */
+            low_charge_percent?: number;
+            /** Format: double */
+            high_charge_percent?: number;
+            /** Format: double */
+            low_pack_temp_c?: number;
+            /** Format: double */
+            high_pack_temp_c?: number;
+            /** Format: double */
+            minutes_a_run?: number;
+            /** Format: double */
+            minutes_a_change?: number;
+            /**
+             * Format: double
+             * @description before each stop of a series
+             */
+            cooling_min?: number;
+            /**
+             * Format: double
+             * @description where a sweep ends
+             */
+            ladder_low_percent?: number;
+            /** Format: double */
+            ladder_step_percent?: number;
+            /** Format: int64 */
+            seed?: number;
+            car?: number;
+            course?: number;
+        };
+        /** @description One run of the order. A run that was imported may be linked to it. */
+        PatchedPlannedRunRequest: {
+            day?: number;
+            arm?: number;
+            kind?: components["schemas"]["StepKind"];
+            direction?: components["schemas"]["Direction"];
+            lane?: string;
+            /** Format: double */
+            charge_percent?: number | null;
+            /** Format: double */
+            from_speed_mps?: number | null;
+            /** Format: double */
+            wait_min?: number;
+            state?: components["schemas"]["StepState"];
+            run?: number | null;
+            note?: string;
         };
         /** @description Changed conditions or set-up, with the revision that they were read at. */
         PatchedRunChangeRequest: {
@@ -1087,6 +2026,11 @@ export interface components {
             since?: string;
             change?: components["schemas"]["ChangeKind"];
             change_note?: string;
+            /** @description whether the car can go back to the set-up before it */
+            can_undo?: boolean;
+            /** Format: decimal */
+            price?: string | null;
+            currency?: string;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -1102,6 +2046,10 @@ export interface components {
             /** Format: double */
             tire_pressure_kpa?: number | null;
             /** Format: double */
+            tire_pressure_hot_kpa?: number | null;
+            /** Format: double */
+            tire_distance_km?: number | null;
+            /** Format: double */
             tire_tread_mm?: number | null;
             modifications?: string;
             car?: number;
@@ -1115,6 +2063,231 @@ export interface components {
             readonly may_write: boolean;
             /** @description Whether the person may delete things for good. */
             readonly may_delete: boolean;
+        };
+        /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
+        Plan: {
+            readonly id: number;
+            arms: components["schemas"]["Arm"][];
+            readonly created_by: string;
+            readonly advice: components["schemas"]["Advice"];
+            readonly progress: components["schemas"]["Progress"][];
+            /**
+             * Format: double
+             * @description The least difference that the runs driven and those open would show.
+             */
+            readonly can_still_show: number | null;
+            readonly days: components["schemas"]["DayRow"][];
+            question: string;
+            kind?: components["schemas"]["PlanKind"];
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** Format: double */
+            smallest_difference?: number;
+            /** Format: double */
+            power?: number;
+            /** @description whether the arms can be swapped within a day */
+            can_alternate?: boolean;
+            order?: components["schemas"]["OrderEnum"];
+            both_directions?: boolean;
+            runs_per_arm?: number;
+            days_per_arm?: number;
+            /** Format: double */
+            low_charge_percent?: number;
+            /** Format: double */
+            high_charge_percent?: number;
+            /** Format: double */
+            low_pack_temp_c?: number;
+            /** Format: double */
+            high_pack_temp_c?: number;
+            /** Format: double */
+            minutes_a_run?: number;
+            /** Format: double */
+            minutes_a_change?: number;
+            /**
+             * Format: double
+             * @description before each stop of a series
+             */
+            cooling_min?: number;
+            /**
+             * Format: double
+             * @description where a sweep ends
+             */
+            ladder_low_percent?: number;
+            /** Format: double */
+            ladder_step_percent?: number;
+            /** Format: int64 */
+            seed?: number;
+            /** Format: date-time */
+            readonly created_at: string;
+            car: number;
+            course: number;
+        };
+        /** @description A plan as it is asked for, saved or not. */
+        PlanAskRequest: {
+            arms: components["schemas"]["ArmRequest"][];
+            question: string;
+            kind?: components["schemas"]["PlanKind"];
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** Format: double */
+            smallest_difference?: number;
+            /** Format: double */
+            power?: number;
+            /** @description whether the arms can be swapped within a day */
+            can_alternate?: boolean;
+            order?: components["schemas"]["OrderEnum"];
+            both_directions?: boolean;
+            runs_per_arm?: number;
+            days_per_arm?: number;
+            /** Format: double */
+            low_charge_percent?: number;
+            /** Format: double */
+            high_charge_percent?: number;
+            /** Format: double */
+            low_pack_temp_c?: number;
+            /** Format: double */
+            high_pack_temp_c?: number;
+            /** Format: double */
+            minutes_a_run?: number;
+            /** Format: double */
+            minutes_a_change?: number;
+            /**
+             * Format: double
+             * @description before each stop of a series
+             */
+            cooling_min?: number;
+            /**
+             * Format: double
+             * @description where a sweep ends
+             */
+            ladder_low_percent?: number;
+            /** Format: double */
+            ladder_step_percent?: number;
+            /** Format: int64 */
+            seed?: number;
+            car: number;
+            course: number;
+        };
+        /**
+         * @description * `arms` - Arms
+         *     * `charge sweep` - Sweep
+         *     * `braking series` - Stops
+         *     * `roll-ons` - Roll On
+         *     * `side by side` - Side By Side
+         * @enum {string}
+         */
+        PlanKind: "arms" | "charge sweep" | "braking series" | "roll-ons" | "side by side";
+        /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
+        PlanRequest: {
+            arms: components["schemas"]["ArmRequest"][];
+            question: string;
+            kind?: components["schemas"]["PlanKind"];
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** Format: double */
+            smallest_difference?: number;
+            /** Format: double */
+            power?: number;
+            /** @description whether the arms can be swapped within a day */
+            can_alternate?: boolean;
+            order?: components["schemas"]["OrderEnum"];
+            both_directions?: boolean;
+            runs_per_arm?: number;
+            days_per_arm?: number;
+            /** Format: double */
+            low_charge_percent?: number;
+            /** Format: double */
+            high_charge_percent?: number;
+            /** Format: double */
+            low_pack_temp_c?: number;
+            /** Format: double */
+            high_pack_temp_c?: number;
+            /** Format: double */
+            minutes_a_run?: number;
+            /** Format: double */
+            minutes_a_change?: number;
+            /**
+             * Format: double
+             * @description before each stop of a series
+             */
+            cooling_min?: number;
+            /**
+             * Format: double
+             * @description where a sweep ends
+             */
+            ladder_low_percent?: number;
+            /** Format: double */
+            ladder_step_percent?: number;
+            /** Format: int64 */
+            seed?: number;
+            car: number;
+            course: number;
+        };
+        /** @description A plan in the list. */
+        PlanRow: {
+            readonly id: number;
+            question: string;
+            kind?: components["schemas"]["PlanKind"];
+            car: number;
+            readonly car_name: string;
+            readonly course_name: string;
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            runs_per_arm?: number;
+            readonly arms: components["schemas"]["Arm"][];
+            readonly days: components["schemas"]["DayRow"][];
+            /** Format: date-time */
+            readonly created_at: string;
+        };
+        /** @description One run of the order. */
+        Planned: {
+            arm: string;
+            kind: string;
+            direction: string;
+            lane: string;
+            /** Format: double */
+            charge_percent: number | null;
+            /** Format: double */
+            from_speed_mps: number | null;
+            /** Format: double */
+            wait_min: number;
+        };
+        /** @description One run of the order. A run that was imported may be linked to it. */
+        PlannedRun: {
+            readonly id: number;
+            day: number;
+            readonly position: number;
+            arm: number;
+            readonly arm_name: string;
+            kind?: components["schemas"]["StepKind"];
+            direction?: components["schemas"]["Direction"];
+            lane?: string;
+            /** Format: double */
+            charge_percent?: number | null;
+            /** Format: double */
+            from_speed_mps?: number | null;
+            /** Format: double */
+            wait_min?: number;
+            state?: components["schemas"]["StepState"];
+            run?: number | null;
+            note?: string;
+        };
+        /** @description One run of the order. A run that was imported may be linked to it. */
+        PlannedRunRequest: {
+            day: number;
+            arm: number;
+            kind?: components["schemas"]["StepKind"];
+            direction?: components["schemas"]["Direction"];
+            lane?: string;
+            /** Format: double */
+            charge_percent?: number | null;
+            /** Format: double */
+            from_speed_mps?: number | null;
+            /** Format: double */
+            wait_min?: number;
+            state?: components["schemas"]["StepState"];
+            run?: number | null;
+            note?: string;
         };
         /** @description Wheel power against speed; kW first, and horsepower by the name of its school. */
         Power: {
@@ -1146,6 +2319,13 @@ export interface components {
             pack: components["schemas"]["PackPower"] | null;
             missing: string;
         };
+        /** @description How far an arm has come. */
+        Progress: {
+            arm: string;
+            done: number;
+            open: number;
+            baseline: number;
+        };
         /**
          * @description * `time` - Time
          *     * `distance` - Distance
@@ -1154,11 +2334,30 @@ export interface components {
          * @enum {string}
          */
         Quantity: "time" | "distance" | "line_speed" | "trap_speed";
+        /** @description A median with the ends of its 95 % interval; null where it has no end. */
+        Ranged: {
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            low95: number | null;
+            /** Format: double */
+            high95: number | null;
+        };
         /** @description A line that was left out. */
         Rejection: {
             /** Format: int64 */
             line: number;
             reason: string;
+        };
+        /** @description An open question without a baseline. */
+        Reminder: {
+            plan: number;
+            question: string;
+            sentence: string;
+        };
+        /** @description The day's runs in another order. */
+        ReorderRequest: {
+            ids: number[];
         };
         /** @description What a comparison found. */
         Result: {
@@ -1410,6 +2609,12 @@ export interface components {
             readonly log: number;
             readonly set_up: number;
         };
+        /** @description Runs that the window's charge allows. */
+        RunsLeft: {
+            sure: number;
+            likely: number;
+            at_best: number;
+        };
         /** @description One arm in a nutshell. */
         Sample: {
             n: number;
@@ -1444,6 +2649,11 @@ export interface components {
             since: string;
             change?: components["schemas"]["ChangeKind"];
             change_note?: string;
+            /** @description whether the car can go back to the set-up before it */
+            can_undo?: boolean;
+            /** Format: decimal */
+            price?: string | null;
+            currency?: string;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -1459,9 +2669,18 @@ export interface components {
             /** Format: double */
             tire_pressure_kpa?: number | null;
             /** Format: double */
+            tire_pressure_hot_kpa?: number | null;
+            /** Format: double */
+            tire_distance_km?: number | null;
+            /** Format: double */
             tire_tread_mm?: number | null;
             modifications?: string;
             car: number;
+        };
+        /** @description Two set-ups field by field, and what a change of wheels amounts to. */
+        SetUpDifference: {
+            differing: components["schemas"]["Differing"][];
+            wheels: string;
         };
         /** @description A set-up, with the number of runs made on it. */
         SetUpRequest: {
@@ -1470,6 +2689,11 @@ export interface components {
             since: string;
             change?: components["schemas"]["ChangeKind"];
             change_note?: string;
+            /** @description whether the car can go back to the set-up before it */
+            can_undo?: boolean;
+            /** Format: decimal */
+            price?: string | null;
+            currency?: string;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -1484,6 +2708,10 @@ export interface components {
             tire_size?: string;
             /** Format: double */
             tire_pressure_kpa?: number | null;
+            /** Format: double */
+            tire_pressure_hot_kpa?: number | null;
+            /** Format: double */
+            tire_distance_km?: number | null;
             /** Format: double */
             tire_tread_mm?: number | null;
             modifications?: string;
@@ -1496,6 +2724,28 @@ export interface components {
          * @enum {string}
          */
         Severity: "void" | "caution" | "note";
+        /** @description How many runs are needed, and what the chosen number could show. */
+        Size: {
+            /** Format: double */
+            run_sd: number;
+            /** Format: double */
+            day_sd: number;
+            scatter_source: string;
+            runs_needed: number | null;
+            days_needed: number | null;
+            /** Format: double */
+            smallest_found: number | null;
+            /** Format: double */
+            power: number | null;
+            curve: components["schemas"]["CurvePoint"][];
+        };
+        /**
+         * @description * `resting` - Resting
+         *     * `heating` - Heating
+         *     * `charging` - Charging
+         * @enum {string}
+         */
+        SpellKind: "resting" | "heating" | "charging";
         /** @description A split. */
         Split: {
             speed: number;
@@ -1513,6 +2763,61 @@ export interface components {
             /** Format: double */
             distance_u95_m: number;
         };
+        /** @description A height along the course. */
+        Station: {
+            /** Format: double */
+            way_m: number;
+            /** Format: double */
+            height_m: number;
+        };
+        /** @description A height along the course. */
+        StationRequest: {
+            /** Format: double */
+            way_m: number;
+            /** Format: double */
+            height_m: number;
+        };
+        /**
+         * @description * `run` - Run
+         *     * `stop` - Stop
+         *     * `roll-on` - Roll On
+         * @enum {string}
+         */
+        StepKind: "run" | "stop" | "roll-on";
+        /**
+         * @description * `open` - Open
+         *     * `done` - Done
+         *     * `skipped` - Skipped
+         * @enum {string}
+         */
+        StepState: "open" | "done" | "skipped";
+        /** @description What the run needs of the strip, part by part, and what would fit. */
+        StripCheck: {
+            fits: boolean;
+            sentence: string;
+            /** Format: double */
+            target_mps: number;
+            /** Format: double */
+            pull_m: number;
+            /** Format: double */
+            reaction_m: number;
+            /** Format: double */
+            stopping_m: number;
+            /** Format: double */
+            margin_m: number;
+            /** Format: double */
+            needed_m: number;
+            /** Format: double */
+            available_m: number;
+            /** Format: double */
+            shortfall_m: number;
+            /** Format: double */
+            highest_mps: number;
+            /** Format: double */
+            friction: number;
+            friction_source: string;
+            reach_source: string;
+        };
         /**
          * @description * `dry asphalt` - Dry Asphalt
          *     * `damp asphalt` - Damp Asphalt
@@ -1522,6 +2827,35 @@ export interface components {
          * @enum {string}
          */
         Surface: "dry asphalt" | "damp asphalt" | "wet asphalt" | "concrete" | "prepared strip";
+        /** @description The log of a slow drive along the strip. */
+        SurveyRequest: {
+            /** Format: binary */
+            file: string;
+        };
+        /** @description The charge-and-heat timetable. */
+        Timetable: {
+            met: boolean;
+            /** Format: double */
+            chance: number;
+            steps: components["schemas"]["TimetableStep"][];
+            pack_temp_c: components["schemas"]["Ranged"];
+            charge_percent: components["schemas"]["Ranged"];
+            open_min: components["schemas"]["Ranged"];
+            shortfalls: string[];
+            remedies: string[];
+            cautions: string[];
+            learned_from: string[];
+        };
+        /** @description Something to do or to happen; `local` is the clock at the course. */
+        TimetableStep: {
+            kind: string;
+            /** Format: date-time */
+            at: string;
+            local: string;
+            early: string | null;
+            late: string | null;
+            note: string;
+        };
         /**
          * @description * `summer` - Summer
          *     * `all-season` - All Season
@@ -1530,6 +2864,14 @@ export interface components {
          * @enum {string}
          */
         TireSeason: "summer" | "all-season" | "winter" | "track";
+        /** @description Charging between two runs. */
+        TopUp: {
+            after_run: number;
+            /** Format: double */
+            from_percent: number;
+            /** Format: double */
+            to_percent: number;
+        };
         /**
          * @description * `valid` - Valid
          *     * `void` - Void
@@ -1726,6 +3068,271 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Car"];
+                };
+            };
+        };
+    };
+    cars_difference_retrieve: {
+        parameters: {
+            query: {
+                after: number;
+                before: number;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this car. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SetUpDifference"];
+                };
+            };
+        };
+    };
+    cars_pack_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this car. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackKnowledge"];
+                };
+            };
+        };
+    };
+    check_items_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckItemRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckItem"];
+                };
+            };
+        };
+    };
+    check_items_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this check item. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CheckItemRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckItem"];
+                };
+            };
+        };
+    };
+    check_items_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this check item. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedCheckItemRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckItem"];
+                };
+            };
+        };
+    };
+    claims_list: {
+        parameters: {
+            query?: {
+                car?: number;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedClaimList"];
+                };
+            };
+        };
+    };
+    claims_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
+                };
+            };
+        };
+    };
+    claims_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this claim. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
+                };
+            };
+        };
+    };
+    claims_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this claim. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ClaimRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
+                };
+            };
+        };
+    };
+    claims_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this claim. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    claims_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this claim. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedClaimRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Claim"];
                 };
             };
         };
@@ -1985,6 +3592,256 @@ export interface operations {
             };
         };
     };
+    courses_strip_check_retrieve: {
+        parameters: {
+            query: {
+                car: number;
+                outside_temp_c?: number | null;
+                target: string;
+                tire_season?: string;
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this course. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StripCheck"];
+                };
+            };
+        };
+    };
+    courses_survey_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this course. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["SurveyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Course"];
+                };
+            };
+        };
+    };
+    days_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                plan?: number;
+                /**
+                 * @description * `planned` - Planned
+                 *     * `under way` - Under Way
+                 *     * `finished` - Finished
+                 */
+                state?: "finished" | "planned" | "under way";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedDayListList"];
+                };
+            };
+        };
+    };
+    days_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
+    days_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
+    days_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
+    days_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    days_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedDayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
+    days_calendar_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+        };
+    };
+    days_reorder_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReorderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
     logs_list: {
         parameters: {
             query?: {
@@ -2072,6 +3929,409 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    pack_spells_list: {
+        parameters: {
+            query?: {
+                car?: number;
+                /**
+                 * @description * `resting` - Resting
+                 *     * `heating` - Heating
+                 *     * `charging` - Charging
+                 */
+                kind?: "charging" | "heating" | "resting";
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedPackSpellList"];
+                };
+            };
+        };
+    };
+    pack_spells_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PackSpellRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackSpell"];
+                };
+            };
+        };
+    };
+    pack_spells_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this pack spell. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PackSpell"];
+                };
+            };
+        };
+    };
+    pack_spells_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this pack spell. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    planned_runs_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlannedRunRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+        };
+    };
+    planned_runs_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this planned run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+        };
+    };
+    planned_runs_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this planned run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlannedRunRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+        };
+    };
+    planned_runs_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this planned run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPlannedRunRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+        };
+    };
+    planned_runs_repeat_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this planned run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+        };
+    };
+    plans_list: {
+        parameters: {
+            query?: {
+                car?: number;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedPlanRowList"];
+                };
+            };
+        };
+    };
+    plans_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plans_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this plan. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plans_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this plan. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plans_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this plan. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    plans_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this plan. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPlanRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Plan"];
+                };
+            };
+        };
+    };
+    plans_advise_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PlanAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Advice"];
+                };
+            };
+        };
+    };
+    plans_reminders_list: {
+        parameters: {
+            query: {
+                car: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Reminder"][];
+                };
             };
         };
     };

@@ -1,0 +1,108 @@
+"""What is known of a car from its own log, as the core's planning takes it: heat, charging, scatter, reach."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from cars.models import Car, PackSpell, SpellKind
+from coombe_core.planning.budget import learn_charge_per_run
+from coombe_core.planning.charging import ChargeCurve, ChargeSpell, learn_share
+from coombe_core.planning.heat import PackHeat, Spell, learn_heat
+from coombe_core.planning.learned import Learned
+from coombe_core.planning.sample_size import Scatter, own_scatter
+from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
+from coombe_core.road_load import RoadLoad
+from coombe_core.units import SPEED_UNITS_MPS
+from runs.models import Measured, Run, RunKind, Split, Validity
+
+if TYPE_CHECKING:
+    from coombe_core.planning.heat import SpellKind as HeatKind
+
+ASSUMED_PACK_KWH = 75.0
+TOP_SPEED_MPS = 75.0
+
+
+def pack_heat(car: Car) -> PackHeat:
+    """How the car's pack warms and cools."""
+    return learn_heat([heat for spell in _spells(car) if (heat := _as_heat(spell))])
+
+
+def charge_curve(car: Car) -> ChargeCurve:
+    """What the car's pack takes, with the share that was learned."""
+    curve = ChargeCurve.of(car.pack_kwh or ASSUMED_PACK_KWH)
+    charging = [_as_charging(spell) for spell in _spells(car) if spell.kind == SpellKind.CHARGING and spell.charger_kw]
+    return ChargeCurve.of(curve.pack_kwh, share=learn_share(charging, curve))
+
+
+def charge_per_run(car: Car) -> Learned:
+    """Points of charge that a run of this car takes, from the charges written down before the runs of each day."""
+    days: dict[object, list[float]] = defaultdict(list)
+    runs = Run.objects.filter(set_up__car=car, kind=RunKind.STANDING, charge_before_percent__isnull=False)
+    for start, charge in runs.order_by("start_utc").values_list("start_utc", "charge_before_percent"):
+        days[start.date()].append(charge)  # type: ignore[arg-type]  # never null here
+    return learn_charge_per_run(list(days.values()), car.pack_kwh)
+
+
+def scatter(car: Car, measure: str, clock: str, typical_s: float) -> Scatter:
+    """How the car's times of a measure vary, within a day and between days of one set-up."""
+    history: dict[int, dict[object, list[float]]] = defaultdict(lambda: defaultdict(list))
+    rows = Measured.objects.filter(
+        run__set_up__car=car, run__complete=True, run__validity=Validity.VALID, name=measure, clock=clock
+    )
+    for set_up, start, time in rows.values_list("run__set_up", "run__start_utc", "time_s"):
+        if time is not None:
+            history[set_up][start.date()].append(time)
+    return own_scatter([list(days.values()) for days in history.values()], typical_s)
+
+
+def typical_s(car: Car, measure: str, clock: str) -> float | None:
+    """The car's median time of a measure; None before it was ever timed."""
+    rows = Measured.objects.filter(run__set_up__car=car, run__validity=Validity.VALID, name=measure, clock=clock)
+    times = [time for time in rows.values_list("time_s", flat=True) if time is not None]
+    return float(np.median(times)) if times else None
+
+
+def reach(car: Car, to_mps: float, slope_percent: float) -> Reach | None:
+    """How far the car goes to a speed: from its own runs where they tell, else from mass and power; else None."""
+    rows = Split.objects.filter(run__set_up__car=car, run__kind=RunKind.STANDING, run__validity=Validity.VALID)
+    splits = [
+        (speed * SPEED_UNITS_MPS[unit], distance, u95)
+        for speed, unit, distance, u95 in rows.values_list("speed", "unit", "distance_m", "distance_u95_m")
+    ]
+    own = reach_from_runs(splits, rows.values("run").distinct().count())
+    if own and own.fastest_mps >= to_mps:
+        return own
+    if car.test_mass_kg and car.power_kw:
+        load = RoadLoad.of(car.test_mass_kg, car.cda_m2, car.rolling_coefficient)
+        return reach_from_power(car.power_kw * 1000.0, load, max(to_mps, TOP_SPEED_MPS), slope_percent=slope_percent)
+    return own
+
+
+def _spells(car: Car) -> Iterable[PackSpell]:
+    return car.pack_spells.prefetch_related("readings")
+
+
+def _as_heat(spell: PackSpell) -> Spell | None:
+    kind: HeatKind
+    if spell.kind == SpellKind.RESTING:
+        kind = "resting"
+    elif spell.kind == SpellKind.HEATING:
+        kind = "heating"
+    else:
+        return None
+    rows = [
+        (each.minutes, each.pack_temp_c, each.outside_temp_c)
+        for each in spell.readings.all()
+        if each.pack_temp_c is not None and each.outside_temp_c is not None
+    ]
+    return Spell(kind, *np.array(rows, dtype=np.float64).reshape(-1, 3).T) if rows else None
+
+
+def _as_charging(spell: PackSpell) -> ChargeSpell:
+    rows = [(each.minutes, each.charge_percent) for each in spell.readings.all() if each.charge_percent is not None]
+    minutes, charge = np.array(rows, dtype=np.float64).reshape(-1, 2).T
+    return ChargeSpell(spell.charger_kw or 0.0, minutes, charge)

@@ -1,0 +1,97 @@
+"""What a car's page teaches: pack readings pasted in, what is learned, claims, and two set-ups field by field."""
+
+from __future__ import annotations
+
+import numpy as np
+from django.test import TestCase
+from django.urls import reverse
+from rest_framework.test import APIClient
+
+from cars.models import PackReading, PackSpell
+from coombe_core.simulating.pack import SimulatedPack, temperature_spell
+from runs.tests.factories import CarFactory, RunFactory, SetUpFactory, UserFactory
+
+
+def table(kind: str, seed: int) -> str:
+    """A simulated spell as it is pasted from a spreadsheet."""
+    start = {"resting": 45.0, "heating": 12.0}[kind]
+    spell = temperature_spell(SimulatedPack(), kind, start, 8.0, 120.0, np.random.default_rng(seed))
+    rows = zip(spell.minutes, spell.pack_temp_c, spell.outside_temp_c, strict=True)
+    return "minutes\tpack\toutside\n" + "\n".join("\t".join(map(str, row)) for row in rows)
+
+
+class PackTest(TestCase):
+    def setUp(self):
+        self.car = CarFactory(pack_kwh=80)
+        self.client = APIClient()
+        self.client.force_login(UserFactory(), backend="django.contrib.auth.backends.ModelBackend")
+
+    def paste(self, text: str, day: int = 1, **changes):
+        given = {"car": self.car.pk, "kind": "resting", "began_at": f"2026-04-{day:02d}T20:00:00Z", "table": text}
+        return self.client.post(reverse("pack-spell-list"), given | changes)
+
+    def known(self) -> dict:
+        return self.client.get(reverse("car-pack", args=[self.car.pk])).json()
+
+    def test_a_pack_is_learned_from_pasted_readings(self):
+        self.assertTrue(self.known()["time_constant_min"]["assumed"])
+        for day in range(1, 5):
+            self.assertEqual(self.paste(table("resting", day), day).status_code, 201)
+            self.assertEqual(self.paste(table("heating", 50 + day), day, kind="heating").status_code, 201)
+        known = self.known()
+        tau, rate = known["time_constant_min"], known["heating_k_per_min"]
+        self.assertLess(tau["low95"], SimulatedPack().time_constant_min)
+        self.assertGreater(tau["high95"], SimulatedPack().time_constant_min)
+        self.assertAlmostEqual(rate["value"], SimulatedPack().heating_k_per_min, delta=0.1)
+        self.assertEqual(tau["learned_from"], "learned from 4 spells of rest")
+
+    def test_a_bad_row_is_named_by_its_line_and_nothing_is_stored(self):
+        for text, told in {
+            "0,40,8\n10,warm,8\n20,38,8": "Line 2: four numbers",
+            "0,40,8\n10,39,8\n5,38,8": "Line 3: minutes must rise",
+            "0,40,8\n10,140,8\n20,38,8": "Line 2, pack_temp_c",
+            "0,40,8\n10,39,8": "At least three rows",
+        }.items():
+            answer = self.paste(text)
+            self.assertEqual(answer.status_code, 400)
+            self.assertIn(told, answer.json()["table"][0])
+        self.assertEqual((PackSpell.objects.count(), PackReading.objects.count()), (0, 0))
+
+    def test_charging_needs_the_chargers_power(self):
+        rows = "0,,,40\n60,,,52\n120,,,64\n180,,,76"
+        self.assertIn("charger_kw", self.paste(rows, kind="charging").json())
+        self.assertEqual(self.paste(rows, kind="charging", charger_kw=11).status_code, 201)
+        self.assertAlmostEqual(self.known()["charge_share"]["value"], 0.12 * 80 / 11, delta=0.02)
+
+    def test_charge_per_run_comes_from_the_log(self):
+        set_up = SetUpFactory(car=self.car)
+        for number, charge in enumerate((95, 93.5, 92, 90.5)):
+            RunFactory(set_up=set_up, charge_before_percent=charge, start_utc=f"2026-05-09T09:{number:02d}:00Z")
+        self.assertAlmostEqual(self.known()["charge_per_run_percent"]["value"], 1.5, places=3)
+
+    def test_a_claim_names_a_measure_that_there_is(self):
+        given = {"car": self.car.pk, "measure": "0-60 mph", "value_s": 3.9, "clock": "rollout", "source": "brochure"}
+        self.assertEqual(self.client.post(reverse("claim-list"), given).status_code, 201)
+        self.assertIn("measure", self.client.post(reverse("claim-list"), given | {"measure": "0-sixty"}).json())
+        self.assertEqual(len(self.client.get(reverse("car-detail", args=[self.car.pk])).json()["claims"]), 1)
+
+    def test_axles_must_add_up_to_the_test_mass(self):
+        page = reverse("car-detail", args=[self.car.pk])
+        self.assertIn("rear_axle_kg", self.client.patch(page, {"front_axle_kg": 900, "rear_axle_kg": 700}).json())
+        self.assertEqual(self.client.patch(page, {"front_axle_kg": 990, "rear_axle_kg": 905}).status_code, 200)
+
+    def test_two_set_ups_differ_field_by_field(self):
+        before = SetUpFactory(car=self.car, wheel_mass_kg=24, wheel_diameter_in=19, tire_size="245/45 R19")
+        after = SetUpFactory(car=self.car, wheel_mass_kg=28, wheel_diameter_in=20, tire_size="245/45 R19")
+        asked = {"before": before.pk, "after": after.pk}
+        told = self.client.get(reverse("car-difference", args=[self.car.pk]), asked).json()
+        self.assertEqual({row["name"] for row in told["differing"]}, {"wheel_diameter_in", "wheel_mass_kg"})
+        self.assertIn("+26.9 kg in motion", told["wheels"])
+        other = SetUpFactory()
+        asked["after"] = other.pk
+        self.assertEqual(self.client.get(reverse("car-difference", args=[self.car.pk]), asked).status_code, 404)
+
+    def test_a_price_names_its_currency(self):
+        given = {"car": self.car.pk, "name": "Unlocked", "since": "2026-05-01", "change": "paid unlock", "price": "990"}
+        self.assertIn("currency", self.client.post(reverse("set-up-list"), given).json())
+        self.assertEqual(self.client.post(reverse("set-up-list"), given | {"currency": "EUR"}).status_code, 201)

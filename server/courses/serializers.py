@@ -1,0 +1,104 @@
+"""Courses as the API shows and takes them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.files.uploadedfile import UploadedFile
+from django.db import transaction
+from rest_framework import serializers
+
+from coombe_core.course import Profile
+from courses.models import Course, Station
+
+
+class StationSerializer(serializers.ModelSerializer[Station]):
+    """A height along the course."""
+
+    class Meta:
+        model = Station
+        fields = ("way_m", "height_m")
+
+
+class CourseSerializer(serializers.ModelSerializer[Course]):
+    """A course with its surveyed profile. A profile of two stations or more states the mean slope too."""
+
+    stations = StationSerializer(many=True, required=False)
+    available_m = serializers.FloatField(read_only=True)
+
+    class Meta:
+        model = Course
+        fields = "__all__"
+
+    def validate_stations(self, stations: list[dict[str, float]]) -> list[dict[str, float]]:
+        """Ascending ways, two at least, or none."""
+        try:
+            if stations:
+                Profile.of([(each["way_m"], each["height_m"]) for each in stations])
+        except ValueError as error:
+            raise serializers.ValidationError(str(error)) from None
+        return stations
+
+    def create(self, validated_data: dict[str, Any]) -> Course:
+        """The course and its stations, or nothing."""
+        stations = validated_data.pop("stations", [])
+        with transaction.atomic():
+            return set_profile(Course.objects.create(**validated_data), stations)
+
+    def update(self, instance: Course, validated_data: dict[str, Any]) -> Course:
+        """The course; a profile that is sent replaces the one before it."""
+        stations = validated_data.pop("stations", None)
+        with transaction.atomic():
+            course = super().update(instance, validated_data)
+            return course if stations is None else set_profile(course, stations)
+
+
+def set_profile(course: Course, stations: list[dict[str, float]]) -> Course:
+    """Replace a course's profile, and its mean slope where the profile tells one."""
+    course.stations.all().delete()
+    Station.objects.bulk_create(Station(course=course, **each) for each in stations)
+    if len(stations) > 1:
+        profile = Profile.of([(each["way_m"], each["height_m"]) for each in stations])
+        course.slope_percent = round(profile.mean_slope_percent, 3)
+        course.save(update_fields=["slope_percent"])
+    return course
+
+
+class SurveySerializer(serializers.Serializer[Any]):
+    """The log of a slow drive along the strip."""
+
+    file = serializers.FileField()
+
+    def validate_file(self, file: UploadedFile[Any]) -> UploadedFile[Any]:
+        """Not empty."""
+        if not file.size:
+            raise serializers.ValidationError(f"{file.name} is empty.")
+        return file
+
+
+class StripAskSerializer(serializers.Serializer[Any]):
+    """What to check a strip for: a car's run to a target, such as 100 mph or 1/4 mile."""
+
+    car = serializers.IntegerField()
+    target = serializers.CharField(max_length=24)
+    outside_temp_c = serializers.FloatField(required=False, allow_null=True)
+    tire_season = serializers.CharField(required=False, allow_blank=True, default="")
+
+
+class StripCheckSerializer(serializers.Serializer[Any]):
+    """What the run needs of the strip, part by part, and what would fit."""
+
+    fits = serializers.BooleanField()
+    sentence = serializers.CharField()
+    target_mps = serializers.FloatField()
+    pull_m = serializers.FloatField()
+    reaction_m = serializers.FloatField()
+    stopping_m = serializers.FloatField()
+    margin_m = serializers.FloatField()
+    needed_m = serializers.FloatField()
+    available_m = serializers.FloatField()
+    shortfall_m = serializers.FloatField()
+    highest_mps = serializers.FloatField()
+    friction = serializers.FloatField()
+    friction_source = serializers.CharField()
+    reach_source = serializers.CharField()

@@ -1,0 +1,118 @@
+"""Test days, their runs and their checklists over the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import Max, QuerySet
+from django.http import HttpResponse
+from drf_spectacular.types import OpenApiTypes
+from drf_spectacular.utils import extend_schema
+from rest_framework import mixins, serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from days import services
+from days.calendar import as_calendar
+from days.models import CheckItem, PlannedRun, TestDay
+from days.serializers import (
+    CheckItemSerializer,
+    DayListSerializer,
+    DaySerializer,
+    PlannedRunSerializer,
+    ReorderSerializer,
+)
+
+
+class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
+    """The test days."""
+
+    filterset_fields = ["plan", "state"]
+
+    def get_queryset(self) -> QuerySet[TestDay]:
+        """With all that a day's page shows."""
+        days = TestDay.objects.select_related("plan__car", "plan__course")
+        if self.action == "list":
+            return days.order_by("-first_run_at")
+        return days.prefetch_related("steps__arm", "steps__run", "checks__signed_by")
+
+    def get_serializer_class(self) -> type[serializers.BaseSerializer[Any]]:
+        """A row in the list, everything elsewhere."""
+        return DayListSerializer if self.action == "list" else DaySerializer
+
+    def perform_create(self, serializer: serializers.BaseSerializer[TestDay]) -> None:
+        """The plan's next day, with its runs and its checklist."""
+        given = dict(serializer.validated_data)
+        try:
+            serializer.instance = services.lay_out(given.pop("plan"), given)
+        except services.CantPlanError as error:
+            raise serializers.ValidationError({error.field: [str(error)]}) from None
+
+    @extend_schema(request=ReorderSerializer, responses=DaySerializer)
+    @action(detail=True, methods=["post"])
+    def reorder(self, request: Request, pk: str) -> Response:
+        """Put the day's runs into another order."""
+        given = ReorderSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        try:
+            services.reorder(self.get_object(), given.validated_data["ids"])
+        except services.CantPlanError as error:
+            raise serializers.ValidationError({error.field: [str(error)]}) from None
+        return Response(DaySerializer(self.get_object()).data)
+
+    @extend_schema(responses={(200, "text/calendar"): OpenApiTypes.BINARY})
+    @action(detail=True)
+    def calendar(self, request: Request, pk: str) -> HttpResponse:
+        """The timetable as an iCalendar file."""
+        day = self.get_object()
+        name = f"day-{services.local(day, day.first_run_at):%Y-%m-%d}.ics"
+        headers = {"Content-Disposition": f'attachment; filename="{name}"'}
+        return HttpResponse(as_calendar(day), content_type="text/calendar; charset=utf-8", headers=headers)
+
+
+class PlannedRunViewSet(
+    mixins.CreateModelMixin, mixins.UpdateModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet[PlannedRun]
+):
+    """The runs of a day's order: add, repeat, skip, mark as driven."""
+
+    queryset = PlannedRun.objects.select_related("arm", "day__plan")
+    serializer_class = PlannedRunSerializer
+
+    def perform_create(self, serializer: serializers.BaseSerializer[PlannedRun]) -> None:
+        """At the day's end."""
+        given = serializer.validated_data
+        serializer.instance = services.append(given["day"], PlannedRun(**given))
+
+    def perform_update(self, serializer: serializers.BaseSerializer[PlannedRun]) -> None:
+        """The day's state follows."""
+        changes = {name: value for name, value in serializer.validated_data.items() if name != "day"}
+        services.settle(self.get_object(), changes)
+        serializer.instance = self.get_object()
+
+    @extend_schema(request=None, responses=PlannedRunSerializer)
+    @action(detail=True, methods=["post"])
+    def repeat(self, request: Request, pk: str) -> Response:
+        """The same run once more, right after it."""
+        return Response(PlannedRunSerializer(services.repeat(self.get_object())).data, status=201)
+
+
+class CheckItemViewSet(mixins.CreateModelMixin, mixins.UpdateModelMixin, viewsets.GenericViewSet[CheckItem]):
+    """The lines of a day's checklist: add, reword, leave out, sign off."""
+
+    queryset = CheckItem.objects.select_related("signed_by")
+    serializer_class = CheckItemSerializer
+
+    def perform_create(self, serializer: serializers.BaseSerializer[CheckItem]) -> None:
+        """At the list's end."""
+        given = dict(serializer.validated_data)
+        given.pop("signed", None)
+        last = given["day"].checks.aggregate(last=Max("position"))["last"]
+        serializer.instance = CheckItem.objects.create(**given, position=0 if last is None else last + 1)
+
+    def perform_update(self, serializer: serializers.BaseSerializer[CheckItem]) -> None:
+        """Signed under one's own name."""
+        signed = serializer.validated_data.pop("signed", None)
+        item = serializer.save()
+        if signed is not None:
+            serializer.instance = services.sign(item, self.request.user if signed else None)  # type: ignore[arg-type]

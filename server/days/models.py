@@ -1,0 +1,105 @@
+"""Test days: a date on a course with its runs in order, its timetable's inputs and its checklist."""
+
+from __future__ import annotations
+
+from django.conf import settings
+from django.db import models
+
+from courses.models import Direction, between
+from plans.models import Arm, Plan
+from runs.models import Run
+
+
+class DayState(models.TextChoices):
+    """How far a day has come."""
+
+    PLANNED = "planned"
+    UNDER_WAY = "under way"
+    FINISHED = "finished"
+
+
+class StepState(models.TextChoices):
+    """What became of a planned run."""
+
+    OPEN = "open"
+    DONE = "done"
+    SKIPPED = "skipped"
+
+
+class StepKind(models.TextChoices):
+    """What is driven."""
+
+    RUN = "run"
+    STOP = "stop"
+    ROLL_ON = "roll-on"
+
+
+class TestDay(models.Model):
+    """A day of a plan. What is known of car and air now is what its timetable is worked back from."""
+
+    plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="days")
+    part = models.PositiveSmallIntegerField(help_text="which of the plan's days it is, from 0")
+    first_run_at = models.DateTimeField()
+    known_at = models.DateTimeField(help_text="when charge and pack temperature were as stated")
+    charge_percent = models.FloatField(validators=between(0, 100))
+    pack_temp_c = models.FloatField(validators=between(-40, 90))
+    outside_temp_c = models.FloatField(validators=between(-50, 60))
+    charger_kw = models.FloatField(default=11, validators=between(1, 500))
+    course_charger_kw = models.FloatField(null=True, blank=True, validators=between(1, 500))
+    drive_min = models.FloatField(default=20, validators=between(0, 600))
+    drive_charge_percent = models.FloatField(default=3, validators=between(0, 90))
+    prepare_min = models.FloatField(default=25, validators=between(0, 240))
+    climate_kw = models.FloatField(default=0, validators=between(0, 15))
+    state = models.CharField(max_length=10, choices=DayState.choices, default=DayState.PLANNED)
+    notes = models.TextField(blank=True, max_length=4000)
+
+    class Meta:
+        ordering = ["first_run_at", "id"]
+        constraints = [models.UniqueConstraint(fields=["plan", "part"], name="day_part_once_a_plan")]
+
+    def __str__(self) -> str:
+        return f"{self.plan}, {self.first_run_at:%Y-%m-%d}"
+
+
+class PlannedRun(models.Model):
+    """One run of a day's order, and what became of it."""
+
+    day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="steps")
+    position = models.PositiveSmallIntegerField()
+    arm = models.ForeignKey(Arm, on_delete=models.PROTECT, related_name="steps")
+    kind = models.CharField(max_length=8, choices=StepKind.choices, default=StepKind.RUN)
+    direction = models.CharField(max_length=8, choices=Direction.choices, default=Direction.OUT)
+    lane = models.CharField(max_length=8, blank=True)
+    charge_percent = models.FloatField(null=True, blank=True, validators=between(0, 100))
+    from_speed_mps = models.FloatField(null=True, blank=True, validators=between(0, 100))
+    wait_min = models.FloatField(default=0, validators=between(0, 120))
+    state = models.CharField(max_length=8, choices=StepState.choices, default=StepState.OPEN)
+    run = models.OneToOneField(Run, on_delete=models.SET_NULL, null=True, blank=True, related_name="planned")
+    note = models.CharField(max_length=200, blank=True)
+
+    class Meta:
+        ordering = ["position", "id"]
+
+
+class CheckItem(models.Model):
+    """One line of a day's checklist, and who signed it off."""
+
+    day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="checks")
+    position = models.PositiveSmallIntegerField()
+    section = models.CharField(max_length=40)
+    text = models.CharField(max_length=200)
+    needed = models.BooleanField(default=True)
+    signed_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="signed"
+    )
+    signed_at = models.DateTimeField(null=True, blank=True)
+
+    class Meta:
+        ordering = ["position", "id"]
+        constraints = [
+            models.CheckConstraint(
+                condition=models.Q(signed_by__isnull=True, signed_at__isnull=True)
+                | models.Q(signed_by__isnull=False, signed_at__isnull=False),
+                name="check_signed_by_and_at",
+            )
+        ]

@@ -1,0 +1,184 @@
+"""Test days as the API shows and takes them."""
+
+from __future__ import annotations
+
+import math
+from datetime import datetime
+from typing import Any
+
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+
+from coombe_core.planning.timetable import Ranged
+from days.models import CheckItem, PlannedRun, TestDay
+from days.services import budget, is_go, local, worked_out
+from plans.services import can_still_show
+
+
+class PlannedRunSerializer(serializers.ModelSerializer[PlannedRun]):
+    """One run of the order. A run that was imported may be linked to it."""
+
+    arm_name = serializers.CharField(source="arm.name", read_only=True)
+
+    class Meta:
+        model = PlannedRun
+        fields = (
+            *("id", "day", "position", "arm", "arm_name", "kind", "direction", "lane", "charge_percent"),
+            *("from_speed_mps", "wait_min", "state", "run", "note"),
+        )
+        read_only_fields = ("position",)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """The arm belongs to the day's plan."""
+        day = attrs.get("day", getattr(self.instance, "day", None))
+        arm = attrs.get("arm", getattr(self.instance, "arm", None))
+        if day and arm and arm.plan_id != day.plan_id:
+            raise serializers.ValidationError({"arm": ["That arm is of another plan."]})
+        return attrs
+
+
+class CheckItemSerializer(serializers.ModelSerializer[CheckItem]):
+    """One line of the checklist; `signed` signs it off under one's own name, or takes that back."""
+
+    signed_by = serializers.CharField(source="signed_by.username", read_only=True, default=None, allow_null=True)
+    signed = serializers.BooleanField(write_only=True, required=False)
+
+    class Meta:
+        model = CheckItem
+        fields = ("id", "day", "position", "section", "text", "needed", "signed_by", "signed_at", "signed")
+        read_only_fields = ("position", "signed_at")
+
+
+class RangedSerializer(serializers.Serializer[Any]):
+    """A median with the ends of its 95 % interval; null where it has no end."""
+
+    value = serializers.FloatField(allow_null=True)
+    low95 = serializers.FloatField(allow_null=True)
+    high95 = serializers.FloatField(allow_null=True)
+
+
+class TimetableStepSerializer(serializers.Serializer[Any]):
+    """Something to do or to happen; `local` is the clock at the course."""
+
+    kind = serializers.CharField()
+    at = serializers.DateTimeField()
+    local = serializers.CharField()
+    early = serializers.CharField(allow_null=True)
+    late = serializers.CharField(allow_null=True)
+    note = serializers.CharField(allow_blank=True)
+
+
+class TimetableSerializer(serializers.Serializer[Any]):
+    """The charge-and-heat timetable."""
+
+    met = serializers.BooleanField()
+    chance = serializers.FloatField()
+    steps = TimetableStepSerializer(many=True)
+    pack_temp_c = RangedSerializer()
+    charge_percent = RangedSerializer()
+    open_min = RangedSerializer()
+    shortfalls = serializers.ListField(child=serializers.CharField())
+    remedies = serializers.ListField(child=serializers.CharField())
+    cautions = serializers.ListField(child=serializers.CharField())
+    learned_from = serializers.ListField(child=serializers.CharField())
+
+
+class BudgetSerializer(serializers.Serializer[Any]):
+    """Runs left in the charge and runs still open."""
+
+    charge_percent = serializers.FloatField()
+    charge_is_estimated = serializers.BooleanField()
+    open = serializers.IntegerField()
+    done = serializers.IntegerField()
+    sure = serializers.IntegerField()
+    likely = serializers.IntegerField()
+    at_best = serializers.IntegerField()
+
+
+class DayListSerializer(serializers.ModelSerializer[TestDay]):
+    """A day in the list."""
+
+    question = serializers.CharField(source="plan.question", read_only=True)
+    course_name = serializers.CharField(source="plan.course.name", read_only=True)
+    car_name = serializers.CharField(source="plan.car.name", read_only=True)
+
+    class Meta:
+        model = TestDay
+        fields = ("id", "plan", "question", "car_name", "course_name", "part", "first_run_at", "state")
+
+
+class DaySerializer(serializers.ModelSerializer[TestDay]):
+    """A day with its order, checklist, timetable and budget."""
+
+    question = serializers.CharField(source="plan.question", read_only=True)
+    car_name = serializers.CharField(source="plan.car.name", read_only=True)
+    course_name = serializers.CharField(source="plan.course.name", read_only=True)
+    measure = serializers.CharField(source="plan.measure", read_only=True)
+    time_zone = serializers.CharField(source="plan.course.time_zone", read_only=True)
+    local_date = serializers.SerializerMethodField()
+    steps = PlannedRunSerializer(many=True, read_only=True)
+    checks = CheckItemSerializer(many=True, read_only=True)
+    timetable = serializers.SerializerMethodField()
+    budget = serializers.SerializerMethodField()
+    go = serializers.SerializerMethodField()
+    can_still_show = serializers.SerializerMethodField()
+    smallest_difference = serializers.FloatField(source="plan.smallest_difference", read_only=True)
+
+    class Meta:
+        model = TestDay
+        exclude = ()
+        read_only_fields = ("part", "state")
+
+    def get_local_date(self, day: TestDay) -> str:
+        """The day's date at the course, in words."""
+        return f"{local(day, day.first_run_at):%A %-d %B %Y}"
+
+    @extend_schema_field(TimetableSerializer)
+    def get_timetable(self, day: TestDay) -> Any:
+        """Worked back from the first run."""
+        made = worked_out(day)
+        told = {
+            **{name: getattr(made, name) for name in ("met", "chance", "shortfalls", "remedies", "cautions")},
+            **{name: _ranged(getattr(made, name)) for name in ("pack_temp_c", "charge_percent", "open_min")},
+            "learned_from": made.learned_from,
+            "steps": [
+                {
+                    "kind": step.kind,
+                    "at": step.at,
+                    "local": _clock(step.at),
+                    "early": _clock(step.early),
+                    "late": _clock(step.late),
+                    "note": step.note,
+                }
+                for step in made.steps
+            ],
+        }
+        return TimetableSerializer(told).data
+
+    @extend_schema_field(BudgetSerializer)
+    def get_budget(self, day: TestDay) -> Any:
+        """What the charge allows."""
+        return BudgetSerializer(budget(day)).data
+
+    def get_go(self, day: TestDay) -> bool:
+        """Whether the checklist is signed off."""
+        return is_go(day)
+
+    def get_can_still_show(self, day: TestDay) -> float | None:
+        """What the plan would show with the runs driven and open."""
+        return can_still_show(day.plan)
+
+
+def _clock(instant: datetime | None) -> str | None:
+    return None if instant is None else f"{instant:%H:%M}"
+
+
+def _ranged(ranged: Ranged) -> dict[str, float | None]:
+    ends = {"value": ranged.value, "low95": ranged.low95, "high95": ranged.high95}
+    return {name: end if math.isfinite(end) else None for name, end in ends.items()}
+
+
+class ReorderSerializer(serializers.Serializer[Any]):
+    """The day's runs in another order."""
+
+    ids = serializers.ListField(child=serializers.IntegerField(), max_length=500)

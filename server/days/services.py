@@ -1,0 +1,191 @@
+"""Laying a day out, changing it while it goes on, and working its timetable out."""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from django.db import transaction
+from django.db.models import F, Max
+from django.utils import timezone
+
+from accounts.models import User
+from cars import knowledge
+from coombe_core.planning.budget import runs_left
+from coombe_core.planning.order import Planned, duration_min
+from coombe_core.planning.timetable import ASSUMED_HEATER_KW, ASSUMED_HOTTEST_C, Day, Timetable, Window, timetable
+from days.checklists import template
+from days.models import CheckItem, DayState, PlannedRun, StepState, TestDay
+from plans.models import Plan, PlanKind
+from plans.services import fits, outline
+
+
+class CantPlanError(ValueError):
+    """A day that can't be laid out, with the field at fault."""
+
+    def __init__(self, field: str, sentence: str) -> None:
+        super().__init__(sentence)
+        self.field = field
+
+
+def lay_out(plan: Plan, given: dict[str, Any]) -> TestDay:
+    """The next day of a plan with its runs and checklist. Raises CantPlanError where that can't be."""
+    arms = list(plan.arms.all())
+    days = outline(plan, [arm.name for arm in arms])
+    taken = set(plan.days.values_list("part", flat=True))
+    part = next((part for part in range(len(days)) if part not in taken), None)
+    if part is None:
+        raise CantPlanError("plan", "Every day of this plan is laid out already.")
+    if refused := fits(plan.course, plan.car, plan.measure):
+        raise CantPlanError("plan", refused)
+    by_name = {arm.name: arm for arm in arms}
+    with transaction.atomic():
+        day = TestDay.objects.create(plan=plan, part=part, **given)
+        PlannedRun.objects.bulk_create(
+            PlannedRun(
+                day=day,
+                position=position,
+                arm=by_name[step.arm],
+                kind=step.kind,
+                direction=step.direction,
+                lane=step.lane,
+                charge_percent=step.charge_percent,
+                from_speed_mps=step.from_speed_mps,
+                wait_min=step.wait_min,
+            )
+            for position, step in enumerate(days[part])
+        )
+        CheckItem.objects.bulk_create(
+            CheckItem(day=day, position=position, section=section, text=text)
+            for position, (section, text) in enumerate(template(plan.kind))
+        )
+    return day
+
+
+def worked_out(day: TestDay) -> Timetable:
+    """The day's charge-and-heat timetable, in the course's time zone."""
+    plan, car = day.plan, day.plan.car
+    zone = ZoneInfo(plan.course.time_zone)
+    low = plan.ladder_low_percent if plan.kind == PlanKind.SWEEP else plan.low_charge_percent
+    window = Window(low, plan.high_charge_percent, plan.low_pack_temp_c, plan.high_pack_temp_c)
+    return timetable(
+        Day(
+            first_run_at=day.first_run_at.astimezone(zone),
+            known_at=day.known_at.astimezone(zone),
+            charge_percent=day.charge_percent,
+            pack_temp_c=day.pack_temp_c,
+            outside_temp_c=day.outside_temp_c,
+            window=window,
+            charger_kw=day.charger_kw,
+            drive_min=day.drive_min,
+            drive_charge_percent=day.drive_charge_percent,
+            prepare_min=day.prepare_min,
+            runs_min=_minutes(day),
+            climate_kw=day.climate_kw,
+            heater_kw=car.heater_kw or ASSUMED_HEATER_KW,
+            hottest_c=car.hottest_pack_c or ASSUMED_HOTTEST_C,
+            course_charger_kw=day.course_charger_kw,
+        ),
+        knowledge.pack_heat(car),
+        knowledge.charge_curve(car),
+    )
+
+
+def _minutes(day: TestDay) -> float:
+    """What the day's runs take, the skipped ones left out."""
+    steps = [
+        Planned(step.arm.name, step.kind, step.direction, wait_min=step.wait_min)  # type: ignore[arg-type]
+        for step in day.steps.all()
+        if step.state != StepState.SKIPPED
+    ]
+    return duration_min(steps, day.plan.minutes_a_run, day.plan.minutes_a_change)
+
+
+def budget(day: TestDay) -> dict[str, Any]:
+    """Runs left in the charge as it stands after the last run driven, and those still open."""
+    cost = knowledge.charge_per_run(day.plan.car)
+    low = day.plan.ladder_low_percent if day.plan.kind == PlanKind.SWEEP else day.plan.low_charge_percent
+    steps = list(day.steps.all())
+    driven = [step for step in steps if step.state == StepState.DONE]
+    charges = [
+        step.run.charge_after_percent for step in driven if step.run and step.run.charge_after_percent is not None
+    ]
+    charge = charges[-1] if charges else day.plan.high_charge_percent - cost.value * len(driven)
+    left = runs_left(charge, low, cost)
+    return {
+        "charge_percent": charge,
+        "charge_is_estimated": not charges,
+        "open": sum(step.state == StepState.OPEN for step in steps),
+        "done": len(driven),
+        "sure": left.sure,
+        "likely": left.likely,
+        "at_best": left.at_best,
+    }
+
+
+def settle(step: PlannedRun, changes: dict[str, Any]) -> PlannedRun:
+    """Change what became of a planned run; the day follows."""
+    with transaction.atomic():
+        for name, value in changes.items():
+            setattr(step, name, value)
+        step.save()
+        states = set(step.day.steps.values_list("state", flat=True))
+        day = step.day
+        day.state = _state(states)
+        day.save(update_fields=["state"])
+    return step
+
+
+def _state(states: set[str]) -> str:
+    if states <= {StepState.DONE, StepState.SKIPPED} and StepState.DONE in states:
+        return DayState.FINISHED
+    return DayState.UNDER_WAY if StepState.DONE in states else DayState.PLANNED
+
+
+def repeat(step: PlannedRun) -> PlannedRun:
+    """The same run once more, right after it."""
+    with transaction.atomic():
+        step.day.steps.filter(position__gt=step.position).update(position=F("position") + 1)
+        again = PlannedRun.objects.get(pk=step.pk)
+        again.pk, again.run, again.state, again.note = None, None, StepState.OPEN, ""
+        again._state.adding = True
+        again.position = step.position + 1
+        again.save()
+    return again
+
+
+def append(day: TestDay, step: PlannedRun) -> PlannedRun:
+    """A run more, at the end."""
+    last = day.steps.aggregate(last=Max("position"))["last"]
+    step.day, step.position = day, 0 if last is None else last + 1
+    step.save()
+    return step
+
+
+def reorder(day: TestDay, ids: list[int]) -> None:
+    """Put a day's runs into another order. Raises CantPlanError where the ids are not those of the day."""
+    steps = {step.pk: step for step in day.steps.all()}
+    if sorted(ids) != sorted(steps):
+        raise CantPlanError("ids", "The day has other runs by now: reload and order them again.")
+    for position, pk in enumerate(ids):
+        steps[pk].position = position
+    PlannedRun.objects.bulk_update(steps.values(), ["position"])
+
+
+def sign(item: CheckItem, person: User | None) -> CheckItem:
+    """Sign a line off, or take the signature back."""
+    item.signed_by = person
+    item.signed_at = timezone.now() if person else None
+    item.save()
+    return item
+
+
+def is_go(day: TestDay) -> bool:
+    """Whether every line that is needed is signed off."""
+    return all(item.signed_by_id for item in day.checks.all() if item.needed)
+
+
+def local(day: TestDay, instant: datetime) -> datetime:
+    """An instant in the course's time zone."""
+    return instant.astimezone(ZoneInfo(day.plan.course.time_zone))

@@ -1,0 +1,71 @@
+"""Plans over the API."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db.models import QuerySet
+from drf_spectacular.utils import OpenApiParameter, extend_schema
+from rest_framework import serializers, viewsets
+from rest_framework.decorators import action
+from rest_framework.generics import get_object_or_404
+from rest_framework.request import Request
+from rest_framework.response import Response
+
+from cars.models import Car
+from plans.models import Plan
+from plans.serializers import AdviceSerializer, PlanAskSerializer, PlanRowSerializer, PlanSerializer
+from plans.services import advise, without_baseline
+
+
+class ReminderSerializer(serializers.Serializer[Any]):
+    """An open question without a baseline."""
+
+    plan = serializers.IntegerField()
+    question = serializers.CharField()
+    sentence = serializers.CharField()
+
+
+class PlanViewSet(viewsets.ModelViewSet[Plan]):
+    """The questions and how they are to be answered."""
+
+    filterset_fields = ["car"]
+
+    def get_queryset(self) -> QuerySet[Plan]:
+        """All, newest first."""
+        return Plan.objects.select_related("car", "course", "created_by").prefetch_related("arms__set_up", "days")
+
+    def get_serializer_class(self) -> type[serializers.BaseSerializer[Any]]:
+        """A row in the list, everything elsewhere."""
+        return PlanRowSerializer if self.action == "list" else PlanSerializer
+
+    def perform_create(self, serializer: serializers.BaseSerializer[Plan]) -> None:
+        """Saved under the name of whoever asks."""
+        serializer.save(created_by=self.request.user)
+
+    @extend_schema(request=PlanAskSerializer, responses=AdviceSerializer)
+    @action(detail=False, methods=["post"])
+    def advise(self, request: Request) -> Response:
+        """What a plan would say about itself, without saving it; a strip that is too short is told, not refused."""
+        given = PlanAskSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        asked = dict(given.validated_data)
+        arms = [arm["name"] for arm in asked.pop("arms")]
+        try:
+            told = advise(Plan(**asked), arms)
+        except ValueError as error:
+            raise serializers.ValidationError({"measure": [str(error)]}) from None
+        return Response(AdviceSerializer(told).data)
+
+    @extend_schema(
+        parameters=[OpenApiParameter("car", int, required=True)], responses=ReminderSerializer(many=True), filters=False
+    )
+    @action(detail=False, pagination_class=None)
+    def reminders(self, request: Request) -> Response:
+        """Questions of a car that have no valid baseline yet: change nothing on it before they have."""
+        car = get_object_or_404(Car, pk=request.query_params.get("car"))
+        rows = [
+            {"plan": plan.pk, "question": plan.question, "sentence": sentence}
+            for plan, sentence in without_baseline(car)
+        ]
+        return Response(ReminderSerializer(rows, many=True).data)

@@ -1,0 +1,232 @@
+"""Plans as the API shows and takes them, with what they say about themselves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.db import transaction
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+
+from coombe_core.timing.measure import parse_measure
+from courses.serializers import StripCheckSerializer
+from days.models import TestDay
+from plans.models import Arm, Plan
+from plans.services import advise, can_still_show, fits, progress
+
+MOST_ARMS = 6
+
+
+class ArmSerializer(serializers.ModelSerializer[Arm]):
+    """One side of the question."""
+
+    set_up_name = serializers.CharField(source="set_up.name", read_only=True, default=None, allow_null=True)
+
+    class Meta:
+        model = Arm
+        fields = ("id", "name", "set_up", "set_up_name")
+
+
+class CurvePointSerializer(serializers.Serializer[Any]):
+    """What a number of runs an arm could show."""
+
+    runs = serializers.IntegerField()
+    smallest = serializers.FloatField()
+
+
+class SizeSerializer(serializers.Serializer[Any]):
+    """How many runs are needed, and what the chosen number could show."""
+
+    run_sd = serializers.FloatField()
+    day_sd = serializers.FloatField()
+    scatter_source = serializers.CharField()
+    runs_needed = serializers.IntegerField(allow_null=True)
+    days_needed = serializers.IntegerField(allow_null=True)
+    smallest_found = serializers.FloatField(allow_null=True)
+    power = serializers.FloatField(allow_null=True)
+    curve = CurvePointSerializer(many=True)
+
+
+class ConfoundedSerializer(serializers.Serializer[Any]):
+    """What goes with the arms in this order."""
+
+    what = serializers.CharField()
+    sentence = serializers.CharField()
+    avoided_by = serializers.CharField(allow_null=True)
+
+
+class PlannedSerializer(serializers.Serializer[Any]):
+    """One run of the order."""
+
+    arm = serializers.CharField()
+    kind = serializers.CharField()
+    direction = serializers.CharField()
+    lane = serializers.CharField(allow_blank=True)
+    charge_percent = serializers.FloatField(allow_null=True)
+    from_speed_mps = serializers.FloatField(allow_null=True)
+    wait_min = serializers.FloatField()
+
+
+class RunsLeftSerializer(serializers.Serializer[Any]):
+    """Runs that the window's charge allows."""
+
+    sure = serializers.IntegerField()
+    likely = serializers.IntegerField()
+    at_best = serializers.IntegerField()
+
+
+class TopUpSerializer(serializers.Serializer[Any]):
+    """Charging between two runs."""
+
+    after_run = serializers.IntegerField()
+    from_percent = serializers.FloatField()
+    to_percent = serializers.FloatField()
+
+
+class AdviceSerializer(serializers.Serializer[Any]):
+    """What a plan says about itself."""
+
+    size = SizeSerializer(allow_null=True)
+    confounded = ConfoundedSerializer(many=True)
+    days = serializers.ListField(child=PlannedSerializer(many=True))
+    run_count = serializers.IntegerField()
+    duration_min = serializers.FloatField()
+    charge_per_run_percent = serializers.FloatField()
+    charge_per_run_source = serializers.CharField()
+    runs_left = RunsLeftSerializer()
+    top_ups = TopUpSerializer(many=True)
+    strip = StripCheckSerializer()
+
+
+class ProgressSerializer(serializers.Serializer[Any]):
+    """How far an arm has come."""
+
+    arm = serializers.CharField()
+    done = serializers.IntegerField()
+    open = serializers.IntegerField()
+    baseline = serializers.IntegerField()
+
+
+class DayRowSerializer(serializers.ModelSerializer[TestDay]):
+    """A day in a plan's list."""
+
+    class Meta:
+        model = TestDay
+        fields = ("id", "part", "first_run_at", "state")
+
+
+class PlanRowSerializer(serializers.ModelSerializer[Plan]):
+    """A plan in the list."""
+
+    car_name = serializers.CharField(source="car.name", read_only=True)
+    course_name = serializers.CharField(source="course.name", read_only=True)
+    arms = ArmSerializer(many=True, read_only=True)
+    days = DayRowSerializer(many=True, read_only=True)
+
+    class Meta:
+        model = Plan
+        fields = (
+            *("id", "question", "kind", "car", "car_name", "course_name", "measure", "clock", "runs_per_arm"),
+            *("arms", "days", "created_at"),
+        )
+
+
+class PlanAskSerializer(serializers.ModelSerializer[Plan]):
+    """A plan as it is asked for, saved or not."""
+
+    arms = ArmSerializer(many=True)
+
+    class Meta:
+        model = Plan
+        exclude = ("created_by", "created_at")
+
+    def validate_measure(self, name: str) -> str:
+        """Its exact name."""
+        try:
+            return parse_measure(name).name
+        except ValueError as error:
+            raise serializers.ValidationError(str(error)) from None
+
+    def validate_arms(self, arms: list[dict[str, Any]]) -> list[dict[str, Any]]:
+        """One to six, each with a name of its own."""
+        names = [arm["name"] for arm in arms]
+        if not 1 <= len(arms) <= MOST_ARMS or len(set(names)) < len(names):
+            raise serializers.ValidationError("One to six arms, each with a name of its own.")
+        return arms
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """An open window, set-ups of this car, and no more days than runs."""
+        for low, high in (("low_charge_percent", "high_charge_percent"), ("low_pack_temp_c", "high_pack_temp_c")):
+            ends = [self._stated(attrs, name) for name in (low, high)]
+            if ends[0] >= ends[1]:
+                raise serializers.ValidationError({high: ["The window's upper end must lie above its lower end."]})
+        car = self._stated(attrs, "car")
+        for arm in attrs.get("arms", []):
+            if arm.get("set_up") and arm["set_up"].car_id != car.pk:
+                raise serializers.ValidationError({"arms": [f"{arm['set_up'].name} is no set-up of {car.name}."]})
+        if self._stated(attrs, "runs_per_arm") < self._stated(attrs, "days_per_arm"):
+            raise serializers.ValidationError({"days_per_arm": ["More days than runs an arm."]})
+        return attrs
+
+    def _stated(self, attrs: dict[str, Any], name: str) -> Any:
+        if name in attrs:
+            return attrs[name]
+        field: Any = Plan._meta.get_field(name)
+        return getattr(self.instance, name) if self.instance else field.get_default()
+
+
+class PlanSerializer(PlanAskSerializer):
+    """A saved plan with its advice, its progress and its days. A strip that is too short is refused."""
+
+    created_by = serializers.CharField(source="created_by.username", read_only=True)
+    advice = serializers.SerializerMethodField()
+    progress = serializers.SerializerMethodField()
+    can_still_show = serializers.SerializerMethodField()
+    days = DayRowSerializer(many=True, read_only=True)
+
+    class Meta:
+        model = Plan
+        fields = "__all__"
+
+    @extend_schema_field(AdviceSerializer)
+    def get_advice(self, plan: Plan) -> Any:
+        """What the plan says about itself."""
+        return AdviceSerializer(advise(plan, [arm.name for arm in plan.arms.all()])).data
+
+    @extend_schema_field(ProgressSerializer(many=True))
+    def get_progress(self, plan: Plan) -> Any:
+        """Every arm's progress."""
+        return ProgressSerializer(progress(plan), many=True).data
+
+    def get_can_still_show(self, plan: Plan) -> float | None:
+        """The least difference that the runs driven and those open would show."""
+        return can_still_show(plan)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """Refused where the strip is too short to stop on."""
+        attrs = super().validate(attrs)
+        try:
+            refused = fits(*(self._stated(attrs, name) for name in ("course", "car", "measure")))
+        except ValueError as error:
+            raise serializers.ValidationError({"measure": [str(error)]}) from None
+        if refused:
+            raise serializers.ValidationError({"course": [refused]})
+        return attrs
+
+    def create(self, validated_data: dict[str, Any]) -> Plan:
+        """The plan with its arms."""
+        arms = validated_data.pop("arms")
+        with transaction.atomic():
+            plan = Plan.objects.create(**validated_data)
+            Arm.objects.bulk_create(Arm(plan=plan, position=i, **arm) for i, arm in enumerate(arms))
+        return plan
+
+    def update(self, instance: Plan, validated_data: dict[str, Any]) -> Plan:
+        """The plan; of its arms, by their places, names and set-ups, since days may hang on them."""
+        arms = validated_data.pop("arms", [])
+        with transaction.atomic():
+            plan = super().update(instance, validated_data)
+            for arm, told in zip(plan.arms.all(), arms, strict=False):
+                arm.name, arm.set_up = told["name"], told.get("set_up")
+                arm.save()
+        return plan

@@ -1,0 +1,179 @@
+"""Working a plan out: how many runs, in which order, what is confounded, what it costs, and whether the strip fits."""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass
+from typing import Any
+
+from cars import knowledge
+from cars.models import Car, SetUp
+from coombe_core.planning.budget import runs_left, top_ups
+from coombe_core.planning.order import (
+    DAY_AND_CHANGE,
+    Planned,
+    charge_ladder,
+    confounded,
+    duration_min,
+    roll_on_set,
+    run_order,
+    split_by_days,
+    stop_series,
+    with_lanes,
+)
+from coombe_core.planning.sample_size import (
+    Design,
+    Scatter,
+    days_needed,
+    power_curve,
+    power_to_find,
+    runs_needed,
+    smallest_found,
+)
+from coombe_core.timing.measure import Measure, parse_measure
+from courses import strip
+from courses.models import Course
+from plans.models import Plan, PlanKind
+from runs.models import Measured, Validity
+
+TYPICAL_S = {"speed": 5.0, "distance": 13.0, "stop": 3.0}
+FEW_RUNS = 3
+
+
+def outline(plan: Plan, arms: list[str]) -> list[list[Planned]]:
+    """The runs of every day of a plan, in order. Raises ValueError with a sentence where it can't be laid out."""
+    runs, both = plan.runs_per_arm, plan.both_directions
+    if plan.kind == PlanKind.SWEEP:
+        low, step = plan.ladder_low_percent, plan.ladder_step_percent
+        return [charge_ladder(arm, plan.high_charge_percent, low, step, runs, both) for arm in arms]
+    if plan.kind == PlanKind.STOPS:
+        return [stop_series(arm, runs, plan.cooling_min, both) for arm in arms]
+    if not plan.can_alternate:
+        return split_by_days(arms, plan.days_per_arm, runs, both)
+    if plan.kind == PlanKind.ROLL_ON:
+        speed = parse_measure(plan.measure).from_mps
+        return [roll_on_set(arms, [speed], runs, plan.order, both, plan.seed)]  # type: ignore[arg-type]
+    one = run_order(arms, runs, plan.order, both, plan.seed)  # type: ignore[arg-type]
+    return [with_lanes(one) if plan.kind == PlanKind.SIDE_BY_SIDE else one]
+
+
+def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
+    """Everything that a plan says about itself, saved or not. Raises ValueError where it can't be planned."""
+    measure = parse_measure(plan.measure)
+    days = outline(plan, arms)
+    planned = [step for day in days for step in day]
+    cost = knowledge.charge_per_run(plan.car)
+    longest = max(days, key=len)
+    low = plan.ladder_low_percent if plan.kind == PlanKind.SWEEP else plan.low_charge_percent
+    return {
+        "size": _size(plan, measure, arms),
+        "confounded": _confounded(plan, days),
+        "days": [[asdict(step) for step in day] for day in days],
+        "run_count": len(planned),
+        "duration_min": duration_min(longest, plan.minutes_a_run, plan.minutes_a_change),
+        "charge_per_run_percent": cost.value,
+        "charge_per_run_source": cost.source,
+        "runs_left": asdict(runs_left(plan.high_charge_percent, low, cost)),
+        "top_ups": [
+            asdict(each)
+            for each in top_ups(len(longest), plan.high_charge_percent, low, plan.high_charge_percent, cost)
+        ],
+        "strip": strip.told(strip.check(plan.course, plan.car, plan.measure)),
+    }
+
+
+def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | None:
+    """What the runs can show; None where there are no two arms to tell apart."""
+    if len(arms) < 2:
+        return None
+    clock = plan.clock if plan.clock in measure.clocks else measure.clocks[0]
+    typical = knowledge.typical_s(plan.car, plan.measure, clock)
+    scatter = knowledge.scatter(plan.car, plan.measure, clock, typical or TYPICAL_S[measure.basis])
+    days = 1 if plan.can_alternate else plan.days_per_arm
+    difference, power = plan.smallest_difference, plan.power
+    needed = runs_needed(difference, scatter, power, days, plan.can_alternate)
+    more = None if plan.can_alternate or needed else days_needed(difference, scatter, power)
+    runs = plan.runs_per_arm
+    design = Design(runs, days, plan.can_alternate) if runs >= max(2, days) else None
+    return {
+        "run_sd": scatter.run_sd,
+        "day_sd": scatter.day_sd,
+        "scatter_source": scatter.source,
+        "runs_needed": needed,
+        "days_needed": more[0] if more else None,
+        "smallest_found": smallest_found(design, scatter, power) if design else None,
+        "power": power_to_find(difference, design, scatter) if design else None,
+        "curve": power_curve(scatter, days, plan.can_alternate),
+    }
+
+
+def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
+    if not plan.can_alternate:
+        told: list[dict[str, Any]] = [{"what": "day", "sentence": DAY_AND_CHANGE, "avoided_by": None}]
+        if plan.days_per_arm < 2:
+            told[0]["sentence"] += " This plan has one day each."
+        return told
+    return [asdict(each) for day in days for each in confounded(day)]
+
+
+@dataclass(frozen=True)
+class Progress:
+    """How far an arm has come: runs driven, runs still open, and valid runs of its set-up with the measure."""
+
+    arm: str
+    done: int
+    open: int
+    baseline: int
+
+
+def progress(plan: Plan) -> list[Progress]:
+    """Every arm's progress."""
+    found = []
+    for arm in plan.arms.all():
+        states = list(arm.steps.values_list("state", flat=True))
+        found.append(Progress(arm.name, states.count("done"), states.count("open"), valid_runs(arm.set_up, plan)))
+    return found
+
+
+def can_still_show(plan: Plan) -> float | None:
+    """The least difference that the runs driven and those still open would show; None under two runs an arm."""
+    arms = progress(plan)
+    runs = min((each.done + each.open for each in arms), default=0)
+    days = 1 if plan.can_alternate else plan.days_per_arm
+    if len(arms) < 2 or runs < max(2, days):
+        return None
+    measure = parse_measure(plan.measure)
+    clock = plan.clock if plan.clock in measure.clocks else measure.clocks[0]
+    typical = knowledge.typical_s(plan.car, plan.measure, clock) or TYPICAL_S[measure.basis]
+    scatter: Scatter = knowledge.scatter(plan.car, plan.measure, clock, typical)
+    return smallest_found(Design(runs, days, plan.can_alternate), scatter, plan.power)
+
+
+def valid_runs(set_up: SetUp | None, plan: Plan) -> int:
+    """Runs of a set-up that would count for the plan's measure."""
+    if set_up is None:
+        return 0
+    rows = Measured.objects.filter(
+        run__set_up=set_up, run__complete=True, run__validity=Validity.VALID, name=plan.measure
+    )
+    return rows.values("run").distinct().count()
+
+
+def without_baseline(car: Car) -> list[tuple[Plan, str]]:
+    """Open questions of a car whose first arm has too few valid runs, with a sentence: change nothing before."""
+    found = []
+    for plan in car.plans.prefetch_related("arms__set_up"):
+        first = plan.arms.first()
+        if first is None or plan.arms.count() < 2:
+            continue
+        runs = valid_runs(first.set_up, plan)
+        if runs < FEW_RUNS:
+            found.append(
+                (plan, f"{runs} valid runs of {plan.measure} on {first.name}; a baseline needs {FEW_RUNS} or more.")
+            )
+    return found
+
+
+def fits(course: Course, car: Car, measure: str) -> str:
+    """Empty where the strip is long enough, else the sentence that refuses it. Raises ValueError as `strip.check`."""
+    checked = strip.check(course, car, measure)
+    return "" if checked.fits else strip.sentence(checked)
