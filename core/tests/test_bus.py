@@ -62,6 +62,20 @@ class FormatsTest(TestCase):
         read = read_bus(io.BytesIO(b"\n".join(lines)))
         self.assertEqual([(r.line, r.reason) for r in read.rejections], [(8, "not a candump line")])
 
+    def test_a_blf_object_of_no_size_ends_the_reading_instead_of_never(self):
+        file = io.BytesIO()
+        writer = can.BLFWriter(file, compression_level=0)
+        for message in can.CanutilsLogReader(io.StringIO(written("candump").decode())):
+            writer.on_message_received(message)
+        writer.file.close = lambda: None
+        writer.stop()
+        whole = bytearray(file.getvalue())
+        place = [i for i in range(len(whole) - 4) if whole[i : i + 4] == b"LOBJ"][2000]
+        whole[place + 8 : place + 12] = bytes(4)
+        read = read_bus(io.BytesIO(bytes(whole)))
+        self.assertIn("smaller than its own header", read.rejections[0].reason)
+        self.assertGreater(sum(channel.time_s.size for channel in read.channels.values()), 1000)
+
     def test_a_foreign_dbc_and_foreign_logs_are_refused(self):
         with self.assertRaisesRegex(ReadError, "DBC"):
             read_bus(io.BytesIO(written("candump")), dbc="this is none")

@@ -19,9 +19,9 @@ from coombe_core.units import KMH_MPS
 Floats = NDArray[np.float64]
 OWN_DBC = Path(__file__).resolve().parents[1] / "reading" / "coombe.dbc"
 HEAD_BYTES = 4096
-MOST_WARNINGS = 1000
-BLF_LOGGER = logging.getLogger("can.io.blf")
-BLF_LOGGER.propagate = False
+BLF_OBJECT = b"LOBJ"
+BLF_HEADER_BYTES = 16
+logging.getLogger("can.io.blf").setLevel(logging.ERROR)  # it warns of every damaged object
 CANDUMP = re.compile(rb"^\(\d+\.\d+\) +\S+ +[0-9A-Fa-f]{3,8}#[0-9A-Fa-f]{0,16}( [RT])?\s*$")
 # Signal name, compared in lower case without underscores -> channel and factor to SI.
 SIGNALS: dict[str, tuple[str, float]] = {
@@ -142,31 +142,37 @@ def _frames(data: bytes, log_format: str, rejections: list[Rejection]) -> Iterat
         reader: Any = can.CanutilsLogReader(io.StringIO("\n".join(kept) + "\n"))
     elif log_format == "asc":
         reader = can.ASCReader(io.StringIO(data.decode("utf-8", errors="replace")), relative_timestamp=False)
-    else:
-        reader = None
     count = 0
-    stuck = _Stuck()
-    BLF_LOGGER.addHandler(stuck)
     try:
-        for message in reader if reader is not None else can.BLFReader(io.BytesIO(data)):
+        for message in reader if log_format != "blf" else _blf_reader(data):
             count += 1
             if not (message.is_error_frame or message.is_remote_frame):
                 yield float(message.timestamp), int(message.arbitration_id), bytes(message.data)
     except Exception as error:
         rejections.append(Rejection(count + 1, f"the log is damaged after {count} frames: {str(error)[:80]}"))
-    finally:
-        BLF_LOGGER.removeHandler(stuck)
 
 
-class _Stuck(logging.Handler):
-    """Ends the reading of a damaged BLF log: the library warns of one object again and again and never moves on."""
+def _blf_reader(data: bytes) -> Any:
+    """The library's reader, kept from an object of no size, which it would read for ever."""
+    import can
 
-    def __init__(self) -> None:
-        super().__init__()
-        self._warnings = 0
+    class Careful(can.BLFReader):
+        def _parse_container(self, data: bytes) -> Iterator[can.Message]:
+            carried = len(self._tail)
+            sound = _sound_until(self._tail + data)
+            yield from super()._parse_container(data[: sound - carried])
+            if sound < carried + len(data):
+                raise ValueError("an object smaller than its own header")
 
-    def emit(self, record: logging.LogRecord) -> None:
-        """Count a warning; too many are one object too often."""
-        self._warnings += 1
-        if self._warnings > MOST_WARNINGS:
-            raise ValueError(record.getMessage())
+    return Careful(io.BytesIO(data))
+
+
+def _sound_until(objects: bytes) -> int:
+    """Where in a container the first object lies that is smaller than its own header; else its end."""
+    place = objects.find(BLF_OBJECT)
+    while 0 <= place <= len(objects) - BLF_HEADER_BYTES:
+        size = int.from_bytes(objects[place + 8 : place + 12], "little")
+        if size < BLF_HEADER_BYTES:
+            return place
+        place = objects.find(BLF_OBJECT, place + size)
+    return len(objects)

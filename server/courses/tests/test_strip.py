@@ -19,7 +19,7 @@ from runs.tests.test_import import log_bytes
 
 def slow_drive(slope_percent: float, to_mps: float = 8.0) -> bytes:
     acts = [Act("rest", 3), Act("gentle", to_mps=to_mps), Act("hold", 60), Act("gentle", to_mps=0.0)]
-    return write_nmea(simulate(Scenario("", acts, Conditions(slope_percent=slope_percent)), 4).trace)
+    return write_nmea(simulate(Scenario("", acts, conditions=Conditions(slope_percent=slope_percent)), 4).trace)
 
 
 class StripTest(TestCase):
