@@ -160,7 +160,7 @@ def _blf_reader(data: bytes) -> Any:
         def _parse_container(self, data: bytes) -> Iterator[can.Message]:
             carried = len(self._tail)
             sound = _sound_until(self._tail + data)
-            yield from super()._parse_container(data[: sound - carried])
+            yield from super()._parse_container(data[: max(sound - carried, 0)])
             if sound < carried + len(data):
                 raise ValueError("an object smaller than its own header")
 
