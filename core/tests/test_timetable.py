@@ -76,7 +76,7 @@ class RefusedTest(unittest.TestCase):
         late = replace(DAY, known_at=FIRST - timedelta(minutes=90))
         made = timetable(late, KNOWN, CURVE)
         self.assertFalse(made.met)
-        self.assertRegex(made.shortfalls[0], r"The pack will be at \d+ °C at 10:00; the window begins at 35 °C")
+        self.assertRegex(made.shortfalls[0], r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)")
         self.assertTrue(any(told.startswith("First run at") for told in made.remedies))
         later = datetime.strptime(made.remedies[0][13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
         moved = replace(late, first_run_at=FIRST.replace(hour=later.hour, minute=later.minute))
@@ -98,7 +98,7 @@ class RefusedTest(unittest.TestCase):
     def test_a_pack_that_is_too_warm_must_wait(self):
         hot = replace(DAY, pack_temp_c=62, charge_percent=97, outside_temp_c=25, known_at=FIRST - timedelta(minutes=60))
         made = timetable(hot, KNOWN, CURVE)
-        self.assertRegex(made.shortfalls[0], r"too warm to start: \d+ °C at 10:00.*it cools to that by 1\d:\d\d")
+        self.assertRegex(made.shortfalls[0], r"too warm to start: \d+ °C .*at 10:00.*it cools to that by 1\d:\d\d")
         self.assertIn("too warm to be conditioned until", made.cautions[0])
 
     def test_climate_control_costs_charge(self):

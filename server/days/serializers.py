@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 from datetime import datetime
 from typing import Any
+from zoneinfo import ZoneInfo
 
+from django.utils import timezone
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from coombe_core.planning.timetable import Ranged
 from days.models import CheckItem, PlannedRun, TestDay
 from days.services import budget, is_go, local, worked_out
+from plans.models import Plan
 from plans.services import can_still_show
 
 
@@ -116,6 +119,8 @@ class DaySerializer(serializers.ModelSerializer[TestDay]):
     measure = serializers.CharField(source="plan.measure", read_only=True)
     time_zone = serializers.CharField(source="plan.course.time_zone", read_only=True)
     local_date = serializers.SerializerMethodField()
+    first_run_local = serializers.SerializerMethodField()
+    known_local = serializers.SerializerMethodField()
     steps = PlannedRunSerializer(many=True, read_only=True)
     checks = CheckItemSerializer(many=True, read_only=True)
     timetable = serializers.SerializerMethodField()
@@ -128,6 +133,26 @@ class DaySerializer(serializers.ModelSerializer[TestDay]):
         model = TestDay
         exclude = ()
         read_only_fields = ("part", "state")
+
+    def to_internal_value(self, data: Any) -> Any:
+        """Times without a zone are those of the course."""
+        zone = ZoneInfo(self._course_zone(data))
+        with timezone.override(zone):
+            return super().to_internal_value(data)
+
+    def _course_zone(self, data: Any) -> str:
+        if self.instance:
+            return self.instance.plan.course.time_zone
+        plan = Plan.objects.select_related("course").filter(pk=_whole(data.get("plan"))).first()
+        return plan.course.time_zone if plan else "UTC"
+
+    def get_first_run_local(self, day: TestDay) -> str:
+        """The first run on the clock at the course."""
+        return f"{local(day, day.first_run_at):%Y-%m-%dT%H:%M}"
+
+    def get_known_local(self, day: TestDay) -> str:
+        """When the state was as stated, on the clock at the course."""
+        return f"{local(day, day.known_at):%Y-%m-%dT%H:%M}"
 
     def get_local_date(self, day: TestDay) -> str:
         """The day's date at the course, in words."""
@@ -167,6 +192,10 @@ class DaySerializer(serializers.ModelSerializer[TestDay]):
     def get_can_still_show(self, day: TestDay) -> float | None:
         """What the plan would show with the runs driven and open."""
         return can_still_show(day.plan)
+
+
+def _whole(given: Any) -> int | None:
+    return int(given) if str(given).isdecimal() else None
 
 
 def _clock(instant: datetime | None) -> str | None:

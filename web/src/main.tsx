@@ -27,6 +27,21 @@ const ComparisonPage = lazy(() =>
 const ComparisonsPage = lazy(() =>
   import("./features/comparisons/ComparisonsPage").then((page) => ({ default: page.ComparisonsPage })),
 );
+const CoursePage = lazy(() =>
+  import("./features/courses/CoursePage").then((page) => ({ default: page.CoursePage })),
+);
+const CoursesPage = lazy(() =>
+  import("./features/courses/CoursesPage").then((page) => ({ default: page.CoursesPage })),
+);
+const DayPage = lazy(() => import("./features/days/DayPage").then((page) => ({ default: page.DayPage })));
+const DaySheet = lazy(() => import("./features/days/DaySheet").then((page) => ({ default: page.DaySheet })));
+const NewPlanPage = lazy(() =>
+  import("./features/plans/NewPlanPage").then((page) => ({ default: page.NewPlanPage })),
+);
+const PlanPage = lazy(() => import("./features/plans/PlanPage").then((page) => ({ default: page.PlanPage })));
+const PlansPage = lazy(() =>
+  import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
+);
 const RunSheet = lazy(() => import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })));
 
 const queries = new QueryClient({
@@ -61,6 +76,13 @@ function Pages() {
         <Route index element={<Navigate to="/runs" replace />} />
         <Route path="cars" element={<CarsPage />} />
         <Route path="cars/:id" element={<CarPage />} />
+        <Route path="courses" element={<CoursesPage />} />
+        <Route path="courses/:id" element={<CoursePage />} />
+        <Route path="plans" element={<PlansPage />} />
+        <Route path="plans/new" element={<NewPlanPage />} />
+        <Route path="plans/:id" element={<PlanPage />} />
+        <Route path="days/:id" element={<DayPage />} />
+        <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="runs" element={<RunsPage />} />
         <Route path="runs/:id" element={<RunSheet />} />
         <Route path="compare" element={<ComparisonsPage />} />

@@ -268,13 +268,13 @@ def _steps(day: Day, state: _State, open_min: Floats) -> list[Step]:
     if state.charging_min.max() > 0:
         steps.append(_begun("plug in", day, day.leave_at, state.charging_min, "the charge is reached"))
     if state.heating_min.max() > 0:
-        warm = f"{state.goal_c:.0f} °C is reached"
+        warm = f"{_temp(state.goal_c)} is reached"
         steps.append(_begun("start heating", day, day.heated_until, state.heating_min, warm))
     closes = _ranged(open_min)
     if 0 < closes.value < LONGEST_MIN:
         bounds = (closes.low95, closes.value, min(closes.high95, LONGEST_MIN))
         early, at, late = (_later(day.first_run_at, each) for each in bounds)
-        steps.append(Step("window closes", at, early, late, f"the pack falls below {day.window.low_temp_c:g} °C"))
+        steps.append(Step("window closes", at, early, late, f"the pack falls below {_temp(day.window.low_temp_c)}"))
     return sorted(steps, key=lambda step: (step.at, KINDS.index(step.kind)))
 
 
@@ -291,13 +291,17 @@ def _later(instant: datetime, minutes: float) -> datetime:
     return instant + timedelta(minutes=minutes)
 
 
+def _temp(celsius: float) -> str:
+    return f"{celsius:.0f} °C ({1.8 * celsius + 32:.0f} °F)"
+
+
 def _cautions(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
     found = []
     if day.pack_temp_c > day.hottest_c:
         tau = heat.time_constant_min.value
         cooled = float(minutes_until(day.hottest_c, day.pack_temp_c, day.outside_temp_c, tau))
         until = f", about {_later(day.known_at, cooled):%H:%M}" if cooled < LONGEST_MIN else ""
-        found.append(f"The pack is too warm to be conditioned until it has cooled to {day.hottest_c:g} °C{until}.")
+        found.append(f"The pack is too warm to be conditioned until it has cooled to {_temp(day.hottest_c)}{until}.")
     if climate := _climate_percent(day, curve):
         found.append(f"Climate control takes {climate:.1f} points of charge before the first run; switched off, none.")
     return found
@@ -321,10 +325,10 @@ def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floa
             else "it won't cool to that"
         )
         return (
-            f"The pack will be too warm to start: {reached:.0f} °C at {first}; "
-            f"the window ends at {window.high_temp_c:g} °C; {until}."
+            f"The pack will be too warm to start: {_temp(reached)} at {first}; "
+            f"the window ends at {_temp(window.high_temp_c)}; {until}."
         )
-    return f"The pack will be at {reached:.0f} °C at {first}; the window begins at {window.low_temp_c:g} °C."
+    return f"The pack will be at {_temp(reached)} at {first}; the window begins at {_temp(window.low_temp_c)}."
 
 
 Tried = tuple[str, Day]

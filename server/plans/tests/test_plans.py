@@ -158,6 +158,11 @@ class DayTest(PlanTest):
         self.assertEqual(first["local"], "10:00")  # summer time at the course
         self.assertEqual(day["local_date"], "Saturday 9 May 2026")
 
+    def test_times_without_a_zone_are_those_of_the_course(self):
+        day = self.day(self.plan(), first_run_at="2026-05-09T10:00", known_at="2026-05-08T22:00")
+        self.assertEqual(TestDay.objects.get().first_run_at, FIRST)
+        self.assertEqual((day["first_run_local"], day["known_local"]), ("2026-05-09T10:00", "2026-05-08T22:00"))
+
     def test_days_of_a_plan_come_one_after_the_other_and_no_more(self):
         plan = self.plan(can_alternate=False, days_per_arm=2)
         arms = [{step["arm_name"] for step in self.day(plan)["steps"]} for _ in range(4)]

@@ -11,6 +11,8 @@ import { ShortcutList, useGoTo, useKeys } from "./shortcuts";
 /** Tabs in the order of the day. */
 const DAY = [
   { to: "/cars", name: "Cars" },
+  { to: "/courses", name: "Courses" },
+  { to: "/plans", name: "Plan" },
   { to: "/runs", name: "Runs" },
   { to: "/compare", name: "Compare" },
 ];

@@ -4,6 +4,8 @@ import { useNavigate } from "react-router";
 
 export const SHORTCUTS: [string, string][] = [
   ["c", "Cars"],
+  ["o", "Courses"],
+  ["p", "Plan"],
   ["r", "Runs"],
   ["m", "Compare"],
   ["u", "Switch units"],
@@ -40,6 +42,8 @@ export function useGoTo() {
   const navigate = useNavigate();
   return {
     c: () => void navigate("/cars"),
+    o: () => void navigate("/courses"),
+    p: () => void navigate("/plans"),
     r: () => void navigate("/runs"),
     m: () => void navigate("/compare"),
   };

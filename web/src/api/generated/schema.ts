@@ -1211,6 +1211,10 @@ export interface components {
             readonly time_zone: string;
             /** @description The day's date at the course, in words. */
             readonly local_date: string;
+            /** @description The first run on the clock at the course. */
+            readonly first_run_local: string;
+            /** @description When the state was as stated, on the clock at the course. */
+            readonly known_local: string;
             readonly steps: components["schemas"]["PlannedRun"][];
             readonly checks: components["schemas"]["CheckItem"][];
             readonly timetable: components["schemas"]["Timetable"];

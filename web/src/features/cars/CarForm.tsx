@@ -2,17 +2,22 @@ import { Alert, Button, Form, Input, InputNumber, Select } from "antd";
 
 import type { Schemas } from "../../api/client";
 import { QuantityInput } from "../../shared/QuantityInput";
-import { useAddCar } from "./queries";
+import { useSaveCar } from "./queries";
 
+const BODIES = ["sedan", "hatchback", "wagon", "SUV", "coupe", "roadster", "pickup"];
+const MASS_SOURCES = ["weighed", "weighed per axle", "stated by the maker", "assumed"];
+const CHEMISTRIES = ["nickel", "iron phosphate", "other"];
+const asOptions = (values: string[]) => values.map((value) => ({ value, label: value }));
 const LAYOUTS = ["front", "rear", "all"].map((value) => ({ value, label: `${value}-wheel drive` }));
 
-export function CarForm({ done }: { done: () => void }) {
-  const add = useAddCar();
+/** A new car, or one whose facts are to be mended. */
+export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void }) {
+  const save = useSaveCar(car?.id);
   return (
     <Form
       layout="vertical"
-      initialValues={{ drive_layout: "all" }}
-      onFinish={(values) => add.mutate(values as Schemas["CarRequest"], { onSuccess: done })}
+      initialValues={car ?? { drive_layout: "all", mass_source: "assumed" }}
+      onFinish={(values) => save.mutate(values as Schemas["CarRequest"], { onSuccess: done })}
     >
       <div className="form-grid">
         <Form.Item name="name" label="Name" rules={[{ required: true, message: "What you call it" }]}>
@@ -24,6 +29,9 @@ export function CarForm({ done }: { done: () => void }) {
         <Form.Item name="model_year" label="Model year">
           <InputNumber style={{ width: "100%" }} />
         </Form.Item>
+        <Form.Item name="body" label="Body">
+          <Select allowClear options={asOptions(BODIES)} />
+        </Form.Item>
         <Form.Item name="drive_layout" label="Driven wheels">
           <Select options={LAYOUTS} />
         </Form.Item>
@@ -33,13 +41,46 @@ export function CarForm({ done }: { done: () => void }) {
         <Form.Item name="power_kw" label="Power, kW">
           <InputNumber style={{ width: "100%" }} />
         </Form.Item>
+        <Form.Item name="mass_source" label="How the mass was found">
+          <Select options={asOptions(MASS_SOURCES)} />
+        </Form.Item>
+        <Form.Item name="front_axle_kg" label="Front axle">
+          <QuantityInput kind="mass" />
+        </Form.Item>
+        <Form.Item name="rear_axle_kg" label="Rear axle">
+          <QuantityInput kind="mass" />
+        </Form.Item>
+        <Form.Item name="torque_nm" label="Torque, Nm">
+          <InputNumber style={{ width: "100%" }} />
+        </Form.Item>
         <Form.Item name="pack_kwh" label="Pack, kWh">
           <InputNumber style={{ width: "100%" }} />
         </Form.Item>
+        <Form.Item name="chemistry" label="Cells">
+          <Select allowClear options={asOptions(CHEMISTRIES)} />
+        </Form.Item>
+        <Form.Item name="heater_kw" label="Pack heater, kW">
+          <InputNumber style={{ width: "100%" }} />
+        </Form.Item>
+        <Form.Item name="hottest_pack_c" label="Conditions the pack up to">
+          <QuantityInput kind="temperature" />
+        </Form.Item>
+        <Form.Item name="cda_m2" label="Drag area, m²">
+          <InputNumber step={0.01} style={{ width: "100%" }} />
+        </Form.Item>
+        <Form.Item name="cda_source" label="Where that is from">
+          <Input maxLength={120} placeholder="empty: assumed" />
+        </Form.Item>
+        <Form.Item name="rolling_coefficient" label="Rolling coefficient">
+          <InputNumber step={0.001} style={{ width: "100%" }} />
+        </Form.Item>
+        <Form.Item name="rolling_source" label="Where that is from">
+          <Input maxLength={120} placeholder="empty: assumed" />
+        </Form.Item>
       </div>
-      {add.error && <Alert type="error" title={add.error.message} style={{ marginBottom: 12 }} />}
-      <Button type="primary" htmlType="submit" loading={add.isPending}>
-        Add the car
+      {save.error && <Alert type="error" title={save.error.message} style={{ marginBottom: 12 }} />}
+      <Button type="primary" htmlType="submit" loading={save.isPending}>
+        {car ? "Save" : "Add the car"}
       </Button>
     </Form>
   );

@@ -7,7 +7,12 @@ import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
 import { useSession } from "../accounts/session";
+import { useReminders } from "../plans/queries";
+import { CarForm } from "./CarForm";
 import { Fact } from "./CarsPage";
+import { ClaimSheet } from "./ClaimSheet";
+import { DifferenceSheet } from "./DifferenceSheet";
+import { PackSheet } from "./PackSheet";
 import { useCar } from "./queries";
 import { SetUpForm } from "./SetUpForm";
 
@@ -17,6 +22,7 @@ export function CarPage() {
   const { person } = useSession();
   const { family } = usePreferences();
   const [adding, setAdding] = useState(false);
+  const [mending, setMending] = useState(false);
   if (car.isPending) return <Loading what="the car" />;
   if (car.error) return <Failed error={car.error} retry={() => void car.refetch()} />;
   if (!car.data) return <Failed error={new ApiError(404, {})} />;
@@ -33,14 +39,25 @@ export function CarPage() {
         <span className="quiet">
           {[data.maker, data.model_year, `${data.drive_layout}-wheel drive`].filter(Boolean).join(" · ")}
         </span>
-        <span className="push">{data.set_ups.length > 0 && add}</span>
+        <span className="push" style={{ display: "flex", gap: 8 }}>
+          {person?.may_write && <Button onClick={() => setMending(true)}>Change the facts</Button>}
+          {data.set_ups.length > 0 && add}
+        </span>
       </div>
+      <Reminders car={data.id} />
       <section className="sheet">
         <dl className="facts">
-          <Fact name="Test mass" value={withUnit(data.test_mass_kg, "mass", family)} />
+          <Fact name={`Test mass, ${data.mass_source}`} value={withUnit(data.test_mass_kg, "mass", family)} />
           <Fact name="Power" value={data.power_kw ? `${data.power_kw} kW` : "–"} />
-          <Fact name="Pack" value={data.pack_kwh ? `${data.pack_kwh} kWh` : "–"} />
-          <Fact name="Drag area" value={data.cda_m2 ? `${data.cda_m2} m²` : "–"} />
+          <Fact name="Torque" value={data.torque_nm ? `${data.torque_nm} Nm` : "–"} />
+          <Fact
+            name="Pack"
+            value={[data.pack_kwh ? `${data.pack_kwh} kWh` : "–", data.chemistry].filter(Boolean).join(", ")}
+          />
+          <Fact
+            name={`Drag area, ${data.cda_source || "assumed"}`}
+            value={data.cda_m2 ? `${data.cda_m2} m²` : "–"}
+          />
         </dl>
         {data.notes && <p>{data.notes}</p>}
       </section>
@@ -50,8 +67,27 @@ export function CarPage() {
           {add}
         </Nothing>
       ) : (
-        <SetUpTable setUps={data.set_ups} />
+        <>
+          <SetUpTable setUps={data.set_ups} />
+          <div className="columns even">
+            <PackSheet car={data.id} mayWrite={person?.may_write === true} />
+            <div>
+              {data.set_ups.length > 1 && <DifferenceSheet car={data} />}
+              <ClaimSheet car={data} mayWrite={person?.may_write === true} />
+            </div>
+          </div>
+        </>
       )}
+      <Modal
+        title="Change the facts"
+        open={mending}
+        onCancel={() => setMending(false)}
+        footer={null}
+        destroyOnHidden
+        width={760}
+      >
+        <CarForm car={data} done={() => setMending(false)} />
+      </Modal>
       <Modal
         title="Add a set-up"
         open={adding}
@@ -62,6 +98,21 @@ export function CarPage() {
       >
         <SetUpForm car={data} done={() => setAdding(false)} />
       </Modal>
+    </>
+  );
+}
+
+/** Questions that have no baseline yet: a change now would cost them their "before". */
+function Reminders({ car }: { car: number }) {
+  const reminders = useReminders(car);
+  return (
+    <>
+      {reminders.data?.map((each) => (
+        <p className="flag caution" key={each.plan}>
+          Before you change this car: <Link to={`/plans/${each.plan}`}>{each.question}</Link> has no baseline.{" "}
+          {each.sentence}
+        </p>
+      ))}
     </>
   );
 }
@@ -92,7 +143,10 @@ function SetUpTable({ setUps }: { setUps: readonly Schemas["SetUp"][] }) {
                 <td>
                   <strong>{each.name}</strong>
                 </td>
-                <td>{[each.change, each.change_note].filter(Boolean).join(": ")}</td>
+                <td>
+                  {[each.change, each.change_note].filter(Boolean).join(": ")}
+                  {each.price && `, ${each.price} ${each.currency}`}
+                </td>
                 <td>{each.confirmed_by || "–"}</td>
                 <td>{each.software_version || "–"}</td>
                 <td className="nowrap">

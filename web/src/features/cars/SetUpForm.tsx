@@ -1,11 +1,21 @@
-import { Alert, Button, DatePicker, Form, Input, InputNumber, Select } from "antd";
+import { Alert, Button, DatePicker, Form, Input, InputNumber, Select, Switch } from "antd";
 import dayjs, { type Dayjs } from "dayjs";
 
 import type { Schemas } from "../../api/client";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useAddSetUp } from "./queries";
 
-const CHANGES = ["as delivered", "software update", "paid unlock", "wheels", "tires", "brakes", "other"];
+const CHANGES = [
+  "as delivered",
+  "software update",
+  "paid unlock",
+  "wheels",
+  "tires",
+  "brakes",
+  "aero",
+  "repair",
+  "other",
+];
 const SEASONS = ["summer", "all-season", "winter", "track"];
 const asOptions = (values: string[]) => values.map((value) => ({ value, label: value }));
 
@@ -20,13 +30,22 @@ interface Props {
 export function SetUpForm({ car, done }: Props) {
   const add = useAddSetUp();
   const last = car.set_ups.at(-1);
-  const first = { ...last, name: "", change_note: "", confirmed_by: "", since: dayjs() };
+  const first = {
+    ...last,
+    name: "",
+    change_note: "",
+    confirmed_by: "",
+    price: null,
+    currency: "",
+    since: dayjs(),
+  };
   return (
     <Form
       layout="vertical"
       initialValues={{
         ...first,
         change: last ? undefined : "as delivered",
+        can_undo: true,
         tire_season: last?.tire_season ?? "summer",
       }}
       onFinish={(values: Typed) =>
@@ -53,6 +72,15 @@ export function SetUpForm({ car, done }: Props) {
         <Form.Item name="confirmed_by" label="How it was confirmed active">
           <Input maxLength={200} placeholder="version screen, menu entry" />
         </Form.Item>
+        <Form.Item name="can_undo" label="Can the car go back?">
+          <Switch checkedChildren="yes" unCheckedChildren="no" />
+        </Form.Item>
+        <Form.Item name="price" label="Price">
+          <Input inputMode="decimal" />
+        </Form.Item>
+        <Form.Item name="currency" label="Currency">
+          <Input maxLength={3} placeholder="EUR" />
+        </Form.Item>
         <Form.Item name="software_version" label="Software version">
           <Input maxLength={40} />
         </Form.Item>
@@ -68,8 +96,14 @@ export function SetUpForm({ car, done }: Props) {
         <Form.Item name="tire_size" label="Tire size">
           <Input maxLength={40} placeholder="245/45 R19" />
         </Form.Item>
-        <Form.Item name="tire_pressure_kpa" label="Tire pressure">
+        <Form.Item name="tire_pressure_kpa" label="Tire pressure, cold">
           <QuantityInput kind="pressure" />
+        </Form.Item>
+        <Form.Item name="tire_pressure_hot_kpa" label="Tire pressure, hot">
+          <QuantityInput kind="pressure" />
+        </Form.Item>
+        <Form.Item name="tire_distance_km" label="Tires have run">
+          <QuantityInput kind="odometer" />
         </Form.Item>
         <Form.Item name="tire_tread_mm" label="Tread, mm">
           <InputNumber style={{ width: "100%" }} step={0.1} />

@@ -23,19 +23,62 @@ export function useCourses() {
   });
 }
 
-export function useAddCar() {
+function useRefresh() {
   const client = useQueryClient();
+  return () => client.invalidateQueries({ queryKey: ["cars"] });
+}
+
+/** A new car without an id, else the car's facts mended. */
+export function useSaveCar(id?: number) {
   return useMutation({
-    mutationFn: async (car: Schemas["CarRequest"]) => body(await api.POST("/api/cars/", { body: car })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["cars"] }),
+    mutationFn: async (car: Schemas["CarRequest"]) =>
+      id === undefined
+        ? body(await api.POST("/api/cars/", { body: car }))
+        : body(await api.PATCH("/api/cars/{id}/", { params: { path: { id } }, body: car })),
+    onSuccess: useRefresh(),
+  });
+}
+
+export function usePack(id: number) {
+  return useQuery({
+    queryKey: ["cars", id, "pack"],
+    queryFn: async () => body(await api.GET("/api/cars/{id}/pack/", { params: { path: { id } } })),
+  });
+}
+
+export function useAddSpell() {
+  return useMutation({
+    mutationFn: async (spell: Schemas["PackSpellRequest"]) =>
+      body(await api.POST("/api/pack-spells/", { body: spell })),
+    onSuccess: useRefresh(),
+  });
+}
+
+export function useAddClaim() {
+  return useMutation({
+    mutationFn: async (claim: Schemas["ClaimRequest"]) =>
+      body(await api.POST("/api/claims/", { body: claim })),
+    onSuccess: useRefresh(),
+  });
+}
+
+export function useDifference(id: number, before: number, after: number) {
+  return useQuery({
+    queryKey: ["cars", id, "difference", before, after],
+    queryFn: async () =>
+      body(
+        await api.GET("/api/cars/{id}/difference/", {
+          params: { path: { id }, query: { before, after } },
+        }),
+      ),
+    enabled: before !== after,
   });
 }
 
 export function useAddSetUp() {
-  const client = useQueryClient();
   return useMutation({
     mutationFn: async (setUp: Schemas["SetUpRequest"]) =>
       body(await api.POST("/api/set-ups/", { body: setUp })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["cars"] }),
+    onSuccess: useRefresh(),
   });
 }

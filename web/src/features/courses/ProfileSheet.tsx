@@ -1,0 +1,99 @@
+import { Alert, Button, Input, Upload } from "antd";
+import { useMemo, useState } from "react";
+
+import { axis, Chart, palette } from "../../shared/chartStyle";
+import { usePreferences } from "../../shared/preferences";
+import { unitOf } from "../../shared/units";
+import { useSetProfile, useSurvey, type Course } from "./queries";
+
+/** The surveyed height along the course, and the ways to survey it. */
+export function ProfileSheet({ course, mayWrite }: { course: Course; mayWrite: boolean }) {
+  const stations = course.stations ?? [];
+  return (
+    <section className="sheet">
+      <h2>Slope profile</h2>
+      {stations.length > 1 ? (
+        <ProfileChart stations={stations} />
+      ) : (
+        <p>
+          Not surveyed. Drive the strip slowly, below 60 km/h (37 mph), with the receiver running, and give
+          the log here; or type ways and heights.
+        </p>
+      )}
+      {mayWrite && <ProfileInput course={course} />}
+    </section>
+  );
+}
+
+function ProfileChart({ stations }: { stations: NonNullable<Course["stations"]> }) {
+  const { family, mode } = usePreferences();
+  const p = palette(mode);
+  const unit = unitOf("distance", family);
+  const option = useMemo(() => {
+    const data = stations.map((each) => [each.way_m / unit.factor, each.height_m / unit.factor]);
+    return {
+      grid: { left: 58, right: 16, top: 10, bottom: 46 },
+      xAxis: { ...axis(p, `way, ${unit.name}`), min: "dataMin" as const, max: "dataMax" as const },
+      yAxis: { ...axis(p, `height, ${unit.name}`), scale: true, nameGap: 42 },
+      series: [
+        { type: "line", data, symbolSize: 4, lineStyle: { color: p.ink }, itemStyle: { color: p.ink } },
+      ],
+    };
+  }, [stations, unit, p]);
+  return <Chart option={option} height={220} label="Surveyed height along the course" />;
+}
+
+function ProfileInput({ course }: { course: Course }) {
+  const survey = useSurvey(course.id);
+  const set = useSetProfile(course.id);
+  const [text, setText] = useState<string | null>(null);
+  const typed = (course.stations ?? []).map((each) => `${each.way_m}, ${each.height_m}`).join("\n");
+  const error = survey.error ?? set.error;
+  return (
+    <>
+      <div style={{ display: "flex", gap: 8, flexWrap: "wrap" }}>
+        <Upload
+          showUploadList={false}
+          beforeUpload={(file) => {
+            survey.mutate(file);
+            return false;
+          }}
+        >
+          <Button loading={survey.isPending}>Survey from a log</Button>
+        </Upload>
+        <Button onClick={() => setText(text === null ? typed : null)}>Type it</Button>
+      </div>
+      {error && <Alert type="error" title={error.message} style={{ marginTop: 10 }} />}
+      {text !== null && (
+        <>
+          <label htmlFor="profile">Way and height in metres, a station a line</label>
+          <Input.TextArea
+            id="profile"
+            rows={6}
+            value={text}
+            onChange={(event) => setText(event.target.value)}
+          />
+          <Button
+            type="primary"
+            style={{ marginTop: 8 }}
+            loading={set.isPending}
+            onClick={() => set.mutate(stationsOf(text), { onSuccess: () => setText(null) })}
+          >
+            Save the profile
+          </Button>
+        </>
+      )}
+    </>
+  );
+}
+
+/** A line that is not two numbers goes to the server as it is and is refused there, by its place. */
+function stationsOf(text: string) {
+  return text
+    .split("\n")
+    .filter((line) => line.trim())
+    .map((line) => {
+      const [way, height] = line.split(/[,;\t]/).map(Number);
+      return { way_m: way ?? NaN, height_m: height ?? NaN };
+    });
+}

@@ -1,0 +1,39 @@
+import type { Schemas } from "../../api/client";
+import { usePreferences } from "../../shared/preferences";
+import { withUnit } from "../../shared/units";
+
+const PARTS = [
+  ["pull_m", "pull"],
+  ["reaction_m", "react"],
+  ["stopping_m", "stop"],
+  ["margin_m", "margin"],
+] as const;
+
+/** What a run needs of a strip, part by part to scale, against the length that there is. */
+export function StripParts({ check }: { check: Schemas["StripCheck"] }) {
+  const { family } = usePreferences();
+  const whole = Math.max(check.needed_m, check.available_m);
+  const share = (metres: number) => `${(100 * metres) / whole}%`;
+  return (
+    <>
+      <p className={`flag ${check.fits ? "" : "void"}`} role="status">
+        {check.sentence}
+      </p>
+      <div className="strip" role="img" aria-label={check.sentence}>
+        {PARTS.map(([name, label]) => (
+          <span key={name} className={`strip-part ${label}`} style={{ width: share(check[name]) }}>
+            {label} {withUnit(check[name], "distance", family, 0)}
+          </span>
+        ))}
+        <span className="strip-end" style={{ left: share(check.available_m) }}>
+          end of the strip
+        </span>
+      </div>
+      <p className="label">
+        At {withUnit(check.target_mps, "speed", family, 0)}. Way: {check.reach_source}. Friction{" "}
+        {check.friction.toFixed(2)}: {check.friction_source}. Reaction 2.5 s, the figure of road design.
+        Margin: a quarter of the stop.
+      </p>
+    </>
+  );
+}

@@ -1,0 +1,108 @@
+import { Alert, Button, Form } from "antd";
+import { useState } from "react";
+import { useNavigate } from "react-router";
+
+import { usePreferences } from "../../shared/preferences";
+import { Loading, Nothing } from "../../shared/States";
+import { useCars, useCourses } from "../cars/queries";
+import { AdviceSheet } from "./AdviceSheet";
+import { PlanForm } from "./PlanForm";
+import { useAdvice, useSavePlan, type PlanAsk } from "./queries";
+
+const START: Partial<PlanAsk> = {
+  kind: "arms",
+  measure: "0-60 mph",
+  clock: "rollout",
+  smallest_difference: 0.1,
+  power: 0.8,
+  can_alternate: true,
+  order: "ABBA",
+  both_directions: true,
+  runs_per_arm: 6,
+  days_per_arm: 2,
+  low_charge_percent: 85,
+  high_charge_percent: 96,
+  low_pack_temp_c: 35,
+  high_pack_temp_c: 48,
+  minutes_a_run: 5,
+  minutes_a_change: 0,
+  cooling_min: 3,
+  ladder_low_percent: 10,
+  ladder_step_percent: 10,
+  arms: [{ name: "before" }, { name: "after" }],
+};
+
+export function NewPlanPage() {
+  const cars = useCars();
+  const courses = useCourses();
+  if (!cars.data || !courses.data) return <Loading what="cars and courses" />;
+  if (cars.data.length === 0 || courses.data.length === 0) {
+    return (
+      <Nothing title="A plan needs a car and a course">
+        <p>
+          Add {cars.data.length === 0 ? "the car under Cars" : "the strip under Courses"} first, then ask
+          here.
+        </p>
+      </Nothing>
+    );
+  }
+  return <NewPlan car={cars.data[0]?.id} course={courses.data[0]?.id} />;
+}
+
+function NewPlan({ car, course }: { car?: number; course?: number }) {
+  const [form] = Form.useForm<PlanAsk>();
+  const { car: chosen } = usePreferences();
+  const start = { ...START, car: chosen ?? car, course };
+  const [ask, setAsk] = useState<PlanAsk>({ question: "?", ...start } as PlanAsk);
+  const advice = useAdvice(ask);
+  const save = useSavePlan();
+  const navigate = useNavigate();
+  const answer = advice.error ? undefined : advice.data;
+  return (
+    <>
+      <div className="page-head">
+        <h1>A new question</h1>
+      </div>
+      <div className="columns">
+        <PlanForm form={form} start={start} changed={() => setAsk(asked(form, start))} />
+        <div>
+          {advice.error && <Alert type="warning" title={advice.error.message} style={{ marginBottom: 12 }} />}
+          {answer && <AdviceSheet advice={answer} ask={ask} />}
+          {save.error && <Alert type="error" title={save.error.message} style={{ marginBottom: 12 }} />}
+          <Button
+            type="primary"
+            size="large"
+            loading={save.isPending}
+            disabled={!answer?.strip.fits}
+            onClick={() =>
+              void form.validateFields().then(() =>
+                save.mutate(asked(form, start), {
+                  onSuccess: (plan) => void navigate(`/plans/${plan.id}`),
+                }),
+              )
+            }
+          >
+            Save the plan
+          </Button>
+        </div>
+      </div>
+    </>
+  );
+}
+
+/** What is typed, over what the form began with; tests of one arm drop the second, clocks follow the measure. */
+function asked(form: ReturnType<typeof Form.useForm<PlanAsk>>[0], start: Partial<PlanAsk>): PlanAsk {
+  const all = { ...start, ...form.getFieldsValue() } as PlanAsk;
+  const single = all.kind === "charge sweep" || all.kind === "braking series";
+  const arms = (all.arms ?? []).slice(0, single ? 1 : 2);
+  const rest = /^(0-|\d+ ft|1\/)/.test(all.measure ?? "");
+  const alternate = single || all.can_alternate !== false;
+  return {
+    ...all,
+    question: all.question || "?",
+    arms,
+    clock: rest ? (all.clock === "first_movement" ? "first_movement" : "rollout") : "speed",
+    can_alternate: alternate,
+    days_per_arm: alternate ? 1 : (all.days_per_arm ?? 2),
+  };
+}

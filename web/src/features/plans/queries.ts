@@ -1,0 +1,49 @@
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, body, type Schemas } from "../../api/client";
+
+export type Advice = Schemas["Advice"];
+export type Plan = Schemas["Plan"];
+export type PlanAsk = Schemas["PlanAskRequest"];
+
+export function usePlans(car: number | null) {
+  return useQuery({
+    queryKey: ["plans", "all", car],
+    queryFn: async () =>
+      body(await api.GET("/api/plans/", { params: { query: { page_size: 200, car: car ?? undefined } } }))
+        .results,
+  });
+}
+
+export function usePlan(id: number) {
+  return useQuery({
+    queryKey: ["plans", id],
+    queryFn: async () => body(await api.GET("/api/plans/{id}/", { params: { path: { id } } })),
+  });
+}
+
+/** What a plan says about itself before it is saved. */
+export function useAdvice(ask: PlanAsk | null) {
+  return useQuery({
+    queryKey: ["plans", "advice", ask],
+    queryFn: async () => body(await api.POST("/api/plans/advise/", { body: ask as PlanAsk })),
+    enabled: ask !== null,
+    placeholderData: keepPreviousData,
+    retry: false,
+  });
+}
+
+export function useReminders(car: number) {
+  return useQuery({
+    queryKey: ["plans", "reminders", car],
+    queryFn: async () => body(await api.GET("/api/plans/reminders/", { params: { query: { car } } })),
+  });
+}
+
+export function useSavePlan() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (plan: PlanAsk) => body(await api.POST("/api/plans/", { body: plan })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["plans"] }),
+  });
+}
