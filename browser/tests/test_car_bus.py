@@ -47,7 +47,7 @@ class WeatherReportTest(BrowserTest):
         expect(page.get_by_text("METAR line without temperature")).to_be_visible()
         report.fill("METAR XXXX 091250Z 24010KT 9999 FEW030 18/12 Q1013")
         report.press("Enter")
-        expect(page.get_by_label("Humidity")).to_have_value("68")
+        expect(page.get_by_label("Humidity")).to_have_value("67.9")
         run.refresh_from_db()
         self.assertIsNone(run.pressure_hpa)
         page.get_by_role("button", name="Save", exact=True).click()

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
+from django.utils import timezone
 from playwright.sync_api import Page, expect
 
 from comparisons.models import Comparison, Member
 from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from days.services import lay_out
 from driving import HAND, BrowserTest, violations
+from plans.models import Arm, Plan
 from runs.services import import_log
-from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+from runs.tests.factories import PASSWORD, CourseFactory, SetUpFactory, UserFactory
 
 
 class ScreensTest(BrowserTest):
@@ -23,9 +28,21 @@ class ScreensTest(BrowserTest):
         comparison = Comparison.objects.create(title="A?", measure="0-60 mph", clock="rollout", created_by=person)
         for index, run in enumerate(runs):
             Member.objects.create(comparison=comparison, run=run, arm="before" if index < 2 else "after")
+        plan = Plan.objects.create(question="B?", car=set_up.car, course=CourseFactory(), created_by=person)
+        Arm.objects.bulk_create(Arm(plan=plan, name=name, position=i) for i, name in enumerate(("before", "after")))
+        state = {"charge_percent": 60, "pack_temp_c": 12, "outside_temp_c": 10}
+        first = timezone.now() + timedelta(hours=12)
+        day = lay_out(plan, {"first_run_at": first, "known_at": timezone.now(), **state})
         self.screens = [
             "/cars",
             f"/cars/{set_up.car_id}",
+            "/courses",
+            f"/courses/{plan.course_id}",
+            "/plans",
+            "/plans/new",
+            f"/plans/{plan.pk}",
+            f"/days/{day.pk}",
+            f"/days/{day.pk}/sheet",
             "/runs",
             f"/runs/{runs[0].pk}",
             f"/runs/{stop.runs.get(kind='stop').pk}",
@@ -78,7 +95,7 @@ class ScreensTest(BrowserTest):
     def test_units_switch_everywhere_at_once(self):
         page = self.page
         self.log_in(page, "tester", PASSWORD)
-        page.goto(self.screens[3])
+        page.goto(next(screen for screen in self.screens if screen.startswith("/runs/")))
         expect(page.get_by_label("Result", exact=True)).to_contain_text("0-60 mph")
         page.keyboard.press("u")
         expect(page.get_by_label("Result", exact=True)).to_contain_text("0-100 km/h")

@@ -127,6 +127,10 @@ class BudgetTest(unittest.TestCase):
         self.assertAlmostEqual(learned.value, 1.0, places=6)
         self.assertEqual(learned.occasions, 4)
 
+    def test_one_charge_written_for_all_runs_tells_nothing(self):
+        self.assertTrue(learn_charge_per_run([[95, 95, 95, 95]], 80).assumed)
+        self.assertEqual(learn_charge_per_run([[95, 95, 95], [95, 94, 93]], 80).occasions, 1)
+
     def test_runs_left_count_the_one_that_begins_on_the_edge(self):
         left = runs_left(95.0, 90.0, Learned(1.0, 0.25, 0.1, 4, ""))
         self.assertEqual((left.sure, left.likely, left.at_best), (5, 6, 7))

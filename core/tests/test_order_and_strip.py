@@ -202,4 +202,4 @@ class WheelTest(unittest.TestCase):
         change = wheel_change(24.5, 28.0, 2080.0)
         self.assertAlmostEqual(change.scales_kg, 14.0)
         self.assertAlmostEqual(change.in_motion_kg, 14.0 * 1.68)
-        self.assertIn("+23.5 kg in motion", change.reasoning)
+        self.assertIn("+23.5 kg (+51.9 lb) in motion", change.reasoning)

@@ -76,7 +76,9 @@ class RefusedTest(unittest.TestCase):
         late = replace(DAY, known_at=FIRST - timedelta(minutes=90))
         made = timetable(late, KNOWN, CURVE)
         self.assertFalse(made.met)
-        self.assertRegex(made.shortfalls[0], r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)")
+        self.assertRegex(
+            made.shortfalls[0], r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)"
+        )
         self.assertTrue(any(told.startswith("First run at") for told in made.remedies))
         later = datetime.strptime(made.remedies[0][13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
         moved = replace(late, first_run_at=FIRST.replace(hour=later.hour, minute=later.minute))

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable
+from datetime import datetime, timedelta
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -24,6 +25,7 @@ if TYPE_CHECKING:
 
 ASSUMED_PACK_KWH = 75.0
 TOP_SPEED_MPS = 75.0
+LONGEST_PAUSE = timedelta(minutes=45)  # what is used in a longer one was not used by runs
 
 
 def pack_heat(car: Car) -> PackHeat:
@@ -39,12 +41,16 @@ def charge_curve(car: Car) -> ChargeCurve:
 
 
 def charge_per_run(car: Car) -> Learned:
-    """Points of charge that a run of this car takes, from the charges written down before the runs of each day."""
-    days: dict[object, list[float]] = defaultdict(list)
+    """Points of charge that a run of this car takes, from the charges written down before runs in close sequence."""
+    stretches: list[list[float]] = []
+    last: datetime | None = None
     runs = Run.objects.filter(set_up__car=car, kind=RunKind.STANDING, charge_before_percent__isnull=False)
     for start, charge in runs.order_by("start_utc").values_list("start_utc", "charge_before_percent"):
-        days[start.date()].append(charge)  # type: ignore[arg-type]  # never null here
-    return learn_charge_per_run(list(days.values()), car.pack_kwh)
+        if last is None or start - last > LONGEST_PAUSE:
+            stretches.append([])
+        stretches[-1].append(charge)  # type: ignore[arg-type]  # never null here
+        last = start
+    return learn_charge_per_run(stretches, car.pack_kwh)
 
 
 def scatter(car: Car, measure: str, clock: str, typical_s: float) -> Scatter:

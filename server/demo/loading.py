@@ -11,8 +11,8 @@ from django.db.models import QuerySet
 from accounts.models import Role, User
 from cars.models import Car, SetUp
 from comparisons.models import Comparison, Member
-from courses.models import Course
-from demo import season
+from courses.models import Course, Station
+from demo import planning, season
 from runs.car_bus import BusUpload
 from runs.models import Run, RunKind, VoidReason
 from runs.services import import_log, void_run
@@ -46,6 +46,7 @@ def load() -> str:
             _import(log, set_ups[log.outing.set_up], out, tester)
         _void(tester)
         _compare(tester, set_ups)
+        planning.load(tester, out)
     return f"{Car.objects.count()} cars, {SetUp.objects.count()} set-ups, {Run.objects.count()} runs. Log in as " + (
         f"{', '.join(PEOPLE)}; the password of each is {PASSWORD}"
     )
@@ -53,7 +54,7 @@ def load() -> str:
 
 def _courses() -> dict[str, Course]:
     ways = {"out": (season.HEADING_DEG, 1), "back": (season.HEADING_DEG + 180, -1)}
-    return {
+    courses = {
         way: Course.objects.create(
             name=season.COURSE,
             direction=way,
@@ -62,10 +63,20 @@ def _courses() -> dict[str, Course]:
             run_off_m=300,
             slope_percent=season.SLOPE_OUT_PERCENT * sign,
             slope_u95_percent=0.05,
+            elevation_m=120,
+            time_zone="Europe/London",
+            access="key at the lodge; ring before the gate is locked at dusk",
             permission="closed airstrip, the owner's written leave for 2026",
         )
         for way, (heading, sign) in ways.items()
     }
+    for way, course in courses.items():
+        rise = season.SLOPE_OUT_PERCENT / 100.0 * ways[way][1]
+        Station.objects.bulk_create(
+            Station(course=course, way_m=metres, height_m=round(120 + rise * metres, 2))
+            for metres in range(0, 1401, 100)
+        )
+    return courses
 
 
 def _set_ups() -> dict[str, SetUp]:

@@ -38,9 +38,12 @@ def _stretches(charges: Sequence[float]) -> list[list[float]]:
 
 
 def _cost_of(charges: list[float]) -> tuple[float, float] | None:
-    """Drop a run and its variance: the readings at both ends are rounded (GUM, JCGM 100:2008, F.2.2.1)."""
+    """Drop a run and its variance: the readings at both ends are rounded (GUM, JCGM 100:2008, F.2.2.1).
+
+    None where nothing fell: one charge was written down for all of the runs.
+    """
     runs = len(charges) - 1
-    if runs < 1:
+    if runs < 1 or charges[0] <= charges[-1]:
         return None
     step = min_step(np.asarray(charges))
     return (charges[0] - charges[-1]) / runs, step**2 / 6.0 / runs**2

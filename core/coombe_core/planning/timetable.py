@@ -20,6 +20,7 @@ from coombe_core.planning.learned import Learned
 
 Floats = NDArray[np.float64]
 DRAWS = 4000
+SEARCH_DRAWS = 400
 SEED = 41
 SURE = 0.975
 ASSUMED_HOTTEST_C = 50.0  # a car conditions its pack no further
@@ -143,8 +144,8 @@ def timetable(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
     return made if made.met else replace(made, remedies=_remedies(day, heat, curve))
 
 
-def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
-    draws = _drawn(heat, curve.share)
+def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve, count: int = DRAWS) -> Timetable:
+    draws = _drawn(heat, curve.share, count)
     state = _state(day, draws, curve)
     window = day.window
     open_min = np.where(
@@ -175,15 +176,17 @@ def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
     )
 
 
-def _drawn(heat: PackHeat, share: Learned) -> _Draws:
+def _drawn(heat: PackHeat, share: Learned, count: int) -> _Draws:
     draw = np.random.default_rng(SEED)
-    loss, rate, arriving = (_plausible(each, draw) for each in (heat.loss_per_min, heat.heating_k_per_min, share))
+    loss, rate, arriving = (
+        _plausible(each, draw, count) for each in (heat.loss_per_min, heat.heating_k_per_min, share)
+    )
     return _Draws(1.0 / loss, rate, arriving)
 
 
-def _plausible(learned: Learned, draw: np.random.Generator) -> Floats:
+def _plausible(learned: Learned, draw: np.random.Generator, count: int) -> Floats:
     """Values for the next day: positive, with the parameter's error and its spread from day to day."""
-    drawn = draw.normal(learned.value, learned.next_sd, DRAWS)
+    drawn = draw.normal(learned.value, learned.next_sd, count)
     return np.asarray(np.maximum(drawn, 0.05 * learned.value))
 
 
@@ -338,7 +341,7 @@ def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
     """What would meet the plan, each tried by working it out: one change, or else a change of two things."""
 
     def first(tried: Iterable[Tried]) -> str | None:
-        return next((told for told, changed in tried if _worked_back(changed, heat, curve).met), None)
+        return next((told for told, changed in tried if _worked_back(changed, heat, curve, SEARCH_DRAWS).met), None)
 
     shorter = _shorter(day, _worked_back(day, heat, curve).open_min.value)
     alone = (_later_starts(day), _earlier_starts(day), _charger_there(day), shorter)

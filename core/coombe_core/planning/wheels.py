@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from coombe_core.units import POUND_KG
+
 WHEELS = 4
 DISK_SHARE = 0.5
 HOOP_SHARE = 1.0
@@ -39,9 +41,13 @@ def wheel_change(before_kg: float, after_kg: float, car_kg: float, inertia_share
     motion = WHEELS * (in_motion_kg(after_kg, inertia_share) - in_motion_kg(before_kg, inertia_share))
     share = motion / car_kg
     reasoning = (
-        f"4 x {after_kg - before_kg:+.1f} kg is {scales:+.1f} kg on the scales. Turning adds {inertia_share:.2f} of it "
-        f"(between {DISK_SHARE:g}, a disk, and {HOOP_SHARE:g}, a hoop; assumed): {motion:+.1f} kg in motion, "
-        f"{100 * share:+.1f} % of {car_kg:.0f} kg. Where power limits the car, times grow by that share; "
+        f"4 x {after_kg - before_kg:+.1f} kg is {_mass(scales)} on the scales. Turning adds {inertia_share:.2f} of it "
+        f"(between {DISK_SHARE:g}, a disk, and {HOOP_SHARE:g}, a hoop; assumed): {_mass(motion)} in motion, "
+        f"{100 * share:+.1f} % of the car. Where power limits the car, times grow by that share; "
         "where grip limits it, hardly at all."
     )
     return WheelChange(scales, motion, share, reasoning)
+
+
+def _mass(kg: float) -> str:
+    return f"{kg:+.1f} kg ({kg / POUND_KG:+.1f} lb)"

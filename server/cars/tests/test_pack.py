@@ -86,7 +86,7 @@ class PackTest(TestCase):
         asked = {"before": before.pk, "after": after.pk}
         told = self.client.get(reverse("car-difference", args=[self.car.pk]), asked).json()
         self.assertEqual({row["name"] for row in told["differing"]}, {"wheel_diameter_in", "wheel_mass_kg"})
-        self.assertIn("+26.9 kg in motion", told["wheels"])
+        self.assertIn("+26.9 kg (+59.3 lb) in motion", told["wheels"])
         other = SetUpFactory()
         asked["after"] = other.pk
         self.assertEqual(self.client.get(reverse("car-difference", args=[self.car.pk]), asked).status_code, 404)

@@ -1,6 +1,6 @@
 import { Button, Segmented, Select } from "antd";
 import { Suspense, useMemo, useState } from "react";
-import { NavLink, Outlet } from "react-router";
+import { NavLink, Outlet, useLocation } from "react-router";
 
 import { useSession } from "../features/accounts/session";
 import { useCars } from "../features/cars/queries";
@@ -22,6 +22,7 @@ export function Frame() {
   const { family, setFamily, mode, setMode } = usePreferences();
   const [listed, setListed] = useState(false);
   const go = useGoTo();
+  const { pathname } = useLocation();
   const keys = useMemo(
     () => ({
       ...go,
@@ -38,7 +39,11 @@ export function Frame() {
         <span className="wordmark">Coombe</span>
         <nav className="day" aria-label="The day">
           {DAY.map((step) => (
-            <NavLink key={step.to} to={step.to}>
+            <NavLink
+              key={step.to}
+              to={step.to}
+              aria-current={step.to === "/plans" && pathname.startsWith("/days") ? "page" : undefined}
+            >
               {step.name}
             </NavLink>
           ))}

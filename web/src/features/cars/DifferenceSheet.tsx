@@ -43,21 +43,23 @@ export function DifferenceSheet({ car }: { car: Schemas["Car"] }) {
       {difference.data && (
         <>
           {difference.data.differing.length === 0 && <p>Nothing that is written down.</p>}
-          <table className="plain">
-            <tbody>
-              {difference.data.differing.map((row) => (
-                <tr key={row.name}>
-                  <td className="quiet">{words(row.name)}</td>
-                  <td>
-                    <Value name={row.name} value={row.before} />
-                  </td>
-                  <td>
-                    <Value name={row.name} value={row.after} />
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <div className="scroll">
+            <table className="plain">
+              <tbody>
+                {difference.data.differing.map((row) => (
+                  <tr key={row.name}>
+                    <td className="quiet">{words(row.name)}</td>
+                    <td>
+                      <Value name={row.name} value={row.before} />
+                    </td>
+                    <td>
+                      <Value name={row.name} value={row.after} />
+                    </td>
+                  </tr>
+                ))}
+              </tbody>
+            </table>
+          </div>
           {difference.data.wheels && <p>{difference.data.wheels}</p>}
         </>
       )}

@@ -19,14 +19,21 @@ export function PackSheet({ car, mayWrite }: { car: number; mayWrite: boolean })
   return (
     <section className="sheet" aria-label="Pack">
       <h2>What is known of the pack</h2>
-      <table className="plain">
-        <tbody>
-          <Row name="Cools with a time constant of" unit="min" digits={0} learned={data.time_constant_min} />
-          <Row name="Heats, before losses, by" unit="K/min" digits={2} learned={data.heating_k_per_min} />
-          <Row name="Of the charger’s power arrives" unit="" digits={2} learned={data.charge_share} />
-          <Row name="A run takes" unit="points" digits={1} learned={data.charge_per_run_percent} />
-        </tbody>
-      </table>
+      <div className="scroll">
+        <table className="plain">
+          <tbody>
+            <Row
+              name="Cools with a time constant of"
+              unit="min"
+              digits={0}
+              learned={data.time_constant_min}
+            />
+            <Row name="Heats, before losses, by" unit="K/min" digits={2} learned={data.heating_k_per_min} />
+            <Row name="Of the charger’s power arrives" unit="" digits={2} learned={data.charge_share} />
+            <Row name="A run takes" unit="points" digits={1} learned={data.charge_per_run_percent} />
+          </tbody>
+        </table>
+      </div>
       {mayWrite && (
         <Button style={{ marginTop: 10 }} onClick={() => setAdding(!adding)}>
           Add readings

@@ -21,14 +21,19 @@ export function StripParts({ check }: { check: Schemas["StripCheck"] }) {
       </p>
       <div className="strip" role="img" aria-label={check.sentence}>
         {PARTS.map(([name, label]) => (
-          <span key={name} className={`strip-part ${label}`} style={{ width: share(check[name]) }}>
-            {label} {withUnit(check[name], "distance", family, 0)}
-          </span>
+          <span key={name} className={`strip-part ${label}`} style={{ width: share(check[name]) }} />
         ))}
         <span className="strip-end" style={{ left: share(check.available_m) }}>
-          end of the strip
+          <span>end of the strip</span>
         </span>
       </div>
+      <p>
+        {PARTS.map(([name, label]) => (
+          <span key={name} className="strip-key">
+            <span className={`strip-part ${label}`} /> {label} {withUnit(check[name], "distance", family, 0)}
+          </span>
+        ))}
+      </p>
       <p className="label">
         At {withUnit(check.target_mps, "speed", family, 0)}. Way: {check.reach_source}. Friction{" "}
         {check.friction.toFixed(2)}: {check.friction_source}. Reaction 2.5 s, the figure of road design.

@@ -36,7 +36,7 @@ export function DayPage() {
         </span>
       </div>
       <section className="sheet" aria-label="Next">
-        <NextStep timetable={data.timetable} finished={data.state === "finished"} />
+        <NextStep day={data} />
       </section>
       <div className="columns">
         <div>

@@ -1,15 +1,17 @@
 import { useEffect, useState } from "react";
 
-import type { Schemas } from "../../api/client";
-
-type Timetable = Schemas["Timetable"];
+import type { Day } from "./queries";
 
 /** The next thing to do and how long until then; where the day can't be met, that and why, first. */
-export function NextStep({ timetable, finished }: { timetable: Timetable; finished: boolean }) {
+export function NextStep({ day }: { day: Day }) {
   const now = useNow();
+  const { timetable } = day;
   const next = timetable.steps.find((step) => Date.parse(step.at) > now);
-  if (finished) return <p className="answer">Finished</p>;
-  if (!timetable.met && (!next || next.kind !== "last run")) {
+  const begun =
+    day.state === "under way" || !next || next.kind === "last run" || next.kind === "window closes";
+  if (day.state === "finished") return <p className="answer one-line">Finished</p>;
+  if (begun) return <NextRun day={day} now={now} />;
+  if (!timetable.met) {
     return (
       <div role="status">
         <p className="answer" style={{ margin: 0 }}>
@@ -32,7 +34,6 @@ export function NextStep({ timetable, finished }: { timetable: Timetable; finish
       </div>
     );
   }
-  if (!next) return <p className="answer">Over</p>;
   return (
     <div>
       <p className="label" style={{ margin: 0 }}>
@@ -42,6 +43,31 @@ export function NextStep({ timetable, finished }: { timetable: Timetable; finish
         {next.kind} <small>in {until(Date.parse(next.at) - now)}</small>
       </p>
       {next.note && <p className="quiet">{next.note}</p>}
+    </div>
+  );
+}
+
+/** Once runs are driven: which is next, and how long the window stays open. */
+function NextRun({ day, now }: { day: Day; now: number }) {
+  const place = day.steps.findIndex((step) => step.state === "open");
+  const step = day.steps[place];
+  const closes = day.timetable.steps.find((each) => each.kind === "window closes");
+  const left = closes ? Date.parse(closes.at) - now : null;
+  return (
+    <div>
+      <p className="label" style={{ margin: 0 }}>
+        {step ? `Next, run ${place + 1} of ${day.steps.length}` : "No run is open"}
+      </p>
+      <p className="answer" style={{ margin: 0 }} data-testid="next-step">
+        {step?.arm_name ?? "Over"} <small>{step && (step.direction === "out" ? "out →" : "back ←")}</small>
+      </p>
+      {closes && left !== null && (
+        <p className={left > 0 ? "quiet" : "flag caution"}>
+          {left > 0
+            ? `The window closes in ${until(left)}, at ${closes.local}, by the timetable.`
+            : `By the timetable the window closed at ${closes.local}: read the pack temperature before the next run.`}
+        </p>
+      )}
     </div>
   );
 }

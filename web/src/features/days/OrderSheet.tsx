@@ -25,7 +25,8 @@ export function OrderSheet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
       </h2>
       <p>
         {day.can_still_show === null
-          ? "Too few runs are left to show a difference."
+          ? new Set(day.steps.map((step) => step.arm)).size > 1 &&
+            "Too few runs are left to show a difference."
           : `Driven and open together still show ${amount(day.can_still_show)}; ${amount(day.smallest_difference)} matter.`}{" "}
         The charge, {day.budget.charge_percent.toFixed(0)} %{day.budget.charge_is_estimated && " by estimate"}
         , allows {day.budget.likely} more, surely {day.budget.sure}.

@@ -25,22 +25,24 @@ export function TimetableSheet({ timetable, zone }: { timetable: Timetable; zone
 
 export function StepTable({ timetable }: { timetable: Timetable }) {
   return (
-    <table className="plain">
-      <tbody>
-        {timetable.steps.map((step) => (
-          <tr key={step.kind}>
-            <td className="clock">{step.local}</td>
-            <td>
-              <strong>{step.kind}</strong>
-            </td>
-            <td>
-              {step.note}
-              {step.early && step.late && ` between ${step.early} and ${step.late}`}
-            </td>
-          </tr>
-        ))}
-      </tbody>
-    </table>
+    <div className="scroll">
+      <table className="plain">
+        <tbody>
+          {timetable.steps.map((step) => (
+            <tr key={step.kind}>
+              <td className="clock">{step.local}</td>
+              <td>
+                <strong>{step.kind}</strong>
+              </td>
+              <td>
+                {step.note}
+                {step.early && step.late && ` between ${step.early} and ${step.late}`}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 

@@ -27,7 +27,7 @@ export function AdviceSheet({ advice, ask }: { advice: Advice; ask: Asked }) {
         <OrderLine days={advice.days} />
         <Cost advice={advice} />
       </section>
-      <section className="sheet" aria-label="The strip">
+      <section className="sheet" aria-label="Strip length">
         <h2>The strip</h2>
         <StripParts check={advice.strip} />
       </section>

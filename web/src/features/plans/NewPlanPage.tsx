@@ -46,7 +46,12 @@ export function NewPlanPage() {
       </Nothing>
     );
   }
-  return <NewPlan car={cars.data[0]?.id} course={courses.data[0]?.id} />;
+  return (
+    <NewPlan
+      car={cars.data[0]?.id}
+      course={(courses.data.find((each) => each.direction === "out") ?? courses.data[0])?.id}
+    />
+  );
 }
 
 function NewPlan({ car, course }: { car?: number; course?: number }) {

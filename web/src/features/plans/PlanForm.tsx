@@ -42,7 +42,7 @@ function Question({ form }: { form: FormInstance<PlanAsk> }) {
   const courses = useCourses();
   const measure = (Form.useWatch("measure", form) as string | undefined) ?? "0-60 mph";
   return (
-    <section className="sheet" aria-label="The question">
+    <section className="sheet" aria-label="Question">
       <Form.Item
         name="question"
         label="The question"
@@ -143,7 +143,7 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
         {kind === "braking series" && number("cooling_min", "Cooling before each stop, min")}
         {kind === "charge sweep" && number("ladder_low_percent", "Down to a charge of, %")}
         {kind === "charge sweep" && number("ladder_step_percent", "Step, points")}
-        {number("minutes_a_run", "Minutes a run, the way back included")}
+        {number("minutes_a_run", "Minutes a run")}
         {number("minutes_a_change", "Minutes to change arms")}
         <Form.Item name="power" label="Chance to find it">
           <Select options={[0.8, 0.9, 0.95].map((value) => ({ value, label: `${100 * value} %` }))} />
