@@ -14,13 +14,17 @@ VIEWS = (
     ("log-in", None, DESK, "light"),
     ("cars", "/cars", DESK, "light"),
     ("car", "/cars/1", DESK, "light"),
+    ("course", "/courses/1", DESK, "light"),
+    ("plan-new", "/plans/new", DESK, "light"),
+    ("day", "under way", DESK, "light"),
+    ("day-sheet", "day sheet", DESK, "light"),
+    ("day-not-met", "planned", DESK, "light"),
     ("runs", "/runs", DESK, "light"),
     ("import", "/runs", DESK, "light"),
     ("run-sheet", "/runs/1", DESK, "light"),
     ("run-sheet-dark", "/runs/1", DESK, "dark"),
     ("run-sheet-phone", "/runs/1", HAND, "light"),
     ("stop-sheet", "stop", DESK, "light"),
-    ("compare-list", "/compare", DESK, "light"),
     ("compare-choose", "/compare/new", DESK, "light"),
     ("compare-real", "/compare/1", DESK, "light"),
     ("compare-not-alike", "/compare/3", DESK, "light"),
@@ -39,6 +43,8 @@ def main(address: str) -> None:
             if path == "stop":
                 page.goto("/runs?kind=stop")
                 page.locator("td a").first.click()
+            elif path in ("under way", "planned", "day sheet"):
+                _open_day(page, path)
             elif path:
                 page.goto(path)
             page.get_by_role("heading").first.wait_for()
@@ -49,6 +55,16 @@ def main(address: str) -> None:
             page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
             page.context.close()
         browser.close()
+
+
+def _open_day(page: Page, state: str) -> None:
+    """The demo's day in a state; or the sheet of the one under way."""
+    page.goto("/plans")
+    wanted = "under way" if state == "day sheet" else state
+    page.locator("td div", has_text=wanted).get_by_role("link").first.click()
+    if state == "day sheet":
+        page.get_by_role("link", name="Day sheet").click()
+    page.get_by_role("heading", name="Timetable" if state == "day sheet" else "Charge and heat").wait_for()
 
 
 def _open(browser: Browser, address: str, size: tuple[int, int], scheme: str, logged_in: bool) -> Page:

@@ -36,7 +36,7 @@ export function DayPage() {
         </span>
       </div>
       <section className="sheet" aria-label="Next">
-        <NextStep day={data} />
+        <NextStep day={data} mayWrite={mayWrite} />
       </section>
       <div className="columns">
         <div>

@@ -1,16 +1,17 @@
+import { Button } from "antd";
 import { useEffect, useState } from "react";
 
-import type { Day } from "./queries";
+import { useDayActions, type Day } from "./queries";
 
 /** The next thing to do and how long until then; where the day can't be met, that and why, first. */
-export function NextStep({ day }: { day: Day }) {
+export function NextStep({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
   const now = useNow();
   const { timetable } = day;
   const next = timetable.steps.find((step) => Date.parse(step.at) > now);
   const begun =
     day.state === "under way" || !next || next.kind === "last run" || next.kind === "window closes";
   if (day.state === "finished") return <p className="answer one-line">Finished</p>;
-  if (begun) return <NextRun day={day} now={now} />;
+  if (begun) return <NextRun day={day} now={now} mayWrite={mayWrite} />;
   if (!timetable.met) {
     return (
       <div role="status">
@@ -48,7 +49,8 @@ export function NextStep({ day }: { day: Day }) {
 }
 
 /** Once runs are driven: which is next, and how long the window stays open. */
-function NextRun({ day, now }: { day: Day; now: number }) {
+function NextRun({ day, now, mayWrite }: { day: Day; now: number; mayWrite: boolean }) {
+  const { settle } = useDayActions(day.id);
   const place = day.steps.findIndex((step) => step.state === "open");
   const step = day.steps[place];
   const closes = day.timetable.steps.find((each) => each.kind === "window closes");
@@ -61,6 +63,16 @@ function NextRun({ day, now }: { day: Day; now: number }) {
       <p className="answer" style={{ margin: 0 }} data-testid="next-step">
         {step?.arm_name ?? "Over"} <small>{step && (step.direction === "out" ? "out →" : "back ←")}</small>
       </p>
+      {step && mayWrite && (
+        <div style={{ display: "flex", gap: 8, margin: "8px 0" }}>
+          <Button size="large" type="primary" onClick={() => settle.mutate({ id: step.id, state: "done" })}>
+            Driven
+          </Button>
+          <Button size="large" onClick={() => settle.mutate({ id: step.id, state: "skipped" })}>
+            Skip
+          </Button>
+        </div>
+      )}
       {closes && left !== null && (
         <p className={left > 0 ? "quiet" : "flag caution"}>
           {left > 0
