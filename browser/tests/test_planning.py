@@ -63,21 +63,25 @@ class PlanningTest(BrowserTest):
         page.get_by_label("Charge then").fill("62")
         page.get_by_label("Pack then").fill("64")
         page.get_by_role("button", name="Lay the day out").click()
-        expect(page.get_by_role("region", name="Runs")).to_contain_text("0 driven, 4 open")
+        expect(page.get_by_role("region", name="Runs")).to_contain_text("0 driven, 2 open")
 
     def test_a_before_and_after_day_from_an_empty_notebook_to_a_printed_sheet(self):
         page = self.page
         self.add_car()
         self.add_course()
         self.ask()
+        page.get_by_role("button", name="Change the plan").click()
+        page.get_by_label("Runs an arm").fill("4")
+        expect(page.get_by_label("How many runs")).to_contain_text("The 4 planned show")
+        page.get_by_role("button", name="Save the plan").click()
         self.lay_out()
         runs = page.get_by_role("region", name="Runs")
         page.get_by_role("button", name="Driven: run 1").click()
-        expect(runs).to_contain_text("1 driven, 3 open")
+        expect(runs).to_contain_text("1 driven, 1 open")
         page.get_by_role("button", name="Repeat run 1").click()
-        expect(runs).to_contain_text("1 driven, 4 open")
+        expect(runs).to_contain_text("1 driven, 2 open")
         page.get_by_role("button", name="Skip run 3").click()
-        expect(runs).to_contain_text("1 driven, 3 open")
+        expect(runs).to_contain_text("1 driven, 1 open")
         checks = page.get_by_role("region", name="Checklist")
         for number in range(checks.get_by_role("checkbox").count()):
             checks.get_by_role("checkbox").nth(number).check()
@@ -87,7 +91,7 @@ class PlanningTest(BrowserTest):
         expect(page.get_by_role("columnheader", name="Keep or void")).to_be_visible()
         sheet = page.pdf(format="A4")
         self.assertEqual(len(re.findall(rb"/Type\s*/Page\b", sheet)), 1)
-        self.assertEqual(TestDay.objects.get().steps.count(), 5)
+        self.assertEqual(TestDay.objects.get().steps.count(), 3)
 
     def test_a_change_without_a_baseline_is_warned_of_on_the_cars_page(self):
         page = self.page

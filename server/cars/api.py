@@ -40,8 +40,8 @@ class CarViewSet(viewsets.ModelViewSet[Car]):
     serializer_class = CarSerializer
 
     def get_queryset(self) -> QuerySet[Car]:
-        """Cars with their claims and counted set-ups, in three queries."""
-        return Car.objects.prefetch_related(Prefetch("set_ups", counted_set_ups()), "claims")
+        """Cars with their claims and counted set-ups, in four queries."""
+        return Car.objects.prefetch_related(Prefetch("set_ups", counted_set_ups()), "claims", "charge_points")
 
     @extend_schema(responses=PackKnowledgeSerializer)
     @action(detail=True)

@@ -35,9 +35,10 @@ def pack_heat(car: Car) -> PackHeat:
 
 def charge_curve(car: Car) -> ChargeCurve:
     """What the car's pack takes, with the share that was learned."""
-    curve = ChargeCurve.of(car.pack_kwh or ASSUMED_PACK_KWH)
+    points = list(car.charge_points.values_list("charge_percent", "power_kw"))
+    curve = ChargeCurve.of(car.pack_kwh or ASSUMED_PACK_KWH, points)
     charging = [_as_charging(spell) for spell in _spells(car) if spell.kind == SpellKind.CHARGING and spell.charger_kw]
-    return ChargeCurve.of(curve.pack_kwh, share=learn_share(charging, curve))
+    return ChargeCurve.of(curve.pack_kwh, points, learn_share(charging, curve))
 
 
 def charge_per_run(car: Car) -> Learned:

@@ -133,6 +133,18 @@ class Claim(models.Model):
         constraints = [models.UniqueConstraint(fields=["car", "measure", "source"], name="claim_once_a_source")]
 
 
+class ChargePoint(models.Model):
+    """A point of the car's charge curve: what the pack takes (kW) at a charge (%)."""
+
+    car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="charge_points")
+    charge_percent = models.FloatField(validators=between(0, 100))
+    power_kw = models.FloatField(validators=between(0, 500))
+
+    class Meta:
+        ordering = ["charge_percent"]
+        constraints = [models.UniqueConstraint(fields=["car", "charge_percent"], name="charge_point_once")]
+
+
 class SetUp(models.Model):
     """One frozen state of a car. `change` says what separates it from the set-up before it."""
 

@@ -8,7 +8,7 @@ from django.core.exceptions import ValidationError
 from django.db import transaction
 from rest_framework import serializers
 
-from cars.models import Car, Claim, PackReading, PackSpell, SetUp, SpellKind
+from cars.models import Car, ChargePoint, Claim, PackReading, PackSpell, SetUp, SpellKind
 from coombe_core.timing.measure import parse_measure
 
 MENDABLE = {"name", "change_note", "confirmed_by", "price", "currency", "can_undo"}
@@ -52,15 +52,49 @@ class ClaimSerializer(serializers.ModelSerializer[Claim]):
             raise serializers.ValidationError(str(error)) from None
 
 
+class ChargePointSerializer(serializers.ModelSerializer[ChargePoint]):
+    """A point of the charge curve."""
+
+    class Meta:
+        model = ChargePoint
+        fields = ("charge_percent", "power_kw")
+
+
 class CarSerializer(serializers.ModelSerializer[Car]):
-    """A car with its set-ups and the maker's claims."""
+    """A car with its set-ups, the maker's claims and, where it is stated, its charge curve."""
 
     set_ups = SetUpSerializer(many=True, read_only=True)
     claims = ClaimSerializer(many=True, read_only=True)
+    charge_points = ChargePointSerializer(many=True, required=False)
 
     class Meta:
         model = Car
         fields = "__all__"
+
+    def validate_charge_points(self, points: list[dict[str, float]]) -> list[dict[str, float]]:
+        """Two or more, each charge once; or none."""
+        charges = {point["charge_percent"] for point in points}
+        if len(charges) < len(points) or len(points) == 1:
+            raise serializers.ValidationError("A charge curve has two points or more, each charge once.")
+        return points
+
+    def create(self, validated_data: dict[str, Any]) -> Car:
+        """The car with its charge curve."""
+        points = validated_data.pop("charge_points", [])
+        with transaction.atomic():
+            return self._with_curve(super().create(validated_data), points)
+
+    def update(self, instance: Car, validated_data: dict[str, Any]) -> Car:
+        """The car; a charge curve that is sent replaces the one before it."""
+        points = validated_data.pop("charge_points", None)
+        with transaction.atomic():
+            car = super().update(instance, validated_data)
+            return car if points is None else self._with_curve(car, points)
+
+    def _with_curve(self, car: Car, points: list[dict[str, float]]) -> Car:
+        car.charge_points.all().delete()
+        ChargePoint.objects.bulk_create(ChargePoint(car=car, **point) for point in points)
+        return car
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """Both axles together are the test mass, within what scales differ by."""

@@ -24,8 +24,10 @@ from courses.serializers import (
     StripAskSerializer,
     StripCheckSerializer,
     SurveySerializer,
+    TrackSerializer,
     set_profile,
 )
+from courses.tracks import tracks
 
 if TYPE_CHECKING:
     from django.core.files.uploadedfile import UploadedFile
@@ -53,6 +55,12 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
         with transaction.atomic():
             set_profile(course, [{"way_m": way, "height_m": height} for way, height in rows])
         return Response(self.get_serializer(self.get_object()).data)
+
+    @extend_schema(responses=TrackSerializer(many=True))
+    @action(detail=True, pagination_class=None)
+    def tracks(self, request: Request, pk: str) -> Response:
+        """The ways that the latest runs took over this course."""
+        return Response(TrackSerializer(tracks(self.get_object()), many=True).data)
 
     @extend_schema(parameters=[StripAskSerializer], responses=StripCheckSerializer)
     @action(detail=True, url_path="strip-check")

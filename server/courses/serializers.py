@@ -76,6 +76,14 @@ class SurveySerializer(serializers.Serializer[Any]):
         return file
 
 
+class TrackSerializer(serializers.Serializer[Any]):
+    """The way that a run took, in metres east and north of a common place."""
+
+    run = serializers.IntegerField()
+    east_m = serializers.ListField(child=serializers.FloatField())
+    north_m = serializers.ListField(child=serializers.FloatField())
+
+
 class StripAskSerializer(serializers.Serializer[Any]):
     """What to check a strip for: a car's run to a target, such as 100 mph or 1/4 mile."""
 

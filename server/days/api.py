@@ -61,6 +61,13 @@ class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
             raise serializers.ValidationError({error.field: [str(error)]}) from None
         return Response(DaySerializer(self.get_object()).data)
 
+    @extend_schema(request=None, responses=DaySerializer)
+    @action(detail=True, methods=["post"], url_path="sign-again")
+    def sign_again(self, request: Request, pk: str) -> Response:
+        """Take every signature back, where the checklist is signed for each run."""
+        services.sign_again(self.get_object())
+        return Response(DaySerializer(self.get_object()).data)
+
     @extend_schema(responses={(200, "text/calendar"): OpenApiTypes.BINARY})
     @action(detail=True)
     def calendar(self, request: Request, pk: str) -> HttpResponse:

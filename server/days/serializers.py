@@ -143,7 +143,7 @@ class DaySerializer(serializers.ModelSerializer[TestDay]):
     def _course_zone(self, data: Any) -> str:
         if self.instance:
             return self.instance.plan.course.time_zone
-        plan = Plan.objects.select_related("course").filter(pk=_whole(data.get("plan"))).first()
+        plan = Plan.objects.select_related("course").filter(pk=_whole(data.get("plan")) or 0).first()
         return plan.course.time_zone if plan else "UTC"
 
     def get_first_run_local(self, day: TestDay) -> str:

@@ -20,6 +20,8 @@ from days.models import CheckItem, DayState, PlannedRun, StepState, TestDay
 from plans.models import Plan, PlanKind
 from plans.services import fits, outline
 
+MATCH_BAND_PERCENT = 3.0  # how near a sweep's first run must lie to its top rung
+
 
 class CantPlanError(ValueError):
     """A day that can't be laid out, with the field at fault."""
@@ -67,7 +69,8 @@ def worked_out(day: TestDay) -> Timetable:
     """The day's charge-and-heat timetable, in the course's time zone."""
     plan, car = day.plan, day.plan.car
     zone = ZoneInfo(plan.course.time_zone)
-    low = plan.ladder_low_percent if plan.kind == PlanKind.SWEEP else plan.low_charge_percent
+    top_rung = plan.high_charge_percent - MATCH_BAND_PERCENT
+    low = top_rung if plan.kind == PlanKind.SWEEP else plan.low_charge_percent
     window = Window(low, plan.high_charge_percent, plan.low_pack_temp_c, plan.high_pack_temp_c)
     return timetable(
         Day(
@@ -179,6 +182,11 @@ def sign(item: CheckItem, person: User | None) -> CheckItem:
     item.signed_at = timezone.now() if person else None
     item.save()
     return item
+
+
+def sign_again(day: TestDay) -> None:
+    """Take every signature back: the list is signed for each run, not once a day."""
+    day.checks.update(signed_by=None, signed_at=None)
 
 
 def is_go(day: TestDay) -> bool:

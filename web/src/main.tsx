@@ -35,6 +35,9 @@ const CoursesPage = lazy(() =>
 );
 const DayPage = lazy(() => import("./features/days/DayPage").then((page) => ({ default: page.DayPage })));
 const DaySheet = lazy(() => import("./features/days/DaySheet").then((page) => ({ default: page.DaySheet })));
+const ChangePlanPage = lazy(() =>
+  import("./features/plans/NewPlanPage").then((page) => ({ default: page.ChangePlanPage })),
+);
 const NewPlanPage = lazy(() =>
   import("./features/plans/NewPlanPage").then((page) => ({ default: page.NewPlanPage })),
 );
@@ -80,6 +83,7 @@ function Pages() {
         <Route path="courses/:id" element={<CoursePage />} />
         <Route path="plans" element={<PlansPage />} />
         <Route path="plans/new" element={<NewPlanPage />} />
+        <Route path="plans/:id/change" element={<ChangePlanPage />} />
         <Route path="plans/:id" element={<PlanPage />} />
         <Route path="days/:id" element={<DayPage />} />
         <Route path="days/:id/sheet" element={<DaySheet />} />

@@ -7,6 +7,7 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
+from cars.knowledge import charge_curve
 from cars.models import PackReading, PackSpell
 from coombe_core.simulating.pack import SimulatedPack, temperature_spell
 from runs.tests.factories import CarFactory, RunFactory, SetUpFactory, UserFactory
@@ -62,6 +63,28 @@ class PackTest(TestCase):
         self.assertIn("charger_kw", self.paste(rows, kind="charging").json())
         self.assertEqual(self.paste(rows, kind="charging", charger_kw=11).status_code, 201)
         self.assertAlmostEqual(self.known()["charge_share"]["value"], 0.12 * 80 / 11, delta=0.02)
+
+    def test_a_stated_charge_curve_is_used_and_replaced_as_a_whole(self):
+        page = reverse("car-detail", args=[self.car.pk])
+        curve = [{"charge_percent": 0, "power_kw": 8}, {"charge_percent": 100, "power_kw": 8}]
+        self.assertEqual(self.client.patch(page, {"charge_points": curve}, format="json").status_code, 200)
+        self.car.refresh_from_db()
+        slow = charge_curve(self.car)
+        self.assertFalse(slow.assumed)
+        self.assertAlmostEqual(slow.minutes(50, 60, 11), 0.1 * 80 / 8 * 60 / slow.share.value, places=6)
+        self.client.patch(page, {"charge_points": [*curve[:1], {"charge_percent": 80, "power_kw": 4}]}, format="json")
+        self.assertEqual(self.car.charge_points.count(), 2)
+        self.client.patch(page, {"notes": "left alone"}, format="json")
+        self.assertEqual(self.car.charge_points.count(), 2)
+        for wrong in (curve[:1], [curve[0], curve[0]], [{"charge_percent": 120, "power_kw": 8}, curve[0]]):
+            self.assertIn("charge_points", self.client.patch(page, {"charge_points": wrong}, format="json").json())
+        self.assertEqual(self.car.charge_points.count(), 2)
+
+    def test_charge_used_in_a_long_pause_is_not_laid_on_the_runs(self):
+        set_up = SetUpFactory(car=self.car)
+        for time, charge in {"09:00": 95, "09:05": 94, "09:10": 93, "12:00": 60, "12:05": 59, "12:10": 58}.items():
+            RunFactory(set_up=set_up, charge_before_percent=charge, start_utc=f"2026-05-09T{time}:00Z")
+        self.assertAlmostEqual(self.known()["charge_per_run_percent"]["value"], 1.0, places=3)
 
     def test_charge_per_run_comes_from_the_log(self):
         set_up = SetUpFactory(car=self.car)

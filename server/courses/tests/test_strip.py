@@ -62,6 +62,23 @@ class StripTest(TestCase):
         self.assertGreater(told["pull_m"], 40)
 
 
+class TracksTest(TestCase):
+    def test_the_latest_runs_are_drawn_on_one_plane(self):
+        person = UserFactory()
+        client = APIClient()
+        client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
+        course = CourseFactory(heading_deg=0)
+        page = reverse("course-tracks", args=[course.pk])
+        self.assertEqual(client.get(page).json(), [])
+        import_log("day.nmea", log_bytes(), SetUpFactory(), person, {"course": course})
+        tracks = client.get(page).json()
+        self.assertEqual({track["run"] for track in tracks}, set(Run.objects.values_list("pk", flat=True)))
+        norths = [north for track in tracks for north in track["north_m"]]
+        self.assertGreater(max(norths) - min(norths), 402.0)  # a quarter mile due north at least
+        self.assertLess(max(abs(east) for track in tracks for east in track["east_m"]), 20.0)
+        self.assertLessEqual(max(len(track["east_m"]) for track in tracks), 400)
+
+
 class ProfileTest(TestCase):
     def setUp(self):
         self.client = APIClient()

@@ -232,6 +232,63 @@ class DayTest(PlanTest):
         added = self.post("check-item-list", {"day": day["id"], "section": "Car", "text": "Tow hook out"}).json()
         self.assertEqual(added["position"], len(day["checks"]))
 
+    def test_a_checklist_signed_for_each_run_starts_afresh(self):
+        day = self.day(self.plan())
+        for item in day["checks"]:
+            self.client.patch(reverse("check-item-detail", args=[item["id"]]), {"signed": True})
+        self.assertTrue(self.read(day)["go"])
+        again = self.post("day-sign-again", {}, day["id"]).json()
+        self.assertFalse(again["go"])
+        self.assertEqual({item["signed_by"] for item in again["checks"]}, {None})
+
+    def test_a_sweep_needs_its_top_rung_at_the_first_run(self):
+        plan = self.plan(kind="charge sweep", arms=[{"name": "7.1"}], low_charge_percent=10)
+        late = (FIRST - timedelta(minutes=100)).isoformat()
+        told = self.day(plan, known_at=late, charge_percent=60)["timetable"]
+        self.assertTrue(any("the window begins at 93 %" in each for each in told["shortfalls"]))
+
+    def test_a_plan_is_changed_and_its_days_stay(self):
+        plan = self.plan()
+        day = self.day(plan)
+        changed = self.asked(runs_per_arm=8, arms=[{"name": "7.1"}, {"name": "7.2", "set_up": self.set_up.pk}])
+        answer = self.client.patch(reverse("plan-detail", args=[plan["id"]]), changed, format="json").json()
+        self.assertEqual([arm["name"] for arm in answer["arms"]], ["7.1", "7.2"])
+        self.assertEqual(answer["arms"][1]["set_up_name"], "7.1")
+        self.assertEqual(answer["advice"]["run_count"], 16)
+        self.assertEqual(len(self.read(day)["steps"]), 8)
+
+    def test_a_line_is_reworded_and_left_out(self):
+        day = self.day(self.plan())
+        page = reverse("check-item-detail", args=[day["checks"][0]["id"]])
+        self.client.patch(page, {"text": "Gate locked behind us", "needed": False})
+        first = self.read(day)["checks"][0]
+        self.assertEqual((first["text"], first["needed"]), ("Gate locked behind us", False))
+
+    def test_each_kind_of_test_adds_its_own_checks(self):
+        sections = {
+            kind: {item["section"] for item in self.day(self.plan(kind=kind, **more))["checks"]}
+            for kind, more in {
+                "braking series": {"measure": "100-0 km/h", "arms": [{"name": "7.1"}]},
+                "roll-ons": {"measure": "30-70 mph", "clock": "speed"},
+                "side by side": {},
+            }.items()
+        }
+        self.assertIn("Stops", sections["braking series"])
+        self.assertIn("Roll-ons", sections["roll-ons"])
+        self.assertIn("Two cars", sections["side by side"])
+
+    def test_readers_read_and_strangers_do_not(self):
+        day = self.day(self.plan())
+        pages = [reverse(name) for name in ("plan-list", "day-list", "claim-list", "pack-spell-list")]
+        reader, stranger = APIClient(), APIClient()
+        reader.force_login(UserFactory(role=Role.READER), backend="django.contrib.auth.backends.ModelBackend")
+        for page in [*pages, reverse("day-detail", args=[day["id"]]), reverse("day-calendar", args=[day["id"]])]:
+            self.assertEqual(reader.get(page).status_code, 200)
+            self.assertEqual(stranger.get(page).status_code, 403)
+        step = reverse("planned-run-detail", args=[day["steps"][0]["id"]])
+        self.assertEqual(reader.patch(step, {"state": "done"}).status_code, 403)
+        self.assertEqual(reader.post(reverse("day-sign-again", args=[day["id"]])).status_code, 403)
+
     def test_the_timetable_goes_out_as_a_calendar(self):
         day = self.day(self.plan())
         answer = self.client.get(reverse("day-calendar", args=[day["id"]]))

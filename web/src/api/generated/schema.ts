@@ -274,6 +274,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/courses/{id}/tracks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The ways that the latest runs took over this course. */
+        get: operations["courses_tracks_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/days/": {
         parameters: {
             query?: never;
@@ -340,6 +357,23 @@ export interface paths {
         put?: never;
         /** @description Put the day's runs into another order. */
         post: operations["days_reorder_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/days/{id}/sign-again/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take every signature back, where the checklist is signed for each run. */
+        post: operations["days_sign_again_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -903,11 +937,12 @@ export interface components {
              */
             over_reading: number;
         };
-        /** @description A car with its set-ups and the maker's claims. */
+        /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         Car: {
             readonly id: number;
             readonly set_ups: components["schemas"]["SetUp"][];
             readonly claims: components["schemas"]["Claim"][];
+            charge_points?: components["schemas"]["ChargePoint"][];
             name: string;
             maker?: string;
             model_year?: number | null;
@@ -947,8 +982,9 @@ export interface components {
             hottest_pack_c?: number | null;
             notes?: string;
         };
-        /** @description A car with its set-ups and the maker's claims. */
+        /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         CarRequest: {
+            charge_points?: components["schemas"]["ChargePointRequest"][];
             name: string;
             maker?: string;
             model_year?: number | null;
@@ -1009,6 +1045,20 @@ export interface components {
          * @enum {string}
          */
         CharacterEnum: "launch" | "power" | "top end" | "mixed";
+        /** @description A point of the charge curve. */
+        ChargePoint: {
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            power_kw: number;
+        };
+        /** @description A point of the charge curve. */
+        ChargePointRequest: {
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            power_kw: number;
+        };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
         CheckItem: {
             readonly id: number;
@@ -1806,8 +1856,9 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["SetUp"][];
         };
-        /** @description A car with its set-ups and the maker's claims. */
+        /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         PatchedCarRequest: {
+            charge_points?: components["schemas"]["ChargePointRequest"][];
             name?: string;
             maker?: string;
             model_year?: number | null;
@@ -2876,6 +2927,12 @@ export interface components {
             /** Format: double */
             to_percent: number;
         };
+        /** @description The way that a run took, in metres east and north of a common place. */
+        Track: {
+            run: number;
+            east_m: number[];
+            north_m: number[];
+        };
         /**
          * @description * `valid` - Valid
          *     * `void` - Void
@@ -3649,6 +3706,28 @@ export interface operations {
             };
         };
     };
+    courses_tracks_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this course. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Track"][];
+                };
+            };
+        };
+    };
     days_list: {
         parameters: {
             query?: {
@@ -3835,6 +3914,28 @@ export interface operations {
                 "application/json": components["schemas"]["ReorderRequest"];
             };
         };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
+    days_sign_again_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             200: {
                 headers: {

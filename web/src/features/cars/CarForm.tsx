@@ -16,8 +16,10 @@ export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void 
   return (
     <Form
       layout="vertical"
-      initialValues={car ?? { drive_layout: "all", mass_source: "assumed" }}
-      onFinish={(values) => save.mutate(values as Schemas["CarRequest"], { onSuccess: done })}
+      initialValues={car ? { ...car, curve: written(car) } : { drive_layout: "all", mass_source: "assumed" }}
+      onFinish={({ curve, ...values }: Typed) =>
+        save.mutate({ ...values, charge_points: points(curve ?? "") }, { onSuccess: done })
+      }
     >
       <div className="form-grid">
         <Form.Item name="name" label="Name" rules={[{ required: true, message: "What you call it" }]}>
@@ -78,10 +80,30 @@ export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void 
           <Input maxLength={120} placeholder="empty: assumed" />
         </Form.Item>
       </div>
+      <Form.Item name="curve" label="Charge curve: charge % and kW, a point a line; empty where not known">
+        <Input.TextArea rows={3} placeholder={"10, 150\n50, 110\n80, 60"} />
+      </Form.Item>
       {save.error && <Alert type="error" title={save.error.message} style={{ marginBottom: 12 }} />}
       <Button type="primary" htmlType="submit" loading={save.isPending}>
         {car ? "Save" : "Add the car"}
       </Button>
     </Form>
   );
+}
+
+type Typed = Schemas["CarRequest"] & { curve?: string };
+
+function written(car: Schemas["Car"]): string {
+  return (car.charge_points ?? []).map((each) => `${each.charge_percent}, ${each.power_kw}`).join("\n");
+}
+
+/** A line that is not two numbers is refused by the server, which names it. */
+function points(curve: string): Schemas["ChargePointRequest"][] {
+  return curve
+    .split("\n")
+    .filter((line) => line.trim())
+    .map((line) => {
+      const [charge, power] = line.split(/[,;\t]/).map(Number);
+      return { charge_percent: charge ?? NaN, power_kw: power ?? NaN };
+    });
 }

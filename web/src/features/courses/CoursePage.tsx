@@ -11,6 +11,7 @@ import { useCars } from "../cars/queries";
 import { ProfileSheet } from "./ProfileSheet";
 import { useCourse, useStripCheck, type Course } from "./queries";
 import { StripParts } from "./StripParts";
+import { TrackSheet } from "./TrackSheet";
 
 const TARGETS = ["0-60 mph", "0-100 mph", "0-100 km/h", "1/8 mile", "1/4 mile", "100-0 km/h", "60-0 mph"];
 
@@ -33,7 +34,10 @@ export function CoursePage() {
       <StripSheet course={course.data} />
       <div className="columns even">
         <ProfileSheet course={course.data} mayWrite={person?.may_write === true} />
-        <Facts course={course.data} />
+        <div>
+          <TrackSheet course={course.data.id} />
+          <Facts course={course.data} />
+        </div>
       </div>
     </>
   );

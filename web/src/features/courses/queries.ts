@@ -45,6 +45,13 @@ export function useSurvey(id: number) {
   });
 }
 
+export function useTracks(id: number) {
+  return useQuery({
+    queryKey: ["courses", id, "tracks"],
+    queryFn: async () => body(await api.GET("/api/courses/{id}/tracks/", { params: { path: { id } } })),
+  });
+}
+
 export interface StripAsk {
   car: number;
   target: string;

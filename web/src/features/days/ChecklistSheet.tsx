@@ -22,6 +22,11 @@ export function ChecklistSheet({ day, mayWrite }: { day: Day; mayWrite: boolean 
             ))}
         </div>
       ))}
+      {mayWrite && left < day.checks.length && (
+        <Button style={{ marginTop: 8 }} onClick={() => actions.signAgain.mutate(undefined)}>
+          Sign again for the next run
+        </Button>
+      )}
       {mayWrite && <AddLine add={(text) => actions.addCheck.mutate({ day: day.id, section: "Own", text })} />}
     </section>
   );

@@ -84,6 +84,10 @@ export function useDayActions(day: number) {
       body(await api.POST("/api/check-items/", { body: item })),
     ),
   );
-  const error = [settle, repeat, add, reorder, check, addCheck].find((each) => each.error)?.error ?? null;
-  return { settle, repeat, add, reorder, check, addCheck, error };
+  const signAgain = useMutation(
+    act(async () => body(await api.POST("/api/days/{id}/sign-again/", { params: { path: { id: day } } }))),
+  );
+  const error =
+    [settle, repeat, add, reorder, check, addCheck, signAgain].find((each) => each.error)?.error ?? null;
+  return { settle, repeat, add, reorder, check, addCheck, signAgain, error };
 }

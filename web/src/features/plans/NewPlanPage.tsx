@@ -1,13 +1,13 @@
 import { Alert, Button, Form } from "antd";
 import { useState } from "react";
-import { useNavigate } from "react-router";
+import { useNavigate, useParams } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
-import { Loading, Nothing } from "../../shared/States";
+import { Failed, Loading, Nothing } from "../../shared/States";
 import { useCars, useCourses } from "../cars/queries";
 import { AdviceSheet } from "./AdviceSheet";
 import { PlanForm } from "./PlanForm";
-import { useAdvice, useSavePlan, type PlanAsk } from "./queries";
+import { useAdvice, usePlan, useSavePlan, type Plan, type PlanAsk } from "./queries";
 
 const START: Partial<PlanAsk> = {
   kind: "arms",
@@ -33,6 +33,7 @@ const START: Partial<PlanAsk> = {
 };
 
 export function NewPlanPage() {
+  const { car: chosen } = usePreferences();
   const cars = useCars();
   const courses = useCourses();
   if (!cars.data || !courses.data) return <Loading what="cars and courses" />;
@@ -46,27 +47,36 @@ export function NewPlanPage() {
       </Nothing>
     );
   }
-  return (
-    <NewPlan
-      car={cars.data[0]?.id}
-      course={(courses.data.find((each) => each.direction === "out") ?? courses.data[0])?.id}
-    />
-  );
+  const course = courses.data.find((each) => each.direction === "out") ?? courses.data[0];
+  return <PlanEditor start={{ ...START, car: chosen ?? cars.data[0]?.id, course: course?.id }} />;
 }
 
-function NewPlan({ car, course }: { car?: number; course?: number }) {
+/** A saved plan's question and driving changed; the advice follows while it is typed. */
+export function ChangePlanPage() {
+  const { id } = useParams();
+  const plan = usePlan(Number(id));
+  if (plan.isPending) return <Loading what="the plan" />;
+  if (plan.error) return <Failed error={plan.error} />;
+  const fields = Object.keys(START) as (keyof typeof START & keyof Plan)[];
+  const { car, course, question, arms } = plan.data;
+  const kept = Object.fromEntries(fields.map((name) => [name, plan.data[name]]));
+  const bare = arms.map((arm) => ({ name: arm.name, set_up: arm.set_up }));
+  return <PlanEditor id={plan.data.id} start={{ ...kept, question, car, course, arms: bare }} />;
+}
+
+function PlanEditor({ id, start }: { id?: number; start: Partial<PlanAsk> }) {
   const [form] = Form.useForm<PlanAsk>();
-  const { car: chosen } = usePreferences();
-  const start = { ...START, car: chosen ?? car, course };
   const [ask, setAsk] = useState<PlanAsk>({ question: "?", ...start } as PlanAsk);
   const advice = useAdvice(ask);
-  const save = useSavePlan();
+  const save = useSavePlan(id);
   const navigate = useNavigate();
   const answer = advice.error ? undefined : advice.data;
+  const saved = (plan: Plan) => void navigate(`/plans/${plan.id}`);
   return (
     <>
       <div className="page-head">
-        <h1>A new question</h1>
+        <h1>{id === undefined ? "A new question" : "Change the plan"}</h1>
+        {id !== undefined && <span className="quiet">Days that are laid out stay as they are.</span>}
       </div>
       <div className="columns">
         <PlanForm form={form} start={start} changed={() => setAsk(asked(form, start))} />
@@ -80,11 +90,7 @@ function NewPlan({ car, course }: { car?: number; course?: number }) {
             loading={save.isPending}
             disabled={!answer?.strip.fits}
             onClick={() =>
-              void form.validateFields().then(() =>
-                save.mutate(asked(form, start), {
-                  onSuccess: (plan) => void navigate(`/plans/${plan.id}`),
-                }),
-              )
+              void form.validateFields().then(() => save.mutate(asked(form, start), { onSuccess: saved }))
             }
           >
             Save the plan

@@ -30,10 +30,15 @@ function PlanSheet({ plan }: { plan: Plan }) {
         <span className="quiet">
           {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}, {plan.kind}
         </span>
-        {person?.may_write && plan.days.length < total && (
-          <Button className="push" type="primary" onClick={() => setAdding(true)}>
-            Lay out day {plan.days.length + 1} of {total}
-          </Button>
+        {person?.may_write && (
+          <span className="push" style={{ display: "flex", gap: 8 }}>
+            <Button onClick={() => void navigate(`/plans/${plan.id}/change`)}>Change the plan</Button>
+            {plan.days.length < total && (
+              <Button type="primary" onClick={() => setAdding(true)}>
+                Lay out day {plan.days.length + 1} of {total}
+              </Button>
+            )}
+          </span>
         )}
       </div>
       <div className="columns">

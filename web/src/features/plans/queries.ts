@@ -40,10 +40,14 @@ export function useReminders(car: number) {
   });
 }
 
-export function useSavePlan() {
+/** A new plan without an id, else the plan changed; days that are laid out stay as they are. */
+export function useSavePlan(id?: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (plan: PlanAsk) => body(await api.POST("/api/plans/", { body: plan })),
+    mutationFn: async (plan: PlanAsk) =>
+      id === undefined
+        ? body(await api.POST("/api/plans/", { body: plan }))
+        : body(await api.PATCH("/api/plans/{id}/", { params: { path: { id } }, body: plan })),
     onSuccess: () => client.invalidateQueries({ queryKey: ["plans"] }),
   });
 }
