@@ -25,7 +25,7 @@ from coombe_core.road_load import RoadLoad
 
 ARMS = st.lists(st.sampled_from("ABCDEF"), min_size=1, max_size=6, unique=True)
 REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)
-QUICK = settings(max_examples=60, deadline=None)
+QUICK = settings(max_examples=40, deadline=None)
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=UTC)
 DAY = Day(FIRST, FIRST - timedelta(hours=8), 55, 12, 10, Window(85, 95, 35, 48), 11.0, 20, 3.0)
 HEAT = PackHeat(Learned(1 / 280, 0.0006, 0.0003, 5, ""), Learned(0.55, 0.06, 0.03, 5, ""))

@@ -123,17 +123,12 @@ def _bases(spell: Spell, loss_per_min: float) -> tuple[Floats, Floats, Floats]:
 
     The air between two readings is their mean; each step is the closed form.
     """
-    steps = np.diff(spell.minutes)
-    kept = np.exp(-loss_per_min * steps)
-    warmed = -np.expm1(-loss_per_min * steps) / loss_per_min if loss_per_min != 0 else steps
+    since = spell.minutes - spell.minutes[0]
+    kept = np.exp(-loss_per_min * since)
+    heated = (1.0 - kept) / loss_per_min if loss_per_min != 0 else since
     air = (spell.outside_temp_c[1:] + spell.outside_temp_c[:-1]) / 2
-    first, heated, steady = np.ones((3, spell.minutes.size))
-    heated[0] = steady[0] = 0.0
-    for i, (keep, warm) in enumerate(zip(kept, warmed, strict=True)):
-        first[i + 1] = first[i] * keep
-        heated[i + 1] = heated[i] * keep + warm
-        steady[i + 1] = steady[i] * keep + air[i] * (1 - keep)
-    return first, heated, steady
+    steady = kept * np.concatenate([[0.0], np.cumsum(air * np.diff(1.0 / kept))])
+    return kept, heated, steady
 
 
 def temperature_after(

@@ -152,6 +152,8 @@ def _highest(available_m: float, reach: Reach, grip: Friction, slope_percent: fl
     """The highest speed (m/s) whose parts fit; 0 where none does."""
     speeds = np.arange(0.0, reach.fastest_mps + STEP_MPS, STEP_MPS)
     speeds = speeds[speeds <= reach.fastest_mps]
-    needed = [np.interp(v, reach.speed_mps, reach.distance_m) + sum(_to_rest(v, grip, slope_percent)) for v in speeds]
-    fitting = speeds[np.asarray(needed) <= available_m]
+    stopping = stopping_distance_m(1.0, grip.coefficient, slope_percent) * speeds**2
+    margin = np.maximum(MARGIN_SHARE * stopping, LEAST_MARGIN_M)
+    needed = np.interp(speeds, reach.speed_mps, reach.distance_m) + REACTION_S * speeds + stopping + margin
+    fitting = speeds[needed <= available_m]
     return float(fitting[-1]) if fitting.size else 0.0
