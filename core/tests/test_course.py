@@ -10,13 +10,44 @@ from scipy.integrate import solve_ivp
 
 from coombe_core.analysis import Request, time_runs
 from coombe_core.correction import Correction
-from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
+from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg, survey
+from coombe_core.simulating.car import Conditions
+from coombe_core.simulating.drive import Act
+from coombe_core.simulating.scenarios import Scenario, simulate
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.slope import slope_by_altitude, slope_by_climb, slope_percent
 from coombe_core.trace import Trace
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 OUT = SurveyedCourse(Value(0.6, 0.1), heading_deg=0.0)
+
+
+class SurveyTest(TestCase):
+    def drive(self, slope_percent: float, to_mps: float = 8.0, hold_s: float = 60.0) -> Trace:
+        acts = [Act("rest", 3), Act("gentle", to_mps=to_mps), Act("hold", hold_s), Act("gentle", to_mps=0.0)]
+        return simulate(Scenario("", acts, conditions=Conditions(slope_percent=slope_percent)), 12).trace
+
+    def test_slow_drives_give_slopes_back(self):
+        for slope in (-1.0, 0.0, 0.8, 2.0):
+            self.assertAlmostEqual(survey(self.drive(slope)).mean_slope_percent, slope, delta=0.15)
+
+    def test_stations_lie_every_20_m_and_ascend(self):
+        profile = survey(self.drive(0.5))
+        self.assertTrue((np.diff(profile.way_m) == 20.0).all())
+        self.assertGreater(profile.way_m[-1], 450.0)
+
+    def test_what_can_not_be_surveyed_says_why(self):
+        with self.assertRaisesRegex(ValueError, "too fast"):
+            survey(self.drive(0.5, to_mps=25.0))
+        with self.assertRaisesRegex(ValueError, "too short"):
+            survey(self.drive(0.5, to_mps=3.0, hold_s=5.0))
+        trace = self.drive(0.5)
+        with self.assertRaisesRegex(ValueError, "no fix in motion with a height"):
+            survey(replace(trace, altitude_m=np.full(len(trace), np.nan)))
+
+    def test_a_survey_there_is_the_survey_back_turned(self):
+        there, back = survey(self.drive(0.9)), survey(self.drive(-0.9)).turned()
+        self.assertAlmostEqual(there.mean_slope_percent, back.mean_slope_percent, delta=0.2)
 
 
 class SurveyedCourseTest(TestCase):

@@ -161,6 +161,14 @@ def _add_run(log: Log, timed: TimedRun, analysis: Analysis, set_up: SetUp, condi
         launch_ramps=_as_json(timed.launch_ramps),
         **_as_driven(conditions, driven),
     )
+    _add_results(run, timed)
+    fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
+    said = car_bus.sampled(bus, timed) if bus else None
+    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)), bus=said)
+
+
+def _add_results(run: Run, timed: TimedRun) -> None:
+    """Measures, splits and flags of a run."""
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
     Flag.objects.bulk_create(
@@ -174,9 +182,6 @@ def _add_run(log: Log, timed: TimedRun, analysis: Analysis, set_up: SetUp, condi
         )
         for flag in timed.flags
     )
-    fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
-    said = car_bus.sampled(bus, timed) if bus else None
-    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)), bus=said)
 
 
 def _as_json(ramps: LaunchRamps | None) -> dict[str, list[float]] | None:

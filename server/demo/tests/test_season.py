@@ -2,9 +2,14 @@
 
 from django.test import TestCase
 
+from cars.knowledge import pack_heat
+from cars.models import Car
 from comparisons.models import Comparison
 from comparisons.serializers import ComparisonSerializer
+from days.models import TestDay
+from days.services import worked_out
 from demo.loading import load
+from demo.planning import PACK
 from runs.models import Run
 
 
@@ -34,6 +39,24 @@ class SeasonTest(TestCase):
                 "Do the smooth covers help?": "not comparable",
             },
         )
+
+    def test_a_day_is_finished_one_under_way_and_one_cannot_be_met(self):
+        days = {state: list(TestDay.objects.filter(state=state)) for state in ("finished", "under way", "planned")}
+        self.assertEqual(
+            {state: len(found) for state, found in days.items()}, {"finished": 2, "under way": 1, "planned": 1}
+        )
+        self.assertTrue(all(step.run for day in days["finished"] for step in day.steps.all()))
+        self.assertTrue(worked_out(days["under way"][0]).met)
+        late = worked_out(days["planned"][0])
+        self.assertFalse(late.met)
+        self.assertTrue(late.shortfalls and late.remedies)
+
+    def test_the_pack_is_learned_from_the_evenings_within_its_intervals(self):
+        heat = pack_heat(Car.objects.get(name="Vireo"))
+        tau = heat.time_constant_min
+        self.assertEqual(heat.loss_per_min.occasions, 5)
+        self.assertTrue(tau.low95 <= PACK.time_constant_min <= tau.high95)
+        self.assertAlmostEqual(heat.heating_k_per_min.value, PACK.heating_k_per_min, delta=heat.heating_k_per_min.u95)
 
     def test_loading_again_adds_nothing(self):
         before = Run.objects.count()
