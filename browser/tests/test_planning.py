@@ -84,7 +84,8 @@ class PlanningTest(BrowserTest):
         expect(runs).to_contain_text("1 driven, 1 open")
         checks = page.get_by_role("region", name="Checklist")
         for number in range(checks.get_by_role("checkbox").count()):
-            checks.get_by_role("checkbox").nth(number).check()
+            checks.get_by_role("checkbox").nth(number).click()
+            expect(checks.get_by_role("checkbox").nth(number)).to_be_checked()
         expect(checks).to_contain_text("Go: all signed off")
         page.get_by_role("link", name="Day sheet").click()
         expect(page.get_by_role("heading", name="Runs, 0-60 mph")).to_be_visible()

@@ -66,17 +66,12 @@ export function useDayActions(day: number) {
       body(await api.PATCH("/api/check-items/{id}/", { params: { path: { id } }, body: changes })),
     ),
     // The tick shows at once: cold hands tick the next line before the server has answered.
-    onMutate: ({ id, signed }) =>
+    onMutate: async ({ id, signed }) => {
+      await client.cancelQueries({ queryKey: ["days", day] });
       client.setQueryData<Day>(["days", day], (old) =>
-        old && signed !== undefined
-          ? {
-              ...old,
-              checks: old.checks.map((item) =>
-                item.id === id ? { ...item, signed_by: signed ? "…" : null } : item,
-              ),
-            }
-          : old,
-      ),
+        old && signed !== undefined ? ticked(old, id, signed) : old,
+      );
+    },
     onError: refresh,
   });
   const addCheck = useMutation(
@@ -90,4 +85,11 @@ export function useDayActions(day: number) {
   const error =
     [settle, repeat, add, reorder, check, addCheck, signAgain].find((each) => each.error)?.error ?? null;
   return { settle, repeat, add, reorder, check, addCheck, signAgain, error };
+}
+
+function ticked(day: Day, id: number, signed: boolean): Day {
+  const checks = day.checks.map((item) =>
+    item.id === id ? { ...item, signed_by: signed ? "…" : null } : item,
+  );
+  return { ...day, checks };
 }
