@@ -13,13 +13,14 @@ from hypothesis import strategies as st
 
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
 from coombe_core.planning.charging import ChargeCurve
+from coombe_core.planning.day import Day, Window
 from coombe_core.planning.friction import SLIDING, friction, stopping_distance_m
 from coombe_core.planning.heat import PackHeat, minutes_until, temperature_after
 from coombe_core.planning.learned import Learned, combined
 from coombe_core.planning.order import ORDERS, confounded, duration_min, run_order, split_by_days, with_lanes
 from coombe_core.planning.sample_size import Design, Scatter, power_to_find, runs_needed, smallest_found
 from coombe_core.planning.strip import check_strip, reach_from_power, reach_from_runs
-from coombe_core.planning.timetable import Day, Window, timetable
+from coombe_core.planning.timetable import timetable
 from coombe_core.planning.wheels import wheel_change
 from coombe_core.road_load import RoadLoad
 

@@ -11,7 +11,7 @@ from django.utils import timezone
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from coombe_core.planning.timetable import Ranged
+from coombe_core.planning.day import Ranged
 from days.models import CheckItem, PlannedRun, TestDay
 from days.services import budget, is_go, local, worked_out
 from plans.models import Plan

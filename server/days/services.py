@@ -13,8 +13,9 @@ from django.utils import timezone
 from accounts.models import User
 from cars import knowledge
 from coombe_core.planning.budget import runs_left
+from coombe_core.planning.day import ASSUMED_HEATER_KW, ASSUMED_HOTTEST_C, Day, Timetable, Window
 from coombe_core.planning.order import Planned, duration_min
-from coombe_core.planning.timetable import ASSUMED_HEATER_KW, ASSUMED_HOTTEST_C, Day, Timetable, Window, timetable
+from coombe_core.planning.timetable import timetable
 from days.checklists import template
 from days.models import CheckItem, DayState, PlannedRun, StepState, TestDay
 from plans.models import Plan, PlanKind

@@ -1,0 +1,140 @@
+"""What a car's own log is taken to tell: scatter, reach, and what it falls back on."""
+
+from __future__ import annotations
+
+from django.test import TestCase
+
+from cars import knowledge
+from cars.models import PackReading, PackSpell
+from courses.strip import check, sentence
+from runs.models import Measured, Split
+from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory
+
+
+def splits(run, *rows):
+    """Splits of a run: speed in mph and distance in metres."""
+    for speed, distance in rows:
+        Split.objects.create(
+            run=run,
+            speed=speed,
+            unit="mph",
+            first_movement_s=1,
+            first_movement_u95_s=0.1,
+            distance_m=distance,
+            distance_u95_m=0.5,
+        )
+
+
+class ScatterTest(TestCase):
+    def setUp(self):
+        self.car = CarFactory()
+        self.set_up = SetUpFactory(car=self.car)
+
+    def runs(self, day: int, *times: float, **changes) -> None:
+        for number, time in enumerate(times):
+            start = f"2026-05-{day:02d}T09:{number:02d}:00Z"
+            RunFactory(set_up=self.set_up, sixty_s=time, start_utc=start, **changes)
+
+    def scatter(self):
+        return knowledge.scatter(self.car, "0-60 mph", "rollout", 4.0)
+
+    def test_days_of_one_set_up_tell_runs_from_days(self):
+        for day, level in ((1, 4.00), (2, 4.10), (3, 3.95), (4, 4.05), (5, 3.90)):
+            self.runs(day, level - 0.02, level, level + 0.02)
+        scatter = self.scatter()
+        self.assertAlmostEqual(scatter.run_sd, 0.02, places=6)
+        self.assertAlmostEqual(scatter.day_sd, 0.079, delta=0.003)
+        self.assertIn("5 days of 15 runs", scatter.source)
+
+    def test_void_and_unfinished_runs_and_other_clocks_do_not_count(self):
+        self.runs(1, 4.00, 4.02, 3.98, 4.01, 3.99)
+        before = self.scatter()
+        self.runs(2, 9.0, 2.0, validity="void", void_reason="traffic")
+        self.runs(3, 7.0, 1.0, complete=False)
+        run = RunFactory(set_up=self.set_up)
+        Measured.objects.create(run=run, name="0-60 mph", clock="first_movement", time_s=8.0, time_u95_s=0.1)
+        self.assertEqual(self.scatter(), before)
+
+    def test_another_cars_runs_do_not_count(self):
+        for time in (4.0, 4.5, 5.0, 5.5, 6.0):
+            RunFactory(sixty_s=time)
+        self.assertTrue(self.scatter().run_assumed)
+
+    def test_the_typical_time_is_the_median_of_valid_runs(self):
+        self.assertIsNone(knowledge.typical_s(self.car, "0-60 mph", "rollout"))
+        self.runs(1, 4.0, 4.1, 5.0)
+        self.assertEqual(knowledge.typical_s(self.car, "0-60 mph", "rollout"), 4.1)
+
+
+class ReachTest(TestCase):
+    def test_own_runs_win_where_they_reach_and_mass_and_power_tell_beyond(self):
+        car = CarFactory(power_kw=250)
+        splits(RunFactory(set_up=SetUpFactory(car=car)), (10, 5), (30, 30), (60, 130))
+        self.assertIn("own 1 runs", knowledge.reach(car, 26.0, 0.0).source)
+        self.assertIn("mass and power", knowledge.reach(car, 40.0, 0.0).source)
+
+    def test_void_runs_and_roll_ons_tell_no_reach(self):
+        car = CarFactory(power_kw=None)
+        set_up = SetUpFactory(car=car)
+        splits(RunFactory(set_up=set_up, validity="void", void_reason="traffic"), (60, 130))
+        splits(RunFactory(set_up=set_up, kind="rolling"), (70, 20))
+        self.assertIsNone(knowledge.reach(car, 20.0, 0.0))
+
+    def test_a_car_without_power_is_told_up_to_its_fastest_run(self):
+        car = CarFactory(power_kw=None)
+        splits(RunFactory(set_up=SetUpFactory(car=car)), (30, 30), (60, 130))
+        with self.assertRaisesRegex(ValueError, "tell up to 26.8 m/s; state its mass and power"):
+            check(CourseFactory(), car, "0-100 mph")
+
+    def test_uphill_takes_a_longer_way(self):
+        car = CarFactory(power_kw=120)
+        level, up = (knowledge.reach(car, 30.0, slope).distance_to(30.0) for slope in (0.0, 4.0))
+        self.assertGreater(up, level)
+
+
+class StripSentenceTest(TestCase):
+    def test_both_units_are_told_and_cold_wet_strips_are_judged_as_ice(self):
+        car = CarFactory(power_kw=250)
+        damp = CourseFactory(surface="damp asphalt")
+        mild = check(damp, car, "0-60 mph", outside_temp_c=12)
+        icy = check(damp, car, "0-60 mph", outside_temp_c=1)
+        self.assertTrue(mild.fits)
+        self.assertRegex(sentence(mild), r"\d+ m \(\d+ ft\) of 1700 m \(5577 ft\)")
+        self.assertGreater(icy.stopping_m, 6 * mild.stopping_m)
+        self.assertIn("may be ice", icy.friction.source)
+
+    def test_a_roll_on_needs_the_way_to_its_upper_speed(self):
+        car = CarFactory(power_kw=250)
+        roll = check(CourseFactory(), car, "30-70 mph")
+        self.assertAlmostEqual(roll.target_mps, 70 * 0.44704)
+
+
+class PackTest(TestCase):
+    def spell(self, kind: str, rows: list[tuple[float | None, ...]], day: int = 1, **changes) -> None:
+        began = f"2026-04-{day:02d}T20:00:00Z"
+        spell = PackSpell.objects.create(car=self.car, kind=kind, began_at=began, **changes)
+        PackReading.objects.bulk_create(
+            PackReading(spell=spell, minutes=m, pack_temp_c=pack, outside_temp_c=out, charge_percent=charge)
+            for m, pack, out, charge in rows
+        )
+
+    def setUp(self):
+        self.car = CarFactory(pack_kwh=60)
+
+    def test_readings_without_both_temperatures_are_passed_over(self):
+        rows = [(0, 45, 8, None), (20, 42.5, None, None), (40, 40.1, 8, None), (60, 38, 8, None)]
+        self.spell("resting", rows)
+        heat = knowledge.pack_heat(self.car)
+        self.assertEqual(heat.loss_per_min.occasions, 1)
+        self.assertAlmostEqual(heat.time_constant_min.value, 284, delta=30)
+
+    def test_a_charger_of_unknown_power_teaches_nothing(self):
+        self.spell("charging", [(0, None, None, 40), (60, None, None, 50), (120, None, None, 60)])
+        self.assertTrue(knowledge.charge_curve(self.car).share.assumed)
+
+    def test_another_cars_evening_teaches_this_one_nothing(self):
+        self.spell("resting", [(0, 45, 8, None), (30, 41, 8, None), (60, 38, 8, None)])
+        self.assertTrue(knowledge.pack_heat(CarFactory()).loss_per_min.assumed)
+
+    def test_a_pack_of_unstated_size_is_assumed(self):
+        self.assertEqual(knowledge.charge_curve(CarFactory(pack_kwh=None)).pack_kwh, knowledge.ASSUMED_PACK_KWH)
