@@ -8,11 +8,17 @@ from typing import Any
 from django.conf import settings
 from django.test.runner import DiscoverRunner
 
+QUICK_HASHER = "django.contrib.auth.hashers.MD5PasswordHasher"  # the real one is slow on purpose, for every person made
 PARTS = ("core/tests", "launcher/tests", "server", "browser/tests")
 
 
 class TotalsRunner(DiscoverRunner):
     """Finds the tests of the core, the launcher, the server and the browser; prints `N passed, N failed`."""
+
+    def setup_test_environment(self, **kwargs: Any) -> None:
+        """Django's own, with quick passwords."""
+        super().setup_test_environment(**kwargs)
+        settings.PASSWORD_HASHERS = [QUICK_HASHER]
 
     def build_suite(self, test_labels: Sequence[str] | None = None, **kwargs: Any) -> Any:
         """All parts where no label is given."""
