@@ -1,9 +1,6 @@
-import { lazy } from "react";
-
 import { PALETTES, type Palette } from "../theme";
 
-/** The chart library is large: it is fetched when the first chart is drawn. */
-export const Chart = lazy(() => import("./Chart"));
+export { Chart } from "./LazyChart";
 
 export function palette(mode: "light" | "dark"): Palette {
   return PALETTES[mode];
