@@ -8,6 +8,7 @@ import type { Palette } from "../../theme";
 import { useTracks } from "./queries";
 
 const ASPECT = 2.2;
+const BARE = { axisLine: { show: false } };
 
 /** The ways that the latest runs took over the course, north up and to scale; nothing is fetched under it. */
 export function TrackSheet({ course }: { course: number }) {
@@ -46,8 +47,13 @@ function mapOption(tracks: Schemas["Track"][], factor: number, unit: string, p: 
   });
   return {
     grid: { left: 58, right: 16, top: 12, bottom: 44 },
-    xAxis: { ...axis(p, `east, ${unit}`), ...around((west + easternmost) / 2, tall * ASPECT) },
-    yAxis: { ...axis(p, `north, ${unit}`), nameGap: 42, ...around((south + northernmost) / 2, tall) },
+    xAxis: { ...axis(p, `east, ${unit}`), ...BARE, ...around((west + easternmost) / 2, tall * ASPECT) },
+    yAxis: {
+      ...axis(p, `north, ${unit}`),
+      ...BARE,
+      nameGap: 42,
+      ...around((south + northernmost) / 2, tall),
+    },
     series: tracks.map((track) => ({
       type: "line",
       symbol: "none",
