@@ -71,7 +71,7 @@ class PlanningTest(BrowserTest):
         self.add_course()
         self.ask()
         page.get_by_role("button", name="Change the plan").click()
-        page.get_by_label("Runs an arm").fill("4")
+        page.get_by_label("Runs an arm", exact=True).fill("4")
         expect(page.get_by_label("How many runs")).to_contain_text("The 4 planned show")
         page.get_by_role("button", name="Save the plan").click()
         self.lay_out()
