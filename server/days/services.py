@@ -109,14 +109,13 @@ def _minutes(day: TestDay) -> float:
 def budget(day: TestDay) -> dict[str, Any]:
     """Runs left in the charge as it stands after the last run driven, and those still open."""
     cost = knowledge.charge_per_run(day.plan.car)
-    low = day.plan.ladder_low_percent if day.plan.kind == PlanKind.SWEEP else day.plan.low_charge_percent
     steps = list(day.steps.all())
     driven = [step for step in steps if step.state == StepState.DONE]
     charges = [
         step.run.charge_after_percent for step in driven if step.run and step.run.charge_after_percent is not None
     ]
     charge = charges[-1] if charges else day.plan.high_charge_percent - cost.value * len(driven)
-    left = runs_left(charge, low, cost)
+    left = runs_left(charge, day.plan.lowest_charge_percent, cost)
     return {
         "charge_percent": charge,
         "charge_is_estimated": not charges,

@@ -71,6 +71,11 @@ class Plan(models.Model):
     def __str__(self) -> str:
         return self.question
 
+    @property
+    def lowest_charge_percent(self) -> float:
+        """The charge that its last run may begin at: a sweep goes down to the end of its ladder."""
+        return self.ladder_low_percent if self.kind == PlanKind.SWEEP else self.low_charge_percent
+
 
 class Arm(models.Model):
     """One side of the question; its set-up may not exist yet, as before an update arrives."""

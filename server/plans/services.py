@@ -63,7 +63,7 @@ def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
     planned = [step for day in days for step in day]
     cost = knowledge.charge_per_run(plan.car)
     longest = max(days, key=len)
-    low = plan.ladder_low_percent if plan.kind == PlanKind.SWEEP else plan.low_charge_percent
+    low = plan.lowest_charge_percent
     return {
         "size": _size(plan, measure, arms),
         "confounded": _confounded(plan, days),
@@ -85,9 +85,7 @@ def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | Non
     """What the runs can show; None where there are no two arms to tell apart."""
     if len(arms) < 2:
         return None
-    clock = plan.clock if plan.clock in measure.clocks else measure.clocks[0]
-    typical = knowledge.typical_s(plan.car, plan.measure, clock)
-    scatter = knowledge.scatter(plan.car, plan.measure, clock, typical or TYPICAL_S[measure.basis])
+    scatter = _scatter(plan, measure)
     days = 1 if plan.can_alternate else plan.days_per_arm
     difference, power = plan.smallest_difference, plan.power
     needed = runs_needed(difference, scatter, power, days, plan.can_alternate)
@@ -104,6 +102,13 @@ def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | Non
         "power": power_to_find(difference, design, scatter) if design else None,
         "curve": power_curve(scatter, days, plan.can_alternate),
     }
+
+
+def _scatter(plan: Plan, measure: Measure) -> Scatter:
+    """The car's scatter of the plan's measure, on the plan's clock where the measure has it."""
+    clock = plan.clock if plan.clock in measure.clocks else measure.clocks[0]
+    typical = knowledge.typical_s(plan.car, plan.measure, clock) or TYPICAL_S[measure.basis]
+    return knowledge.scatter(plan.car, plan.measure, clock, typical)
 
 
 def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
@@ -141,10 +146,7 @@ def can_still_show(plan: Plan) -> float | None:
     days = 1 if plan.can_alternate else plan.days_per_arm
     if len(arms) < 2 or runs < max(2, days):
         return None
-    measure = parse_measure(plan.measure)
-    clock = plan.clock if plan.clock in measure.clocks else measure.clocks[0]
-    typical = knowledge.typical_s(plan.car, plan.measure, clock) or TYPICAL_S[measure.basis]
-    scatter: Scatter = knowledge.scatter(plan.car, plan.measure, clock, typical)
+    scatter = _scatter(plan, parse_measure(plan.measure))
     return smallest_found(Design(runs, days, plan.can_alternate), scatter, plan.power)
 
 

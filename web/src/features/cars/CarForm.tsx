@@ -1,13 +1,14 @@
 import { Alert, Button, Form, Input, InputNumber, Select } from "antd";
 
 import type { Schemas } from "../../api/client";
+import { asOptions } from "../../shared/options";
+import { pairsOf } from "../../shared/pairs";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useSaveCar } from "./queries";
 
 const BODIES = ["sedan", "hatchback", "wagon", "SUV", "coupe", "roadster", "pickup"];
 const MASS_SOURCES = ["weighed", "weighed per axle", "stated by the maker", "assumed"];
 const CHEMISTRIES = ["nickel", "iron phosphate", "other"];
-const asOptions = (values: string[]) => values.map((value) => ({ value, label: value }));
 const LAYOUTS = ["front", "rear", "all"].map((value) => ({ value, label: `${value}-wheel drive` }));
 
 /** A new car, or one whose facts are to be mended. */
@@ -97,13 +98,6 @@ function written(car: Schemas["Car"]): string {
   return (car.charge_points ?? []).map((each) => `${each.charge_percent}, ${each.power_kw}`).join("\n");
 }
 
-/** A line that is not two numbers is refused by the server, which names it. */
 function points(curve: string): Schemas["ChargePointRequest"][] {
-  return curve
-    .split("\n")
-    .filter((line) => line.trim())
-    .map((line) => {
-      const [charge, power] = line.split(/[,;\t]/).map(Number);
-      return { charge_percent: charge ?? NaN, power_kw: power ?? NaN };
-    });
+  return pairsOf(curve).map(([charge_percent, power_kw]) => ({ charge_percent, power_kw }));
 }

@@ -2,6 +2,7 @@ import { Alert, Button, DatePicker, Form, Input, InputNumber, Select, Switch } f
 import dayjs, { type Dayjs } from "dayjs";
 
 import type { Schemas } from "../../api/client";
+import { asOptions } from "../../shared/options";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useAddSetUp } from "./queries";
 
@@ -17,7 +18,6 @@ const CHANGES = [
   "other",
 ];
 const SEASONS = ["summer", "all-season", "winter", "track"];
-const asOptions = (values: string[]) => values.map((value) => ({ value, label: value }));
 
 type Typed = Omit<Schemas["SetUpRequest"], "since" | "car"> & { since: Dayjs };
 

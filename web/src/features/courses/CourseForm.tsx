@@ -1,12 +1,12 @@
 import { Alert, Button, Form, Input, InputNumber, Select } from "antd";
 
 import type { Schemas } from "../../api/client";
+import { asOptions } from "../../shared/options";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useAddCourse } from "./queries";
 
 const SURFACES = ["dry asphalt", "damp asphalt", "wet asphalt", "concrete", "prepared strip"];
 const zones = Intl.supportedValuesOf("timeZone");
-const asOptions = (values: string[]) => values.map((value) => ({ value, label: value }));
 
 export function CourseForm({ done }: { done: (course: Schemas["Course"]) => void }) {
   const add = useAddCourse();

@@ -2,6 +2,7 @@ import { Alert, Button, Input, Upload } from "antd";
 import { useMemo, useState } from "react";
 
 import { axis, Chart, palette } from "../../shared/chartStyle";
+import { pairsOf } from "../../shared/pairs";
 import { usePreferences } from "../../shared/preferences";
 import { unitOf } from "../../shared/units";
 import { useSetProfile, useSurvey, type Course } from "./queries";
@@ -87,13 +88,6 @@ function ProfileInput({ course }: { course: Course }) {
   );
 }
 
-/** A line that is not two numbers goes to the server as it is and is refused there, by its place. */
 function stationsOf(text: string) {
-  return text
-    .split("\n")
-    .filter((line) => line.trim())
-    .map((line) => {
-      const [way, height] = line.split(/[,;\t]/).map(Number);
-      return { way_m: way ?? NaN, height_m: height ?? NaN };
-    });
+  return pairsOf(text).map(([way_m, height_m]) => ({ way_m, height_m }));
 }

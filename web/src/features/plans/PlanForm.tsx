@@ -1,5 +1,6 @@
 import { AutoComplete, Form, Input, InputNumber, Segmented, Select, Switch, type FormInstance } from "antd";
 
+import { asOptions } from "../../shared/options";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useCars, useCourses } from "../cars/queries";
 import { isStop } from "./amount";
@@ -17,7 +18,6 @@ const MEASURES = [
   "60-0 mph",
   "100-0 km/h",
 ];
-const asOptions = (values: string[]) => values.map((value) => ({ value, label: value }));
 
 interface Props {
   form: FormInstance<PlanAsk>;

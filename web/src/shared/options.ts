@@ -1,0 +1,4 @@
+/** Words as the options of a select. */
+export function asOptions(values: readonly string[]) {
+  return values.map((value) => ({ value, label: value }));
+}
