@@ -1,6 +1,6 @@
 import { Button, Segmented, Select } from "antd";
 import { Suspense, useMemo, useState } from "react";
-import { NavLink, Outlet, useLocation } from "react-router";
+import { Link, Outlet, useLocation } from "react-router";
 
 import { useSession } from "../features/accounts/session";
 import { useCars } from "../features/cars/queries";
@@ -16,6 +16,11 @@ const DAY = [
   { to: "/runs", name: "Runs" },
   { to: "/compare", name: "Compare" },
 ];
+
+/** A test day belongs to its plan. */
+function isAt(tab: string, pathname: string): boolean {
+  return pathname.startsWith(tab) || (tab === "/plans" && pathname.startsWith("/days"));
+}
 
 export function Frame() {
   const { person, logOut } = useSession();
@@ -39,13 +44,9 @@ export function Frame() {
         <span className="wordmark">Coombe</span>
         <nav className="day" aria-label="The day">
           {DAY.map((step) => (
-            <NavLink
-              key={step.to}
-              to={step.to}
-              aria-current={step.to === "/plans" && pathname.startsWith("/days") ? "page" : undefined}
-            >
+            <Link key={step.to} to={step.to} aria-current={isAt(step.to, pathname) ? "page" : undefined}>
               {step.name}
-            </NavLink>
+            </Link>
           ))}
         </nav>
         <div className="frame-tools">

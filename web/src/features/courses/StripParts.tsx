@@ -37,7 +37,7 @@ export function StripParts({ check }: { check: Schemas["StripCheck"] }) {
       <p className="label">
         At {withUnit(check.target_mps, "speed", family, 0)}. Way: {check.reach_source}. Friction{" "}
         {check.friction.toFixed(2)}: {check.friction_source}. Reaction 2.5 s, the figure of road design.
-        Margin: a quarter of the stop.
+        Margin: a quarter of the stop, 30 m (98 ft) at least.
       </p>
     </>
   );

@@ -2,7 +2,7 @@ import { Button } from "antd";
 import { Link, useParams } from "react-router";
 
 import { Failed, Loading } from "../../shared/States";
-import { useDay, type Day } from "./queries";
+import { STATE_WORDS, useDay, type Day } from "./queries";
 import { Expected, StepTable } from "./TimetableSheet";
 
 /** One page for the clipboard, and the same on a phone: timetable, runs with empty boxes, cautions. */
@@ -89,7 +89,9 @@ function Boxes({ day }: { day: Day }) {
                 </td>
                 {BLANKS.map((name) => (
                   <td key={name} className="blank">
-                    {name === "Keep or void" && step.state !== "open" ? step.state : ""}
+                    {name === "Keep or void" && step.state !== "open"
+                      ? STATE_WORDS[step.state ?? "open"]
+                      : ""}
                   </td>
                 ))}
               </tr>

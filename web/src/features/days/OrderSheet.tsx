@@ -4,7 +4,7 @@ import { useState } from "react";
 import { useAmount } from "../plans/amount";
 import { usePreferences } from "../../shared/preferences";
 import { withUnit } from "../../shared/units";
-import { useDayActions, type Day, type Step } from "./queries";
+import { STATE_WORDS, useDayActions, type Day, type Step } from "./queries";
 
 /** The day's runs in order: what is next stands out, and every change is a key or a button away. */
 export function OrderSheet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
@@ -56,7 +56,7 @@ export function OrderSheet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
                   {[step.direction === "out" ? "out →" : "back ←", step.lane].filter(Boolean).join(", ")}
                 </td>
                 <td>{<Before step={step} />}</td>
-                <td>{step === next ? "next" : step.state}</td>
+                <td>{step === next ? "next" : STATE_WORDS[step.state ?? "open"]}</td>
                 {mayWrite && (
                   <td>
                     <StepButtons

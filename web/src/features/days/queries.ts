@@ -6,6 +6,9 @@ export type Day = Schemas["Day"];
 export type Step = Schemas["PlannedRun"];
 export type CheckItem = Schemas["CheckItem"];
 
+/** What became of a planned run, in the words of the buttons. */
+export const STATE_WORDS = { open: "open", done: "driven", skipped: "skipped" } as const;
+
 export function useDay(id: number) {
   return useQuery({
     queryKey: ["days", id],
