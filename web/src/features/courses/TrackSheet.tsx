@@ -3,11 +3,11 @@ import { useMemo } from "react";
 import type { Schemas } from "../../api/client";
 import { axis, Chart, palette } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
+import { toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 import { useTracks } from "./queries";
 
-const ASPECT = 2.2;
 const BARE = { axisLine: { show: false } };
 
 /** The ways that the latest runs took over the course, north up and to scale; nothing is fetched under it. */
@@ -38,21 +38,15 @@ function mapOption(tracks: Schemas["Track"][], factor: number, unit: string, p: 
   const scaled = (metres: number[]) => metres.map((each) => each / factor);
   const east = tracks.flatMap((track) => scaled(track.east_m));
   const north = tracks.flatMap((track) => scaled(track.north_m));
-  const [west, easternmost] = [Math.min(...east), Math.max(...east)];
-  const [south, northernmost] = [Math.min(...north), Math.max(...north)];
-  const tall = 1.1 * Math.max(northernmost - south, (easternmost - west) / ASPECT, 10);
-  const around = (middle: number, span: number) => ({
-    min: Math.round(middle - span / 2),
-    max: Math.round(middle + span / 2),
-  });
+  const ends = toScale(east, north);
   return {
     grid: { left: 58, right: 16, top: 12, bottom: 44 },
-    xAxis: { ...axis(p, `east, ${unit}`), ...BARE, ...around((west + easternmost) / 2, tall * ASPECT) },
+    xAxis: { ...axis(p, `east, ${unit}`), ...BARE, ...ends.east },
     yAxis: {
       ...axis(p, `north, ${unit}`),
       ...BARE,
       nameGap: 42,
-      ...around((south + northernmost) / 2, tall),
+      ...ends.north,
     },
     series: tracks.map((track) => ({
       type: "line",

@@ -4,6 +4,7 @@ import type { Schemas } from "../../api/client";
 import type { Link } from "../../shared/Chart";
 import { axis, Chart, palette, pointerSeries, valueAt } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
+import { toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 
@@ -58,13 +59,6 @@ function trackLink({ since_s, east, north }: Track): Link {
   };
 }
 
-/** One scale for both axes: the wider side fills the frame, the other gets room on both sides. */
-function limits(values: (number | null)[], span: number): [number, number] {
-  const known = values.filter((each) => each !== null);
-  const middle = (Math.max(...known) + Math.min(...known)) / 2;
-  return [Math.round(middle - span / 2), Math.round(middle + span / 2)];
-}
-
 function mapAxis(p: Palette, name: string) {
   const plain = axis(p, name);
   const axisLabel = { ...plain.axisLabel, showMinLabel: false, showMaxLabel: false };
@@ -73,11 +67,7 @@ function mapAxis(p: Palette, name: string) {
 
 function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
   const known = (values: (number | null)[]) => values.filter((each) => each !== null);
-  const width = (values: (number | null)[]) => Math.max(...known(values)) - Math.min(...known(values));
-  const aspect = 2.2;
-  const tall = Math.max(width(track.north), width(track.east) / aspect, 10) * 1.1;
-  const [west, east] = limits(track.east, tall * aspect);
-  const [south, north] = limits(track.north, tall);
+  const ends = toScale(known(track.east), known(track.north));
   const points = track.since_s.map((at, index) => ({ at, point: [track.east[index], track.north[index]] }));
   const line = (name: string, lineWidth: number, color: string, chosen: typeof points) => ({
     name,
@@ -88,8 +78,8 @@ function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
   });
   return {
     grid: MARGIN,
-    xAxis: { ...mapAxis(p, `east, ${unit}`), min: west, max: east },
-    yAxis: { ...mapAxis(p, `north, ${unit}`), nameGap: 42, min: south, max: north },
+    xAxis: { ...mapAxis(p, `east, ${unit}`), ...ends.east },
+    yAxis: { ...mapAxis(p, `north, ${unit}`), nameGap: 42, ...ends.north },
     series: [
       line("Fixes", 1, p.quiet, points),
       line(

@@ -1,0 +1,23 @@
+const ASPECT = 2.2;
+const LEAST = 10;
+
+interface Ends {
+  min: number;
+  max: number;
+}
+
+/** The ends of both axes of a map in one scale: the wider side fills the frame, the other gets room on both sides. */
+export function toScale(east: readonly number[], north: readonly number[]): { east: Ends; north: Ends } {
+  const [across, up] = [span(east), span(north)];
+  const tall = 1.1 * Math.max(up.width, across.width / ASPECT, LEAST);
+  return { east: around(across.middle, tall * ASPECT), north: around(up.middle, tall) };
+}
+
+function span(values: readonly number[]) {
+  const [low, high] = [Math.min(...values), Math.max(...values)];
+  return { width: high - low, middle: (high + low) / 2 };
+}
+
+function around(middle: number, width: number): Ends {
+  return { min: Math.round(middle - width / 2), max: Math.round(middle + width / 2) };
+}
