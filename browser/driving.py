@@ -7,13 +7,15 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
-from playwright.sync_api import BrowserContext, Page, sync_playwright
+from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 
 # Playwright's synchronous interface runs a loop in this thread, which Django takes for asynchronous code.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
 CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 AXE = settings.ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
+PATIENCE_MS = 20_000  # shared machines have slow minutes; nothing here is a test of speed
+expect.set_options(timeout=PATIENCE_MS)
 DESK = {"width": 1280, "height": 800}
 HAND = {"width": 390, "height": 844}
 
@@ -37,7 +39,7 @@ class BrowserTest(StaticLiveServerTestCase):
 
     def open_context(self, **options: object) -> BrowserContext:
         context = self.chromium.new_context(viewport=DESK, base_url=self.live_server_url, **options)
-        context.set_default_timeout(20_000)
+        context.set_default_timeout(PATIENCE_MS)
         self.addCleanup(context.close)
         return context
 

@@ -7,6 +7,7 @@ can't be driven on the same days carry the car's scatter from day to day on top,
 from __future__ import annotations
 
 import math
+from bisect import bisect_left
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -137,10 +138,14 @@ def runs_needed(
     difference: float, scatter: Scatter, power: float = 0.8, days: int = 1, interleaved: bool = True
 ) -> int | None:
     """Fewest runs an arm that find a difference; None where no number up to 60 does on so many days."""
-    for runs in range(max(2, days), MOST_RUNS + 1):
-        if power_to_find(difference, Design(runs, days, interleaved), scatter) >= power:
-            return runs
-    return None
+    counts = range(max(2, days), MOST_RUNS + 1)
+
+    def found(runs: int) -> float:
+        return power_to_find(difference, Design(runs, days, interleaved), scatter)
+
+    if found(MOST_RUNS) < power:
+        return None
+    return counts[bisect_left(counts, power, key=found)]
 
 
 def days_needed(difference: float, scatter: Scatter, power: float = 0.8) -> tuple[int, int] | None:

@@ -5,6 +5,7 @@ import { Link, useParams } from "react-router";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
 import { fixed, withUnit } from "../../shared/units";
+import { useSettled } from "../../shared/useSettled";
 import { useSession } from "../accounts/session";
 import { Fact } from "../cars/CarsPage";
 import { useCars } from "../cars/queries";
@@ -50,7 +51,8 @@ function StripSheet({ course }: { course: Course }) {
   const [car, setCar] = useState<number | null>(chosen);
   const [target, setTarget] = useState(family === "us" ? "0-60 mph" : "0-100 km/h");
   const first = car ?? cars.data?.[0]?.id ?? null;
-  const check = useStripCheck(course.id, first === null ? null : { car: first, target });
+  const settled = useSettled(target);
+  const check = useStripCheck(course.id, first === null ? null : { car: first, target: settled });
   return (
     <section className="sheet" aria-label="Strip check">
       <h2>Is it long enough?</h2>

@@ -4,6 +4,7 @@ import { useNavigate, useParams } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
+import { useSettled } from "../../shared/useSettled";
 import { useCars, useCourses } from "../cars/queries";
 import { AdviceSheet } from "./AdviceSheet";
 import { PlanForm } from "./PlanForm";
@@ -67,7 +68,7 @@ export function ChangePlanPage() {
 function PlanEditor({ id, start }: { id?: number; start: Partial<PlanAsk> }) {
   const [form] = Form.useForm<PlanAsk>();
   const [ask, setAsk] = useState<PlanAsk>({ question: "?", ...start } as PlanAsk);
-  const advice = useAdvice(ask);
+  const advice = useAdvice(useSettled(ask));
   const save = useSavePlan(id);
   const navigate = useNavigate();
   const answer = advice.error ? undefined : advice.data;
