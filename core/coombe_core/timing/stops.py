@@ -56,8 +56,6 @@ def time_stop(
     at_s = np.arange(onset_s, rest_s, CURVE_STEP_S)
     acceleration, speed, to_rest = fit.curve(-at_s)
     curve = Curve(at_s - onset_s, speed, to_rest[0] - to_rest, -acceleration)
-    hardest_s = -float(at_s[np.argmax(acceleration)])
-    peak = fit.acceleration_at(hardest_s).value.scaled(-1 / STANDARD_GRAVITY_MPS2)
     in_g = 1.0 / (STANDARD_GRAVITY_MPS2 * (rest_s - onset_s))
     return TimedRun(
         kind="stop",
@@ -65,7 +63,7 @@ def time_stop(
         end_s=rest_s,
         complete=found.complete,
         slope_percent=slope,
-        peak_acceleration_g=peak,
+        peak_acceleration_g=_peak_g(fit, -float(at_s[np.argmax(acceleration)])),
         rollout_s=None,
         measures=list(_measured(fit, measures, rest, onset, _mfdd(fit, fast_mps, slow_mps))),
         splits=[],
@@ -73,6 +71,11 @@ def time_stop(
         noise_mps=fit.noise_mps,
         mean_acceleration_g=Value(-onset.speed_mps.value * in_g, onset.speed_mps.u95 * in_g),
     )
+
+
+def _peak_g(fit: SpeedFit, hardest_s: float) -> Value:
+    """The hardest braking, at its instant on the reversed time axis."""
+    return fit.acceleration_at(hardest_s).value.scaled(-1 / STANDARD_GRAVITY_MPS2)
 
 
 def _reversed(window: Trace) -> Fixes:

@@ -8,7 +8,7 @@ import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 import { useTracks } from "./queries";
 
-const BARE = { axisLine: { show: false } };
+const BARE = { axisLine: { show: false }, axisTick: { show: false } };
 
 /** The ways that the latest runs took over the course, north up and to scale; nothing is fetched under it. */
 export function TrackSheet({ course }: { course: number }) {
