@@ -65,7 +65,7 @@ def epochs_of(piece: Piece) -> Epochs:
     columns["quality"] = np.where(np.isnan(quality), columns["quality"], quality)
     columns["shape_hdop"] = tables["GSA"].of("hdop", *_last_before(fixes, tables["GSA"]))
     columns["carried_date_s"] = _zda_dates(fixes, tables["ZDA"])
-    columns["day_s"] = _seconds(columns.pop("clock"))
+    columns["day_s"] = seconds_of_day(columns.pop("clock"))
     usable = _usable(fixes.lines, columns, rejections)
     kept = {COLUMN_OF.get(name, name): values[usable] for name, values in columns.items() if name != "valid"}
     return Epochs(fixes.lines[usable], kept, rejections, bool(len(heights)))
@@ -129,7 +129,7 @@ def _table(name: str, wanted: dict[str, int], sentences: Sentences, rejections: 
         plain &= readable
         if column in PLACES:
             south_or_west = np.isin(sentences.letters(number + 1), (ord("S"), ord("W")))
-            columns[column] = _degrees(columns[column]) * np.where(south_or_west, -1.0, 1.0)
+            columns[column] = degrees_of(columns[column]) * np.where(south_or_west, -1.0, 1.0)
     if name == "RMC":
         status, mode = sentences.letters(2), sentences.letters(12)
         columns["valid"] = (status == ord("A")).astype(np.float64)
@@ -141,7 +141,7 @@ def _table(name: str, wanted: dict[str, int], sentences: Sentences, rejections: 
     return Table(sentences.starts[plain], sentences.lines[plain], kept)
 
 
-def _degrees(values: Floats) -> Floats:
+def degrees_of(values: Floats | float) -> Floats:
     """Degrees of ddmm.mmm or dddmm.mmm."""
     whole = np.floor(values / 100.0)
     return np.asarray(whole + (values - 100.0 * whole) / 60.0)
@@ -154,7 +154,7 @@ def _quality(letters: Octets) -> Floats:
     return np.asarray(table[letters])
 
 
-def _seconds(clock: Floats) -> Floats:
+def seconds_of_day(clock: Floats | float) -> Floats:
     """Seconds of the day of hhmmss.sss."""
     hours, minutes = np.floor(clock / 10_000.0), np.floor(clock / 100.0) % 100.0
     return np.asarray(hours * 3600.0 + minutes * 60.0 + np.round(clock - np.floor(clock / 100.0) * 100.0, 6))
@@ -164,7 +164,7 @@ def _of_rmc(rmc: Table) -> Table:
     """RMC sentences as fixes."""
     columns = {name: rmc.columns[name] for name in ("clock", "latitude", "longitude", "course", "quality", "valid")}
     columns["speed_mps"] = rmc.columns["knots"] * KNOT_MPS
-    columns["date_s"] = _each_once(rmc.columns["date"], _date_s)
+    columns["date_s"] = _each_once(rmc.columns["date"], midnight_of_date_s)
     return Table(rmc.places, rmc.lines, columns)
 
 
@@ -235,7 +235,7 @@ def _zda_dates(fixes: Table, zda: Table) -> Floats:
         return np.full(len(fixes), np.nan)
     stated = zda.columns["year"] * 10_000 + zda.columns["month"] * 100 + zda.columns["day"]
     index, found = _last_before(fixes, zda)
-    return _each_once(Table(zda.places, zda.lines, {"date": stated}).of("date", index, found), _iso_date_s)
+    return _each_once(Table(zda.places, zda.lines, {"date": stated}).of("date", index, found), midnight_of_iso_date_s)
 
 
 def _each_once(dates: Floats, of_date: Callable[[float], float]) -> Floats:
@@ -246,13 +246,13 @@ def _each_once(dates: Floats, of_date: Callable[[float], float]) -> Floats:
     return np.repeat(np.array(values, dtype=np.float64), lengths)
 
 
-def _date_s(ddmmyy: float) -> float:
+def midnight_of_date_s(ddmmyy: float) -> float:
     """Seconds since 1970 of a ddmmyy date, NaN where there is none; years 80-99 are of the last century."""
     day, month, year = int(ddmmyy // 10_000), int(ddmmyy // 100 % 100), int(ddmmyy % 100)
     return _midnight_s(year + (1900 if year >= 80 else 2000), month, day)
 
 
-def _iso_date_s(yyyymmdd: float) -> float:
+def midnight_of_iso_date_s(yyyymmdd: float) -> float:
     return _midnight_s(int(yyyymmdd // 10_000), int(yyyymmdd // 100 % 100), int(yyyymmdd % 100))
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from datetime import UTC, datetime
 from typing import Any, BinaryIO
 
@@ -11,6 +12,10 @@ from coombe_core.reading.result import ReadError, Reading, Rejection, Rejections
 
 FORMAT = "ubx"
 NAV_PVT = b"\xb5\x62\x01\x07"
+SYNC = b"\xb5\x62"
+FRAME_BYTES = 8  # of a message without payload
+LONGEST = 8192
+BLOCK_BYTES = 65_536
 MILLI = 1e-3  # millimetres, and millimetres a second
 LEAST_FIX_TYPE = 2  # 2D
 
@@ -22,17 +27,19 @@ def recognises(head: bytes) -> bool:
 
 def read(stream: BinaryIO) -> Reading:
     """Fixes of a UBX log; a rejection's line is the number of the message. Raises ReadError where no fix is left."""
-    from pyubx2 import ERR_IGNORE, UBX_PROTOCOL, UBXReader
-
     rows: list[tuple[float, ...]] = []
     numbers: list[int] = []
     rejections = Rejections()
-    reader = UBXReader(stream, protfilter=UBX_PROTOCOL, quitonerror=ERR_IGNORE)
-    for number, message in enumerate(_messages(reader), 1):
+    frames = Frames()
+    messages = (message for block in iter(lambda: stream.read(BLOCK_BYTES), b"") for message in frames.feed(block))
+    for number, message in enumerate(messages, 1):
+        if message is None:
+            rejections.append(Rejection(number, "damaged message"))
+            continue
         if message.identity != "NAV-PVT":
             continue
         try:
-            rows.append(_fix(message))
+            rows.append(fix_of(message))
             numbers.append(number)
         except (AttributeError, TypeError):
             rejections.append(Rejection(number, "NAV-PVT message of an unknown length"))
@@ -43,19 +50,46 @@ def read(stream: BinaryIO) -> Reading:
     return assemble(table[:, 0], np.array(numbers, dtype=np.int64), columns, rejections, FORMAT)
 
 
-def _messages(reader: Any) -> Any:
-    """The parsed messages; what is damaged is passed over, whatever it makes the library raise."""
-    while True:
-        try:
-            raw, message = reader.read()
-        except Exception as error:
-            if isinstance(error, MemoryError):
-                raise ReadError("the log is too large to read") from None
-            continue
-        if raw is None:
-            return
-        if message is not None:
+class Frames:
+    """Cuts octets that come in pieces of any length into messages; what lies between them is passed over."""
+
+    def __init__(self) -> None:
+        self._rest = b""
+
+    def feed(self, data: bytes) -> Iterator[Any]:
+        """Take the next octets and yield the parsed messages that they end, None for a damaged one.
+
+        A damaged message is none: the next may begin within it.
+        """
+        from pyubx2 import UBXReader
+
+        self._rest += data
+        while frame := self._next():
+            try:
+                message = UBXReader.parse(frame)
+            except Exception as error:  # the library raises many kinds for what is damaged
+                if isinstance(error, MemoryError):
+                    raise ReadError("the log is too large to read") from None
+                self._rest = frame[len(SYNC) :] + self._rest
+                message = None
             yield message
+
+    def _next(self) -> bytes | None:
+        """The next whole message by its stated length, unparsed."""
+        while True:
+            begun = self._rest.find(SYNC)
+            if begun < 0:
+                self._rest = self._rest[-1:]
+                return None
+            self._rest = self._rest[begun:]
+            size = FRAME_BYTES + int.from_bytes(self._rest[4:6], "little")
+            if size <= LONGEST:
+                break
+            self._rest = self._rest[len(SYNC) :]
+        if len(self._rest) < max(size, FRAME_BYTES):
+            return None
+        frame, self._rest = self._rest[:size], self._rest[size:]
+        return frame
 
 
 COLUMNS = (
@@ -64,7 +98,7 @@ COLUMNS = (
 )
 
 
-def _fix(message: Any) -> tuple[float, ...]:
+def fix_of(message: Any) -> tuple[float, ...]:
     """UTC seconds and the columns of one message. Raises ValueError with the reason where it holds no fix."""
     if message.fixType < LEAST_FIX_TYPE or not message.gnssFixOk:
         raise ValueError("no fix yet (NAV-PVT says that its fix is not valid)")

@@ -30,6 +30,7 @@ class State:
     power_kw: float
     charge_percent: float
     pack_temp_c: float
+    outside_temp_c: float = 15.0
 
     def signals(self) -> dict[str, dict[str, float]]:
         """Every message with its signals, in the units of the DBC."""
@@ -51,7 +52,7 @@ class State:
                 "PackPower": min(self.power_kw, 1500.0),
                 "Charge": self.charge_percent,
             },
-            "Temperatures": {"PackTemp": self.pack_temp_c, "MotorTemp": 60.0, "OutsideTemp": 15.0},
+            "Temperatures": {"PackTemp": self.pack_temp_c, "MotorTemp": 60.0, "OutsideTemp": self.outside_temp_c},
             "Mode": {"DriveMode": 2.0},
         }
 

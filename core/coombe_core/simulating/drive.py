@@ -22,6 +22,7 @@ from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 Floats = NDArray[np.float64]
 LIFT_S = 0.12  # torque fades over this when the driver lifts
+SPIN_S, SPIN_GRIP = (0.45, 0.95), 0.45  # when a spin happens, and what it leaves of the pull
 LIFT_MPS2 = 0.6  # regeneration while coasting
 
 
@@ -34,6 +35,7 @@ class Act:
     to_mps: float = 0.0
     to_m: float = 0.0
     pace_mps2: float = 1.5
+    spins: bool = False  # the driven wheels lose their grip for a moment after a launch
 
 
 @dataclass(frozen=True)
@@ -58,7 +60,9 @@ class Motion:
 
 
 @dataclass
-class _State:
+class CarState:
+    """Where a car stands in its drive."""
+
     elapsed_s: float = 0.0
     speed_mps: float = 0.0
     heading_deg: float = 0.0
@@ -67,13 +71,13 @@ class _State:
 
 def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_deg: float = 0.0) -> Motion:
     """Carry out the acts one after the other, from rest. Slope and wind are stated for the first heading."""
-    state = _State(heading_deg=heading_deg)
+    state = CarState(heading_deg=heading_deg)
     speeds: list[float] = []
     headings: list[float] = []
     runs: list[TrueRun] = []
     for act in acts:
         begun_s = state.elapsed_s
-        for _ in _steps(act, state, car, _facing(conditions, state.heading_deg - heading_deg)):
+        for _ in steps(act, state, car, facing(conditions, state.heading_deg - heading_deg)):
             speeds.append(state.speed_mps)
             headings.append(state.heading_deg)
             state.elapsed_s += STEP_S
@@ -82,7 +86,7 @@ def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_de
     return _motion(np.array(speeds), np.array(headings), conditions, heading_deg, runs)
 
 
-def _facing(conditions: Conditions, turned_deg: float) -> Conditions:
+def facing(conditions: Conditions, turned_deg: float) -> Conditions:
     """The conditions as a car meets them that has turned: on the way back, uphill is downhill."""
     along = float(np.cos(np.radians(turned_deg)))
     slope, wind = conditions.slope_percent * along, conditions.head_wind_mps * along
@@ -97,7 +101,7 @@ def _motion(speeds: Floats, headings: Floats, conditions: Conditions, out_deg: f
     return Motion(elapsed_s, speeds, np.cumsum(steps_m), 120.0 + climbed_m, headings, runs)
 
 
-def _steps(act: Act, state: _State, car: SimulatedCar, conditions: Conditions) -> Iterator[None]:
+def steps(act: Act, state: CarState, car: SimulatedCar, conditions: Conditions) -> Iterator[None]:
     """Advance the state by one step at a time until the act is done."""
     since_s, covered_m, turned_from = 0.0, 0.0, state.heading_deg
     before_mps2 = state.acceleration_mps2
@@ -113,7 +117,7 @@ def _steps(act: Act, state: _State, car: SimulatedCar, conditions: Conditions) -
             state.heading_deg = turned_from + 180.0 * min(since_s / act.seconds, 1.0)
 
 
-def _done(act: Act, state: _State, since_s: float, covered_m: float) -> bool:
+def _done(act: Act, state: CarState, since_s: float, covered_m: float) -> bool:
     if act.kind == "brake":
         return state.speed_mps <= 0.0 and since_s > 0.05
     if act.to_m:
@@ -126,13 +130,15 @@ def _done(act: Act, state: _State, since_s: float, covered_m: float) -> bool:
 
 
 def _demand(
-    act: Act, state: _State, car: SimulatedCar, conditions: Conditions, since_s: float, before_mps2: float
+    act: Act, state: CarState, car: SimulatedCar, conditions: Conditions, since_s: float, before_mps2: float
 ) -> float:
     speed = state.speed_mps
     if act.kind == "rest":
         return 0.0
     if act.kind == "launch":
         full = full_drive_mps2(car, conditions, speed) * ramp_share(car.ramp_shape, since_s, car.ramp_s)
+        if act.spins and SPIN_S[0] < since_s < SPIN_S[1]:
+            full *= SPIN_GRIP
         return full - resistance_mps2(car, conditions, speed) if speed > 0.02 or full > 0.3 else full
     if act.kind == "gentle":
         return act.pace_mps2 if act.to_mps > speed else -act.pace_mps2

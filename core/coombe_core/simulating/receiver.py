@@ -46,7 +46,7 @@ def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
     height += receiver.altitude_noise_m * _correlated(draw, elapsed_s.size, np.exp(-1.0 / (receiver.rate_hz * 10.0)))
     heading = np.interp(elapsed_s, motion.elapsed_s, motion.heading_deg)
     heading = (heading + draw.normal(size=elapsed_s.size) * 5.0 / np.maximum(true_mps, 0.1)) % 360.0
-    north_m_per_deg, east_m_per_deg = _metres_per_degree(receiver.latitude_deg)
+    north_m_per_deg, east_m_per_deg = metres_per_degree(receiver.latitude_deg)
     return Trace(
         start_utc=receiver.start_utc,
         elapsed_s=np.round(elapsed_s - elapsed_s[0], 6),
@@ -63,7 +63,7 @@ def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
     )
 
 
-def _metres_per_degree(latitude_deg: float) -> tuple[float, float]:
+def metres_per_degree(latitude_deg: float) -> tuple[float, float]:
     """How far a degree of latitude and of longitude reaches on the WGS 84 ellipsoid, near one latitude."""
     from geographiclib.geodesic import Geodesic
 
@@ -97,8 +97,8 @@ def write_nmea(trace: Trace) -> bytes:
         place = f"{_angle(trace.latitude_deg[row], 2, 'NS')},{_angle(trace.longitude_deg[row], 3, 'EW')}"
         knots, course = trace.speed_mps[row] / KNOT_MPS, trace.course_deg[row]
         quality = f"4,{trace.satellites[row]:.0f},{trace.hdop[row]:.1f},{trace.altitude_m[row]:.3f},M,47.0,M,,"
-        out.write(_sentence(f"GNRMC,{clock},A,{place},{knots:.3f},{course:.1f},{moment:%d%m%y},,,R"))
-        out.write(_sentence(f"GNGGA,{clock},{place},{quality}"))
+        out.write(sentence(f"GNRMC,{clock},A,{place},{knots:.3f},{course:.1f},{moment:%d%m%y},,,R"))
+        out.write(sentence(f"GNGGA,{clock},{place},{quality}"))
     return out.getvalue()
 
 
@@ -107,6 +107,7 @@ def _angle(degrees: float, width: int, hemispheres: str) -> str:
     return f"{int(whole):0{width}d}{share * 60:010.7f},{hemispheres[int(degrees < 0)]}"
 
 
-def _sentence(body: str) -> bytes:
+def sentence(body: str) -> bytes:
+    """A sentence with its checksum and line end."""
     checksum = reduce(lambda total, octet: total ^ octet, body.encode(), 0)
     return f"${body}*{checksum:02X}\r\n".encode()

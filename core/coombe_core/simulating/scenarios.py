@@ -8,13 +8,15 @@ from typing import Any
 
 import numpy as np
 
-from coombe_core.simulating.car import Conditions, SimulatedCar
+from coombe_core.simulating.car import STEP_S, Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, Motion, drive
 from coombe_core.simulating.receiver import Receiver, receive
 from coombe_core.timing.measure import DISTANCES_M, ROLLOUT_M, STANDARD_MEASURES, TRAP_M, Measure
 from coombe_core.trace import Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 
+Series = np.ndarray
+ROLLING_MPS = 1.0
 QUARTER_M = DISTANCES_M["1/4 mile"]
 Acts = list[Act]
 
@@ -115,14 +117,22 @@ def _true_run(simulated: Simulated, index: int, measures: Sequence[Measure]) -> 
     t = motion.elapsed_s[first:last] - motion.elapsed_s[first]
     v, s = motion.speed_mps[first:last], motion.distance_m[first:last] - motion.distance_m[first]
     start_s = float(motion.elapsed_s[first] - simulated.offset_s)
-    facts: dict[str, object] = {"kind": run.kind, "start_s": start_s}
-    if run.kind == "stop":
-        return facts | {"initial_speed_mps": float(v[0]), "measures": _true_stops(t, v, s, measures)}
-    rollout_s = _when(s, t, ROLLOUT_M)
-    return facts | {"rollout_s": rollout_s, "measures": _true_measures(t, v, s, rollout_s, measures)}
+    return {"start_s": start_s, **_true_facts(run.kind == "stop", t, v, s, measures)}
 
 
-Series = np.ndarray
+def true_pull(braked: bool, speed_mps: Sequence[float], way_m: Sequence[float]) -> dict[str, object]:
+    """The true measures of one launch or braking, from its speed and way at 1 kHz."""
+    v, s = np.array(speed_mps), np.array(way_m)
+    return _true_facts(braked, np.arange(v.size) * STEP_S, v, s, STANDARD_MEASURES)
+
+
+def _true_facts(braked: bool, t: Series, v: Series, s: Series, measures: Sequence[Measure]) -> dict[str, object]:
+    if braked:
+        return {"kind": "stop", "initial_speed_mps": float(v[0]), "measures": _true_stops(t, v, s, measures)}
+    rolling = v[0] > ROLLING_MPS
+    rollout_s = None if rolling else _when(s, t, ROLLOUT_M)
+    rows = _true_measures(t, v, s, rollout_s, [m for m in measures if not (rolling and m.from_rest)])
+    return {"kind": "rolling" if rolling else "standing", "rollout_s": rollout_s, "measures": rows}
 
 
 def _when(levels: Series, t: Series, level: float) -> float | None:
