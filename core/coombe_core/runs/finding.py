@@ -85,6 +85,16 @@ class RunFinder:
         """Whether a pull, or what may become one, is under way."""
         return bool(self._pull)
 
+    @property
+    def pull_began_s(self) -> float | None:
+        """When the pull under way, or what may become one, began."""
+        return self._pull[0][0] if self._pull else None
+
+    @property
+    def pull_from_mps(self) -> float:
+        """The speed that the pull under way began at."""
+        return self._pull[0][1] if self._pull else 0.0
+
     def feed(self, elapsed_s: float, speed_mps: float) -> Iterator[FoundRun]:
         """Take the next fix and yield the run that it ends, if any."""
         if elapsed_s - self._last_s > GAP_S:
