@@ -3,24 +3,35 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from coombe_core.analysis import AFTER_S, BEFORE_S, Request, time_found
 from coombe_core.runs.finding import GAP_S, FoundRun, RunFinder
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 
+if TYPE_CHECKING:
+    from coombe_core.bus.aligning import AlignedBus
+
+MOST_PIECES = 512
 KEPT_S = 900.0  # no run that can be timed is longer than this
+
+
+def _no_bus(trace: Trace) -> None:
+    """A car whose bus nobody listens to."""
 
 
 class LiveTiming:
     """Takes pieces of a trace in the order of time and gives each run once its result is final.
 
     A run is final when the fixes up to 2 s after its end are in, or the log has ended; pieces may be of any length and
-    must lie on one time axis.
+    must lie on one time axis. `bus` is asked for the car's bus beside a trace when a run is to be timed; `request` may
+    be changed between pieces.
     """
 
-    def __init__(self, request: Request | None = None) -> None:
-        self._request = request or Request()
+    def __init__(self, request: Request | None = None, bus: Callable[[Trace], AlignedBus | None] = _no_bus) -> None:
+        self.request = request or Request()
+        self._bus = bus
         self._finder = RunFinder()
         self._pieces: list[Trace] = []
         self._waiting: list[FoundRun] = []
@@ -31,6 +42,8 @@ class LiveTiming:
         if not len(piece):
             return []
         self._pieces.append(piece)
+        if len(self._pieces) > MOST_PIECES:
+            self._pieces = [Trace.joined(self._pieces).between(self._needed_s(), float("inf"))]
         for elapsed_s, speed_mps in zip(piece.elapsed_s.tolist(), piece.speed_mps.tolist(), strict=True):
             self._waiting.extend(self._finder.feed(elapsed_s, speed_mps))
             self._now_s = elapsed_s
@@ -41,6 +54,10 @@ class LiveTiming:
         self._waiting.extend(self._finder.finish())
         return self._final(lambda found: True)
 
+    def near(self, run: TimedRun) -> Trace:
+        """The fixes that a run which was just given rests on."""
+        return Trace.joined(self._pieces).between(run.start_s - BEFORE_S, run.end_s + AFTER_S)
+
     def _final(self, is_final: Callable[[FoundRun], bool]) -> list[TimedRun]:
         ready = [found for found in self._waiting if is_final(found)]
         if not ready:
@@ -49,11 +66,17 @@ class LiveTiming:
         self._waiting = [found for found in self._waiting if not is_final(found)]
         trace = Trace.joined(self._pieces)
         self._pieces = [trace]
-        timed = [time_found(trace, found, self._request) for found in sorted(ready, key=lambda found: found.start_s)]
+        bus = self._bus(trace)
+        timed = [
+            time_found(trace, found, self.request, bus) for found in sorted(ready, key=lambda found: found.start_s)
+        ]
         self._forget()
         return [run for run in timed if run]
 
     def _forget(self) -> None:
         """Let fixes go that no run can need any more."""
-        needed_s = min([self._now_s - KEPT_S, *(found.start_s for found in self._waiting)]) - BEFORE_S - GAP_S
+        needed_s = self._needed_s()
         self._pieces = [piece for piece in self._pieces if piece.elapsed_s[-1] >= needed_s]
+
+    def _needed_s(self) -> float:
+        return min([self._now_s - KEPT_S, *(found.start_s for found in self._waiting)]) - BEFORE_S - GAP_S

@@ -11,29 +11,17 @@ from django.db import IntegrityError, transaction
 from accounts.models import User
 from cars.models import SetUp
 from coombe_core import __version__
-from coombe_core.air import Air
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
-from coombe_core.columnar import pack
-from coombe_core.correction import Correction
-from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
 from coombe_core.reading.parquet import read_own
 from coombe_core.reading.result import BusError
-from coombe_core.road_load import RoadLoad
-from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import parse_measure
-from coombe_core.timing.ramp_pool import LaunchRamps
 from coombe_core.timing.result import Measured as CoreMeasured
-from coombe_core.timing.result import TimedRun
-from coombe_core.trace import Trace
-from coombe_core.writing import to_parquet
-from courses.models import Course, Direction
 from runs import car_bus, layouts, store
 from runs.car_bus import BusUpload
 from runs.errors import Conflict
-from runs.models import Edit, Flag, Log, Measured, Rejection, Run, RunTrace, Split, Validity, number, u95
+from runs.models import Edit, Log, Rejection, Run, Validity
+from runs.storing import add_run, request_for
 
-BEFORE_S = 5.0
-AFTER_S = 2.0
 UNKNOWN_NAME = "log"
 
 
@@ -61,7 +49,7 @@ def import_log(
     the log can't be read, BusError where the bus log can't or shows another drive.
     """
     known_bus = bus.read() if bus else None
-    request = replace(_request(set_up, conditions), layout=layout or layouts.remembered(data), bus=known_bus)
+    request = replace(request_for(set_up, conditions), layout=layout or layouts.remembered(data), bus=known_bus)
     analysis = analyse_log(data, request)
     if layout:
         layouts.remember(data, layout, person)
@@ -77,32 +65,12 @@ def import_log(
             if bus and analysis.bus:
                 car_bus.record(log, replace(bus, name=_plain(bus.name)), bus_sha256, analysis.bus)
             for timed in analysis.runs:
-                _add_run(log, timed, analysis, set_up, conditions)
+                add_run(log, timed, analysis.reading.trace, analysis.bus, set_up, conditions)
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
             return Imported(known, already=True)
         raise
     return Imported(log, already=False)
-
-
-def _request(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
-    """What is known of the runs beside the log: the surveyed course, the car, and the wind."""
-    car = set_up.car
-    load = RoadLoad.of(car.test_mass_kg, car.cda_m2, car.rolling_coefficient) if car.test_mass_kg else None
-    air = Air(wind_mps=conditions.get("wind_mps") or 0.0, wind_from_deg=conditions.get("wind_from_deg") or 0.0)
-    return Request(
-        surveyed=_surveyed(conditions.get("course")),
-        correction=Correction(slope=True, air=air, road_load=load),
-        stated_power_w=car.power_kw * 1000.0 if car.power_kw else None,
-    )
-
-
-def _surveyed(course: Course | None) -> SurveyedCourse | None:
-    if course is None or course.slope_percent is None:
-        return None
-    stations = list(course.stations.values_list("way_m", "height_m"))
-    profile = Profile.of(stations) if len(stations) > 1 else None
-    return SurveyedCourse(Value(course.slope_percent, course.slope_u95_percent or 0.0), course.heading_deg, profile)
 
 
 def _known(sha256: str) -> Log | None:
@@ -134,72 +102,6 @@ def _plain(name: str) -> str:
     """A file name without folders and control characters, short enough to keep."""
     last = name.replace("\\", "/").rsplit("/", 1)[-1]
     return "".join(c for c in last if c.isprintable())[:255] or UNKNOWN_NAME
-
-
-def _add_run(log: Log, timed: TimedRun, analysis: Analysis, set_up: SetUp, conditions: Mapping[str, Any]) -> None:
-    trace, bus = analysis.reading.trace, analysis.bus
-    if bus:
-        conditions = car_bus.filled_in(bus, timed, conditions)
-    driven = trace.between(timed.start_s, timed.end_s)
-    run = Run.objects.create(
-        log=log,
-        set_up=set_up,
-        kind=timed.kind,
-        start_utc=trace.utc_at(timed.start_s),
-        start_s=timed.start_s,
-        complete=timed.complete,
-        slope_percent=number(timed.slope_percent),
-        slope_u95_percent=u95(timed.slope_percent),
-        peak_acceleration_g=timed.peak_acceleration_g.value,
-        peak_acceleration_u95_g=timed.peak_acceleration_g.u95,
-        mean_acceleration_g=number(timed.mean_acceleration_g),
-        mean_acceleration_u95_g=u95(timed.mean_acceleration_g),
-        rollout_s=number(timed.rollout_s),
-        rollout_u95_s=u95(timed.rollout_s),
-        heading_deg=mean_heading_deg(driven),
-        noise_mps=timed.noise_mps,
-        launch_ramps=_as_json(timed.launch_ramps),
-        **_as_driven(conditions, driven),
-    )
-    _add_results(run, timed)
-    fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
-    said = car_bus.sampled(bus, timed) if bus else None
-    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)), bus=said)
-
-
-def _add_results(run: Run, timed: TimedRun) -> None:
-    """Measures, splits and flags of a run."""
-    Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
-    Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
-    Flag.objects.bulk_create(
-        Flag(
-            run=run,
-            code=flag.code,
-            severity=flag.severity,
-            message=flag.message,
-            excludes=flag.excludes,
-            since_s=None if flag.at_s is None else flag.at_s - timed.start_s,
-        )
-        for flag in timed.flags
-    )
-
-
-def _as_json(ramps: LaunchRamps | None) -> dict[str, list[float]] | None:
-    if ramps is None:
-        return None
-    return {"weights": ramps.weights.round(9).tolist(), "later_s": ramps.later_s.round(6).tolist()}
-
-
-def _as_driven(conditions: Mapping[str, Any], driven: Trace) -> Mapping[str, Any]:
-    """The conditions with the direction that a run took along its course; one that went back has the other course."""
-    course: Course | None = conditions.get("course")
-    if course is None:
-        return conditions
-    if not is_other_way(course.heading_deg, driven):
-        return {**conditions, "direction": course.direction}
-    other = Direction.BACK if course.direction == Direction.OUT else Direction.OUT
-    back = Course.objects.filter(name=course.name, direction=other).first()
-    return {**conditions, "course": back, "direction": other}
 
 
 def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User) -> Run:

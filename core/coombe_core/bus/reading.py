@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import logging
 import re
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, BinaryIO
@@ -77,25 +77,30 @@ def recognises(head: bytes) -> str | None:
     return None
 
 
+def load_dbc(dbc: str | None = None) -> dict[int, Any]:
+    """The messages of a DBC by identifier, of Coombe's own where none is given. Raises BusError where it is none."""
+    import cantools
+
+    try:
+        database: Any = cantools.database.load_string(dbc or OWN_DBC.read_text(), database_format="dbc")
+    except Exception as error:
+        raise BusError(f"the DBC can't be read: {str(error)[:120]}") from None
+    return {message.frame_id: message for message in database.messages}
+
+
 def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
     """Read and decode a bus log, with Coombe's own DBC where none is given.
 
     Raises BusError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
     """
-    import cantools
-
     data = stream.read()
     found = recognises(data[:HEAD_BYTES])
     if found is None:
         raise BusError("no car-bus log that Coombe knows (candump, ASC or BLF)")
-    try:
-        database: Any = cantools.database.load_string(dbc or OWN_DBC.read_text(), database_format="dbc")
-    except Exception as error:
-        raise BusError(f"the DBC can't be read: {str(error)[:120]}") from None
+    known = load_dbc(dbc)
     rejections: list[Rejection] = []
     samples: dict[str, list[tuple[float, float]]] = {}
     modes: list[tuple[float, str]] = []
-    known = {message.frame_id: message for message in database.messages}
     for number, (time_s, frame_id, payload) in enumerate(_frames(data, found, rejections), 1):
         if frame_id not in known:
             continue
@@ -104,22 +109,29 @@ def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
         except Exception as error:
             rejections.append(Rejection(number, f"frame {frame_id:X} can't be decoded: {str(error)[:80]}"))
             continue
-        _keep(time_s, signals, samples, modes)
+        for channel, value in channels_of(signals):
+            samples.setdefault(channel, []).append((time_s, value))
+        modes.extend((time_s, mode) for mode in modes_of(signals))
     if not samples:
         raise BusError("nothing in this bus log is known to the DBC")
     return BusLog(found, {name: _channel(rows) for name, rows in samples.items()}, modes, rejections)
 
 
-def _keep(
-    time_s: float, signals: Any, samples: dict[str, list[tuple[float, float]]], modes: list[tuple[float, str]]
-) -> None:
+def channels_of(signals: Mapping[str, Any]) -> Iterator[tuple[str, float]]:
+    """The channels that decoded signals give, in SI units."""
     for name, value in signals.items():
-        plain = name.replace("_", "").lower()
-        if plain == MODE:
-            modes.append((time_s, str(value)))
-        elif plain in SIGNALS:
-            channel, factor = SIGNALS[plain]
-            samples.setdefault(channel, []).append((time_s, float(value) * factor))
+        known = SIGNALS.get(_plain(name))
+        if known:
+            yield known[0], float(value) * known[1]
+
+
+def modes_of(signals: Mapping[str, Any]) -> list[str]:
+    """The drive mode among decoded signals, if it is there."""
+    return [str(value) for name, value in signals.items() if _plain(name) == MODE]
+
+
+def _plain(name: str) -> str:
+    return name.replace("_", "").lower()
 
 
 def _channel(rows: list[tuple[float, float]]) -> Channel:

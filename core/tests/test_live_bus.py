@@ -1,0 +1,78 @@
+"""The bus as its frames come in: the same channels as in the log that they make, and a memory with an end."""
+
+from __future__ import annotations
+
+import io
+from unittest import TestCase
+
+import numpy as np
+from drives import simulated
+
+from coombe_core.bus.aligning import align
+from coombe_core.bus.live import KEPT_S, LiveBus
+from coombe_core.bus.reading import read_bus
+from coombe_core.live import LiveTiming
+from coombe_core.simulating.car import SimulatedCar
+from coombe_core.simulating.car_bus import frames, write_bus
+from coombe_core.trace import Trace
+
+
+class LiveBusTest(TestCase):
+    def setUp(self):
+        self.made = simulated("clean-run")
+        self.sent = list(frames(self.made.motion, SimulatedCar(), 500.0, 91.0, 40.0, slip=0.3))
+
+    def listened(self) -> LiveBus:
+        bus = LiveBus()
+        for frame in self.sent:
+            bus.feed(*frame)
+        return bus
+
+    def test_frames_that_come_in_are_the_log_that_they_make(self):
+        live, logged = self.listened().log(), read_bus(io.BytesIO(write_bus("candump", iter(self.sent))))
+        self.assertEqual(live.channels.keys(), logged.channels.keys())
+        for name, channel in live.channels.items():
+            np.testing.assert_array_equal(channel.value, logged.channels[name].value)
+        self.assertEqual(live.modes[0][1], logged.modes[0][1])
+
+    def test_the_last_word_of_every_channel_is_known(self):
+        bus = self.listened()
+        self.assertAlmostEqual(bus.latest["charge_percent"], 91.0, delta=0.1)
+        self.assertEqual((bus.latest["pack_temp_c"], bus.mode), (40.0, "Sport"))
+
+    def test_frames_of_others_and_damaged_ones_are_left_out(self):
+        bus = LiveBus()
+        self.assertFalse(bus.feed(0.0, 0x7FF, b"\0" * 8))
+        self.assertFalse(bus.feed(0.0, 0x310, b"\0"))
+        self.assertIsNone(bus.log())
+
+    def test_only_the_last_minutes_are_kept(self):
+        bus = LiveBus()
+        payload = self.sent[2][2]
+        for second in range(int(5 * KEPT_S)):
+            bus.feed(float(second), self.sent[2][1], payload)
+        times = bus.log().channels["charge_percent"].time_s
+        self.assertLessEqual(times[-1] - times[0], 2 * KEPT_S)
+        self.assertGreaterEqual(times[-1] - times[0], KEPT_S - 1)
+
+    def test_a_live_run_draws_on_the_bus_beside_it(self):
+        bus = self.listened()
+
+        def beside(trace: Trace):
+            return align(bus.log(), trace)
+
+        timing = LiveTiming(bus=beside)
+        runs = timing.feed(self.made.trace) + timing.finish()
+        self.assertIn("wheel_spin", [flag.code for flag in runs[0].flags])
+
+
+class MemoryTest(TestCase):
+    def test_a_long_rest_keeps_only_the_fixes_that_a_run_may_need(self):
+        rest = simulated("clean-run").trace.between(0.0, 1.0)
+        timing = LiveTiming()
+        for second in range(3 * 900):
+            shifted = Trace(**{**vars(rest), "elapsed_s": rest.elapsed_s + 1.001 * second})
+            timing.feed(shifted)
+        kept = sum(len(piece) for piece in timing._pieces)
+        self.assertLess(kept, 2 * 930 * 26)
+        self.assertLessEqual(len(timing._pieces), 513)
