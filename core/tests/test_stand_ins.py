@@ -9,12 +9,12 @@ from unittest import TestCase
 import can
 import cantools
 from serial import serial_for_url
-from stand_in import Running, running
 
 from coombe_core.air import read_metar
 from coombe_core.bus.reading import OWN_DBC
 from coombe_core.live import LiveTiming
 from coombe_core.reading.streaming import StreamReader
+from coombe_core.simulating.in_thread import Running, running
 from coombe_core.timing.result import TimedRun
 
 PACE = 12.0

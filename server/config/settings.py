@@ -47,6 +47,7 @@ INSTALLED_APPS = [
     "plans",
     "days",
     "comparisons",
+    "recording",
     "demo",
 ]
 
@@ -138,6 +139,7 @@ STORAGES = {
 }
 WHITENOISE_KEEP_ONLY_HASHED_FILES = False
 
+SPOOL = VAR / "spool"
 MAX_LOG_BYTES = int(os.environ.get("COOMBE_MAX_LOG_BYTES", 200 * 1024**2))
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 

@@ -12,6 +12,8 @@ from comparisons.api import ComparisonViewSet
 from courses.api import CourseViewSet
 from days.api import CheckItemViewSet, PlannedRunViewSet, TestDayViewSet
 from plans.api import PlanViewSet
+from recording.api import RecorderViewSet
+from recording.live import live
 from runs.api import LogViewSet, RunViewSet
 
 router = SimpleRouter()
@@ -26,11 +28,13 @@ router.register("planned-runs", PlannedRunViewSet, basename="planned-run")
 router.register("check-items", CheckItemViewSet, basename="check-item")
 router.register("logs", LogViewSet, basename="log")
 router.register("runs", RunViewSet, basename="run")
+router.register("recorders", RecorderViewSet, basename="recorder")
 router.register("comparisons", ComparisonViewSet, basename="comparison")
 
 urlpatterns = [
     path("api/session/", SessionView.as_view(), name="session"),
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
+    path("api/recorders/<int:pk>/live/", live, name="live"),
     path("api/", include(router.urls)),
     path("admin/", admin.site.urls),
     re_path(r"^(?!api/|static/|admin/)", TemplateView.as_view(template_name="index.html"), name="web"),

@@ -60,9 +60,12 @@ class ClockName(models.TextChoices):
 
 
 class Log(models.Model):
-    """One uploaded log: its bytes lie in the store under `sha256`, unchanged."""
+    """One log, uploaded or recorded: its bytes lie in the store under `sha256`, unchanged.
 
-    sha256 = models.CharField(max_length=64, unique=True)
+    While it is being recorded it has no hash, and its bytes lie in the recorder's spool.
+    """
+
+    sha256 = models.CharField(max_length=64, unique=True, null=True)  # noqa: DJ001 - two logs may lack it
     name = models.CharField(max_length=255)
     size_bytes = models.PositiveBigIntegerField()
     format = models.CharField(max_length=12)

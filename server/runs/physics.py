@@ -6,7 +6,14 @@ from typing import Any
 
 import numpy as np
 
-from coombe_core.air import Air, air_density_kg_m3, density_altitude_m, read_metar, station_pressure_hpa
+from coombe_core.air import (
+    Air,
+    WeatherReport,
+    air_density_kg_m3,
+    density_altitude_m,
+    read_metar,
+    station_pressure_hpa,
+)
 from coombe_core.columnar import unpack
 from coombe_core.correction import Correction, corrected
 from coombe_core.power.wheel import WheelPower, wheel_power
@@ -30,10 +37,13 @@ def weather_of(run: Run, report: str) -> dict[str, float | None]:
 
     Raises ValueError with a sentence where it is no such line.
     """
-    told = read_metar(report)
     heights_m = unpack(bytes(run.trace.fixes))["altitude_m"]
     known = heights_m[np.isfinite(heights_m)]
-    height_m = float(np.median(known)) if known.size else 0.0
+    return conditions_of(read_metar(report), float(np.median(known)) if known.size else 0.0)
+
+
+def conditions_of(told: WeatherReport, height_m: float) -> dict[str, float | None]:
+    """The conditions that a weather report states, with the pressure at a height."""
     pressure = None if told.sea_level_hpa is None else station_pressure_hpa(told.sea_level_hpa, height_m)
     found = {
         "outside_temp_c": told.temp_c,

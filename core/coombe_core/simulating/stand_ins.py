@@ -27,6 +27,7 @@ HOST = "127.0.0.1"
 BUS_PERIODS_S = {"Motion": 0.02, "WheelSpeeds": 0.02, "Pack": 0.1, "Temperatures": 1.0, "Mode": 1.0}
 BUS_CLOCK_AHEAD_S = 0.37  # the adapter's clock is not the receiver's
 MAST_S = 10.0
+GREETED_S = 0.1  # clients expect the last greeting to come alone
 MOST_UNSENT_BYTES = 1 << 20
 MOST_TRUTHS = 500
 
@@ -159,10 +160,15 @@ class StandIns:
 
     async def _bus(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         """The greeting of socketcand, then every frame."""
-        writer.write(b"< hi >")
-        for _ in ("open", "rawmode"):
-            await reader.readuntil(b">")
-            writer.write(b"< ok >")
+        try:
+            writer.write(b"< hi >")
+            for _ in ("open", "rawmode"):
+                await reader.readuntil(b">")
+                writer.write(b"< ok >")
+        except (OSError, EOFError):  # a listener that only looks whether somebody is here
+            writer.close()
+            return
+        await asyncio.sleep(GREETED_S)
         self._lines["bus"].add(writer)
 
     async def _orders(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:

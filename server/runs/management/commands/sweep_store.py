@@ -17,7 +17,7 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Sweep and say how many files went, if any."""
-        named = [set(model.objects.values_list("sha256", flat=True)) for model in (Log, BusRecord)]
-        removed = sweep(set.union(*named))
+        named = {sha256 for model in (Log, BusRecord) for sha256 in model.objects.values_list("sha256", flat=True)}
+        removed = sweep({sha256 for sha256 in named if sha256})
         if removed:
             self.stdout.write(f"{removed} stored files without a log removed")

@@ -577,6 +577,128 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recorders/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The recorders, one a test car. */
+        get: operations["recorders_list"];
+        put?: never;
+        /** @description The recorders, one a test car. */
+        post: operations["recorders_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorders/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The recorders, one a test car. */
+        get: operations["recorders_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description The recorders, one a test car. */
+        delete: operations["recorders_destroy"];
+        options?: never;
+        head?: never;
+        /** @description The recorders, one a test car. */
+        patch: operations["recorders_partial_update"];
+        trace?: never;
+    };
+    "/api/recorders/{id}/press/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description A key of the strip screen; one that is sent again acts once. */
+        post: operations["recorders_press_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorders/{id}/stand-in/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description An order to the stand-ins; an empty one asks how they stand. */
+        post: operations["recorders_stand_in_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorders/{id}/start/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Record, under the name of whoever starts it. */
+        post: operations["recorders_start_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorders/{id}/stop/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description End the recording. */
+        post: operations["recorders_stop_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recorders/{id}/strip/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What a strip screen shows beside what it is told live. */
+        get: operations["recorders_strip_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/": {
         parameters: {
             query?: never;
@@ -826,6 +948,15 @@ export interface paths {
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /**
+         * @description * `keep` - Keep
+         *     * `void` - Void
+         *     * `conditions` - Conditions
+         *     * `skip` - Skip
+         *     * `undo` - Undo
+         * @enum {string}
+         */
+        ActionEnum: "keep" | "void" | "conditions" | "skip" | "undo";
         /** @description What a plan says about itself. */
         Advice: {
             size: components["schemas"]["Size"] | null;
@@ -1024,6 +1155,12 @@ export interface components {
             hottest_pack_c?: number | null;
             notes?: string;
         };
+        /**
+         * @description * `not listening` - the recorder was not listening
+         *     * `no fix` - the receiver sent no fix
+         * @enum {string}
+         */
+        CauseEnum: "not listening" | "no fix";
         /**
          * @description * `as delivered` - As Delivered
          *     * `software update` - Software
@@ -1407,6 +1544,17 @@ export interface components {
          */
         Direction: "out" | "back";
         /**
+         * @description * `launch` - launch
+         *     * `jump` - jump
+         *     * `lift early` - lift early
+         *     * `spin` - spin
+         *     * `roll-on` - roll-on
+         *     * `stop` - stop
+         *     * `series of stops` - series of stops
+         * @enum {string}
+         */
+        DriveEnum: "launch" | "jump" | "lift early" | "spin" | "roll-on" | "stop" | "series of stops";
+        /**
          * @description * `front` - Front
          *     * `rear` - Rear
          *     * `all` - All
@@ -1442,6 +1590,14 @@ export interface components {
              * @description where it happened, after first movement or brake onset
              */
             since_s?: number | null;
+        };
+        /** @description A time without fixes. */
+        Gap: {
+            /** Format: double */
+            from_s: number;
+            /** Format: double */
+            to_s: number;
+            cause: components["schemas"]["CauseEnum"];
         };
         /** @description The few values of a measure that a table shows. */
         Headline: {
@@ -1523,6 +1679,18 @@ export interface components {
         KeepRequest: {
             revision: number;
         };
+        /** @description A key as a page sends it; `id` is made by the page, once for each key. */
+        KeyRequest: {
+            /** Format: uuid */
+            id: string;
+            action: components["schemas"]["ActionEnum"];
+            /** Format: date-time */
+            pressed_at: string;
+            run?: number | null;
+            reason?: components["schemas"]["VoidReason"];
+            note?: string;
+            conditions?: components["schemas"]["RunChangeRequest"];
+        };
         /** @description A parameter that was learned or assumed, with the ends of its 95 % interval (null where it is open). */
         Learned: {
             /** Format: double */
@@ -1542,7 +1710,7 @@ export interface components {
             /** @description The log's runs in the order of time. */
             readonly run_ids: number[];
             readonly bus: components["schemas"]["Bus"] | null;
-            sha256: string;
+            sha256?: string | null;
             name: string;
             /** Format: int64 */
             size_bytes: number;
@@ -1651,6 +1819,22 @@ export interface components {
          * @enum {string}
          */
         OrderEnum: "alternating" | "ABBA" | "blocked" | "randomised";
+        /** @description What the stand-ins are asked to do. */
+        OrderRequest: {
+            drive?: components["schemas"]["DriveEnum"];
+            /** @description make the car what the next run's set-up says */
+            set_up?: boolean;
+            /** Format: double */
+            charge_percent?: number;
+            /** Format: double */
+            pack_temp_c?: number;
+            /** Format: double */
+            head_wind_mps?: number;
+            /** Format: double */
+            drop_out_s?: number;
+            /** Format: double */
+            rate_hz?: number;
+        };
         /** @description A run's fitted speed from the clock's zero. */
         Overlay: {
             run: number;
@@ -1825,6 +2009,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["PlanRow"][];
+        };
+        PaginatedRecorderList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Recorder"][];
         };
         PaginatedRunRowList: {
             /** @example 123 */
@@ -2031,6 +2230,29 @@ export interface components {
             state?: components["schemas"]["StepState"];
             run?: number | null;
             note?: string;
+        };
+        /** @description A recorder's devices and what it records for. */
+        PatchedRecorderRequest: {
+            name?: string;
+            set_up?: number;
+            course?: number | null;
+            day?: number | null;
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** @description a serial port such as /dev/ttyACM0, or socket://host:port */
+            receiver?: string;
+            /** Format: int64 */
+            baud_rate?: number;
+            /** @description a python-can interface such as socketcan */
+            bus_interface?: string;
+            /** @description can0; host:port/can0 for socketcand */
+            bus_channel?: string;
+            /** @description decodes the bus; Coombe's own where empty */
+            dbc?: string;
+            /** @description socket://host:port of a mast that sends METAR lines */
+            mast?: string;
+            /** @description host:port of a stand-in's driver */
+            stand_in?: string;
         };
         /** @description Changed conditions or set-up, with the revision that they were read at. */
         PatchedRunChangeRequest: {
@@ -2374,6 +2596,14 @@ export interface components {
             pack: components["schemas"]["PackPower"] | null;
             missing: string;
         };
+        /** @description A key as it acted. */
+        Press: {
+            /** Format: uuid */
+            id: string;
+            action: components["schemas"]["ActionEnum"];
+            run?: number | null;
+            undone?: boolean;
+        };
         /** @description How far an arm has come. */
         Progress: {
             arm: string;
@@ -2397,6 +2627,60 @@ export interface components {
             low95: number | null;
             /** Format: double */
             high95: number | null;
+        };
+        /** @description A recorder's devices and what it records for. */
+        Recorder: {
+            readonly id: number;
+            name: string;
+            set_up: number;
+            readonly set_up_name: string;
+            readonly car: number;
+            readonly car_name: string;
+            course?: number | null;
+            readonly course_name: string | null;
+            day?: number | null;
+            readonly question: string | null;
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** @description a serial port such as /dev/ttyACM0, or socket://host:port */
+            receiver: string;
+            /** Format: int64 */
+            baud_rate?: number;
+            /** @description a python-can interface such as socketcan */
+            bus_interface?: string;
+            /** @description can0; host:port/can0 for socketcand */
+            bus_channel?: string;
+            /** @description decodes the bus; Coombe's own where empty */
+            dbc?: string;
+            /** @description socket://host:port of a mast that sends METAR lines */
+            mast?: string;
+            /** @description host:port of a stand-in's driver */
+            stand_in?: string;
+            /** @description whether it should record */
+            readonly wanted: boolean;
+        };
+        /** @description A recorder's devices and what it records for. */
+        RecorderRequest: {
+            name: string;
+            set_up: number;
+            course?: number | null;
+            day?: number | null;
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            /** @description a serial port such as /dev/ttyACM0, or socket://host:port */
+            receiver: string;
+            /** Format: int64 */
+            baud_rate?: number;
+            /** @description a python-can interface such as socketcan */
+            bus_interface?: string;
+            /** @description can0; host:port/can0 for socketcand */
+            bus_channel?: string;
+            /** @description decodes the bus; Coombe's own where empty */
+            dbc?: string;
+            /** @description socket://host:port of a mast that sends METAR lines */
+            mast?: string;
+            /** @description host:port of a stand-in's driver */
+            stand_in?: string;
         };
         /** @description A line that was left out. */
         Rejection: {
@@ -2567,6 +2851,48 @@ export interface components {
             readonly course: number | null;
             readonly log: number;
             readonly set_up: number;
+        };
+        /** @description Changed conditions or set-up, with the revision that they were read at. */
+        RunChangeRequest: {
+            revision: number;
+            set_up?: number;
+            /** Format: double */
+            charge_before_percent?: number | null;
+            /** Format: double */
+            charge_after_percent?: number | null;
+            /** Format: double */
+            pack_temp_before_c?: number | null;
+            /** Format: double */
+            pack_temp_after_c?: number | null;
+            drive_mode?: string;
+            launch_aid?: boolean | null;
+            climate_on?: boolean | null;
+            occupants?: number | null;
+            /** Format: double */
+            load_kg?: number | null;
+            course?: number | null;
+            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
+            driver?: string;
+            receiver?: string;
+            receiver_mount?: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            /** Format: double */
+            pressure_hpa?: number | null;
+            /** Format: double */
+            humidity_percent?: number | null;
+            /** Format: double */
+            wind_mps?: number | null;
+            /** Format: double */
+            wind_from_deg?: number | null;
+            surface?: components["schemas"]["Surface"] | components["schemas"]["BlankEnum"];
+            /** Format: double */
+            surface_temp_c?: number | null;
+            /** Format: double */
+            brake_temp_c?: number | null;
+            /** Format: double */
+            odometer_km?: number | null;
+            notes?: string;
         };
         /**
          * @description * `standing` - standing start
@@ -2818,6 +3144,21 @@ export interface components {
             /** Format: double */
             distance_u95_m: number;
         };
+        /** @description How the stand-ins stand. */
+        StandIn: {
+            idle: boolean;
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            pack_temp_c: number;
+            /** Format: double */
+            head_wind_mps: number;
+            /** Format: double */
+            rate_hz: number;
+            /** Format: double */
+            pace: number;
+            intents: string[];
+        };
         /** @description A height along the course. */
         Station: {
             /** Format: double */
@@ -2846,6 +3187,31 @@ export interface components {
          * @enum {string}
          */
         StepState: "open" | "done" | "skipped";
+        /** @description All that a strip screen needs beside what it is told live. */
+        Strip: {
+            recorder: components["schemas"]["Recorder"];
+            readonly next: components["schemas"]["PlannedRun"] | null;
+            /** @description How many runs the day still wants. */
+            readonly steps_open: number;
+            /** @description How many runs of the day are driven. */
+            readonly steps_done: number;
+            readonly window: components["schemas"]["Window"] | null;
+            /**
+             * Format: double
+             * @description How long brakes and pack are to cool before the next run.
+             */
+            readonly cooling_min: number;
+            readonly last_run: components["schemas"]["Run"] | null;
+            readonly last_stop: components["schemas"]["Run"] | null;
+            readonly undoable: components["schemas"]["Press"] | null;
+            readonly gaps: components["schemas"]["Gap"][];
+            /**
+             * Format: double
+             * @description What a run costs, as far as it is known.
+             */
+            readonly charge_per_run_percent: number;
+            readonly reasons: components["schemas"]["VoidReason"][];
+        };
         /** @description What the run needs of the strip, part by part, and what would fit. */
         StripCheck: {
             fits: boolean;
@@ -2981,6 +3347,17 @@ export interface components {
             wind_mps: number | null;
             /** Format: double */
             wind_from_deg: number | null;
+        };
+        /** @description The band of charge and pack temperature that the plan allows. */
+        Window: {
+            /** Format: double */
+            low_charge_percent: number;
+            /** Format: double */
+            high_charge_percent: number;
+            /** Format: double */
+            low_pack_temp_c: number;
+            /** Format: double */
+            high_pack_temp_c: number;
         };
     };
     responses: never;
@@ -4436,6 +4813,240 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reminder"][];
+                };
+            };
+        };
+    };
+    recorders_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedRecorderList"];
+                };
+            };
+        };
+    };
+    recorders_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RecorderRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorder"];
+                };
+            };
+        };
+    };
+    recorders_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorder"];
+                };
+            };
+        };
+    };
+    recorders_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    recorders_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedRecorderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recorder"];
+                };
+            };
+        };
+    };
+    recorders_press_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strip"];
+                };
+            };
+        };
+    };
+    recorders_stand_in_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["OrderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandIn"];
+                };
+            };
+        };
+    };
+    recorders_start_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strip"];
+                };
+            };
+        };
+    };
+    recorders_stop_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strip"];
+                };
+            };
+        };
+    };
+    recorders_strip_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recorder. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Strip"];
                 };
             };
         };

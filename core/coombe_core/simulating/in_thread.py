@@ -1,4 +1,4 @@
-"""Stand-ins in a thread of the test, and what a person would do with them."""
+"""Stand-ins in a thread of this process, for tests and trials."""
 
 from __future__ import annotations
 
@@ -35,10 +35,17 @@ class Running:
         ):
             text.write(json.dumps(order) + "\n")
             text.flush()
-            return json.loads(text.readline())
+            answer: dict[str, Any] = json.loads(text.readline())
+            return answer
+
+    @property
+    def truths(self) -> list[dict[str, Any]]:
+        """What really happened so far."""
+        return self.made.truths
 
     @property
     def receiver_url(self) -> str:
+        """Where pyserial finds the receiver."""
         return f"socket://127.0.0.1:{self.ports.receiver}"
 
 

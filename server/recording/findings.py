@@ -1,0 +1,95 @@
+"""From octets to glances, runs and gaps: the core's readers and timing, as one recording needs them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+import numpy as np
+
+from coombe_core.analysis import Request
+from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
+from coombe_core.bus.live import LiveBus
+from coombe_core.live import LiveTiming
+from coombe_core.reading import ReadError, read_log
+from coombe_core.reading.streaming import StreamReader
+from coombe_core.timing.result import TimedRun
+from coombe_core.trace import Trace
+
+LEAST_GAP_S = 0.3
+GAP_STEPS = 2.5
+
+
+@dataclass(frozen=True)
+class FoundGap:
+    """A time without fixes; `listening` unless it began before this process did."""
+
+    from_s: float
+    to_s: float
+    listening: bool
+
+
+@dataclass(frozen=True)
+class Found:
+    """A timed run with the fixes that it rests on and the car's bus beside them."""
+
+    run: TimedRun
+    near: Trace
+    bus: AlignedBus | None
+
+
+class Findings:
+    """Takes the complete fixes of one recording, from its file or live, and gives runs and gaps."""
+
+    def __init__(self, request: Request, bus: LiveBus) -> None:
+        self._bus = bus
+        self._aligned: AlignedBus | None = None
+        self._timing = LiveTiming(request, self._align)
+        self._last_s: float | None = None
+        self._step_s = 1.0
+        self._steps: list[float] = []
+
+    def aim(self, request: Request) -> None:
+        """Time what comes from now on as asked here."""
+        self._timing.request = request
+
+    def feed(self, trace: Trace, listening: bool) -> Iterator[Found | FoundGap]:
+        """Take the next fixes. `listening` is False for the first ones after the devices were opened."""
+        yield from self._gaps(trace, listening)
+        yield from (self._found(run) for run in self._timing.feed(trace))
+
+    def finish(self) -> Iterator[Found]:
+        """Give the run that the end of the recording cuts off."""
+        yield from (self._found(run) for run in self._timing.finish())
+
+    def _found(self, run: TimedRun) -> Found:
+        return Found(run, self._timing.near(run), self._aligned)
+
+    def _align(self, trace: Trace) -> AlignedBus | None:
+        log = self._bus.log()
+        try:
+            self._aligned = align(log, trace) if log else None
+        except NoMatchError:
+            self._aligned = None
+        return self._aligned
+
+    def _gaps(self, trace: Trace, listening: bool) -> Iterator[FoundGap]:
+        before_s = trace.elapsed_s[0] if self._last_s is None else self._last_s
+        steps = np.diff(trace.elapsed_s, prepend=before_s)
+        self._steps = [*self._steps, *steps[steps > 0].tolist()][-200:]
+        usual_s = float(np.median(self._steps)) if self._steps else 1.0
+        for index in np.flatnonzero(steps > max(LEAST_GAP_S, GAP_STEPS * usual_s)):
+            to_s = float(trace.elapsed_s[index])
+            yield FoundGap(to_s - float(steps[index]), to_s, listening or bool(index > 0))
+        self._last_s = float(trace.elapsed_s[-1])
+
+
+def taken_up(path: Path) -> tuple[StreamReader, Trace | None]:
+    """A stream reader that goes on where a spool file ends, and the fixes that are in the file."""
+    try:
+        with path.open("rb") as stream:
+            trace = read_log(stream).trace
+    except (OSError, ReadError):
+        return StreamReader(), None
+    return StreamReader(trace.start_utc, float(trace.elapsed_s[-1])), trace

@@ -1,0 +1,139 @@
+"""Keys of a strip screen: each acts once, however often it arrives, and each can be undone."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+from uuid import UUID
+
+from django.db import transaction
+
+from accounts.models import User
+from days.models import PlannedRun, StepState
+from days.services import settle
+from recording.keeping import fulfills, next_step
+from recording.models import Action, Press, Recorder
+from runs.models import Run, Validity
+from runs.services import change_run
+
+DECISION = ("validity", "void_reason", "void_note", "decided")
+
+
+class CantPressError(ValueError):
+    """A key that can't act; its text is a sentence."""
+
+
+@dataclass(frozen=True)
+class Key:
+    """A key as a page sends it. `changes` are a void's reason and note, or conditions."""
+
+    id: UUID
+    action: Action
+    pressed_at: datetime
+    run: Run | None = None
+    changes: Mapping[str, Any] | None = None
+
+
+def press(recorder: Recorder, key: Key, person: User) -> Press:
+    """Carry a key out once. Raises CantPressError where it can't act."""
+    with transaction.atomic():
+        Recorder.objects.select_for_update().get(pk=recorder.pk)
+        known = Press.objects.filter(pk=key.id).first()
+        if known:
+            return known
+        made = Press(id=key.id, recorder=recorder, action=key.action, run=key.run, pressed_by=person)
+        made.pressed_at = key.pressed_at
+        made.before = _ACTS[key.action](recorder, key, person)
+        made.save()
+    return made
+
+
+def last_press(recorder: Recorder) -> Press | None:
+    """What an undo would take back."""
+    return recorder.presses.filter(undone=False).exclude(action=Action.UNDO).select_related("run").last()
+
+
+def _decide(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
+    run = _run_of(key)
+    step = PlannedRun.objects.filter(run=run).first()
+    before = {name: getattr(run, name) for name in DECISION} | {"step": step.pk if step else None}
+    if key.action == Action.VOID:
+        reason = (key.changes or {}).get("reason")
+        if not reason:
+            raise CantPressError("Say why the run is void.")
+        changes = {"validity": Validity.VOID, "void_reason": reason, "void_note": (key.changes or {}).get("note", "")}
+    else:
+        changes = {"validity": Validity.VALID, "void_reason": "", "void_note": ""}
+    run = change_run(run, {**changes, "decided": True}, run.revision, person)
+    if key.action == Action.VOID and step:
+        settle(step, {"state": StepState.OPEN, "run": None})
+    elif key.action == Action.KEEP and step is None:
+        _fill(recorder, run)
+    return before
+
+
+def _fill(recorder: Recorder, run: Run) -> None:
+    """A run that is kept after all is the next one that the day wants, if it is of that kind."""
+    step = next_step(recorder)
+    if step and fulfills(run, step):
+        settle(step, {"state": StepState.DONE, "run": run})
+
+
+def _write_down(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
+    run = _run_of(key)
+    changes = dict(key.changes or {})
+    before = {name: getattr(run, name) for name in changes}
+    change_run(run, changes, run.revision, person)
+    return before
+
+
+def _skip(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
+    step = next_step(recorder)
+    if step is None:
+        raise CantPressError("The day wants no further run.")
+    settle(step, {"state": StepState.SKIPPED})
+    return {"step": step.pk}
+
+
+def _undo(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
+    last = last_press(recorder)
+    if last is None:
+        raise CantPressError("There is nothing to undo.")
+    if last.action == Action.SKIP:
+        settle(PlannedRun.objects.get(pk=last.before["step"]), {"state": StepState.OPEN})
+    elif last.run:
+        run = last.run
+        changes = {name: value for name, value in last.before.items() if name != "step"}
+        run = change_run(run, changes, run.revision, person)
+        if "step" in last.before:
+            _put_back(run, last.before["step"])
+    last.undone = True
+    last.save(update_fields=["undone"])
+    return {"undid": str(last.pk)}
+
+
+def _put_back(run: Run, step: int | None) -> None:
+    """Link a run to the step that it was linked to before a key, or to none."""
+    linked = PlannedRun.objects.filter(run=run).first()
+    if linked and linked.pk != step:
+        settle(linked, {"state": StepState.OPEN, "run": None})
+    free = PlannedRun.objects.filter(pk=step, run=None).first() if step else None
+    if free:
+        settle(free, {"state": StepState.DONE, "run": run})
+
+
+def _run_of(key: Key) -> Run:
+    if key.run is None:
+        raise CantPressError("Say which run.")
+    return key.run
+
+
+_ACTS = {
+    Action.KEEP: _decide,
+    Action.VOID: _decide,
+    Action.CONDITIONS: _write_down,
+    Action.SKIP: _skip,
+    Action.UNDO: _undo,
+}

@@ -1,0 +1,192 @@
+"""The process of one recorder: devices -> spool -> glances for the screens, and runs and gaps for the database.
+
+The receiver's thread does no more than append, read and tell. Timing and the database have threads of their own: a run
+that takes long to time, or a database that is away, holds nothing up.
+"""
+
+from __future__ import annotations
+
+import queue
+import threading
+import time
+from typing import Any
+
+import can
+
+from coombe_core.analysis import Request
+from coombe_core.bus.live import LiveBus
+from coombe_core.timing.measure import parse_measure
+from coombe_core.trace import Trace
+from coombe_core.watch import Glance, StripWatch
+from recording.broadcast import Broadcast
+from recording.devices import Receiver, devices_of
+from recording.findings import Findings, taken_up
+from recording.keeper import Keeper
+from recording.spool import Spool
+from recording.weather import Weather
+
+GLANCE_S = 1 / 30  # glances are told no more often than a screen shows them
+STATE_S = 0.5
+SILENT_S = 1.5
+ENDED = None
+
+
+class RecorderProcess:
+    """Records until the recorder is no longer wanted, or the process is told to end."""
+
+    def __init__(self, recorder_id: int) -> None:
+        self.broadcast = Broadcast(self._heard)
+        self.keeper = Keeper(recorder_id, self.broadcast)
+        self.aim = self.keeper.first_aim()
+        self.watch = StripWatch(parse_measure(self.aim.measure), self.aim.from_rollout)
+        self.bus = LiveBus(self.aim.recorder.dbc or None)
+        self.weather = Weather()
+        self.findings = Findings(Request(), self.bus)
+        self.spool = Spool(self.keeper.folder)
+        self.reader, self._before = taken_up(self.spool.receiver.path)
+        self.trouble = ""
+        self._lock = threading.Lock()
+        self._pieces: queue.SimpleQueue[tuple[Trace, bool] | None] = queue.SimpleQueue()
+        self._listening = False
+        self._fixes = len(self._before) if self._before else 0
+        self._fix_at = self._told_at = 0.0
+        self._staged: dict[str, float] = {}
+        recorder = self.aim.recorder
+        self.devices = devices_of(recorder, self._octets, self._opened, self._frame, self.weather.take)
+
+    def run(self) -> None:
+        """Until the recorder is no longer wanted; what was found by then is stored and the recording closed."""
+        self.keeper.start(self._aimed)
+        timing = threading.Thread(target=self._time, name="timing", daemon=True)
+        timing.start()
+        for device in self.devices:
+            device.start()
+        while not self.keeper.ended.wait(STATE_S):
+            self._tell_state()
+        for device in self.devices:
+            device.stop()
+        self._pieces.put(self._last_piece())
+        self._pieces.put(ENDED)
+        timing.join()
+        self.spool.close()
+        self.keeper.close()
+
+    def _octets(self, data: bytes) -> None:
+        """What the receiver sent: to the spool before anything else."""
+        arrived_at = time.time()
+        try:
+            self.spool.receiver.append(data)
+            self.trouble = ""
+        except OSError as error:
+            self.trouble = f"The spool can't be written: {error.strerror}."
+        received = self.reader.feed(data)
+        for elapsed_s, speed_mps in received.fresh:
+            with self._lock:
+                self._fix_at = time.monotonic()
+                self._tell(self.watch.fix(elapsed_s, speed_mps), arrived_at)
+        if received.complete:
+            self._fixes += len(received.complete)
+            self._pieces.put((received.complete, self._listening))
+            self._listening = True
+
+    def _opened(self) -> None:
+        self._listening = False
+
+    def _last_piece(self) -> tuple[Trace, bool] | None:
+        last = self.reader.finish().complete
+        return (last, True) if last else None
+
+    def _frame(self, message: can.Message) -> None:
+        identifier = f"{message.arbitration_id:08X}" if message.is_extended_id else f"{message.arbitration_id:03X}"
+        line = f"({message.timestamp:.6f}) can0 {identifier}#{bytes(message.data).hex().upper()}\n"
+        self.spool.bus.append(line.encode())
+        self.bus.feed(message.timestamp, message.arbitration_id, bytes(message.data))
+
+    def _tell(self, glance: Glance, arrived_at: float) -> None:
+        """Tell a glance where it is news, or a while after the last one."""
+        now = time.monotonic()
+        news = (glance.word, glance.reached)
+        if glance.word == "staged":
+            self._staged = dict(self.bus.latest)
+        if now - self._told_at < GLANCE_S and news == getattr(self, "_news", None):
+            return
+        self._told_at, self._news = now, news
+        start_utc = self.reader.start_utc
+        reached = glance.reached
+        self.broadcast.tell(
+            {
+                "t": "glance",
+                "word": glance.word,
+                "utc_s": start_utc.timestamp() + glance.elapsed_s if start_utc else None,
+                "speed_mps": glance.speed_mps,
+                "since_s": glance.since_s,
+                "way_m": glance.way_m,
+                "reached_s": reached.time_s if reached else None,
+                "measure": self.watch.target.name,
+                "arrived_at": arrived_at,
+            }
+        )
+
+    def _tell_state(self) -> None:
+        """What changes slowly; and that no fix has come for a while."""
+        with self._lock:
+            if time.monotonic() - self._fix_at > SILENT_S and self.watch.now.word != "no fix":
+                self._tell(self.watch.silent(), time.time())
+        receiver = next(device for device in self.devices if isinstance(device, Receiver))
+        self.broadcast.tell(
+            {
+                "t": "state",
+                "charge_percent": self.bus.latest.get("charge_percent"),
+                "pack_temp_c": self.bus.latest.get("pack_temp_c"),
+                "drive_mode": self.bus.mode,
+                "wind_mps": self.weather.wind_mps,
+                "wind_from_deg": self.weather.wind_from_deg,
+                "outside_temp_c": self.bus.latest.get("outside_temp_c", self.weather.temp_c),
+                "devices": {device.name: device.connected for device in self.devices},
+                "trouble": self.trouble or self.keeper.trouble or ("" if receiver.connected else receiver.trouble),
+                "database": self.keeper.connected,
+                "waiting": self.keeper.waiting,
+                "fixes": self._fixes,
+                "last_end_s": self.keeper.last_end_s,
+            }
+        )
+
+    def _heard(self, said: dict[str, Any]) -> None:
+        """A screen says that a person has decided on the result."""
+        if said.get("seen"):
+            with self._lock:
+                self._tell(self.watch.seen(), time.time())
+
+    def _aimed(self) -> None:
+        """The day, the set-up or the measure has changed."""
+        self.aim = self.keeper.aim
+        with self._lock:
+            self.watch.aim(parse_measure(self.aim.measure), self.aim.from_rollout)
+        self.findings.aim(self.aim.request)
+
+    def _time(self) -> None:
+        """Find and time runs: first what the spool holds from before, then what comes in."""
+        if self._before is not None:
+            self._take(self._before, listening=True, live=False)
+            self._before = None
+        while (piece := self._pieces.get()) is not ENDED:
+            self._take(*piece, live=True)
+        for found in self.findings.finish():
+            self.keeper.keep(found, self._conditions(found.bus is None))
+
+    def _take(self, trace: Trace, listening: bool, live: bool) -> None:
+        self.keeper.has_log(trace.start_utc, self.reader.format or "nmea", trace)
+        for found in self.findings.feed(trace, listening):
+            self.keeper.keep(found, self._conditions(live))
+            if live and hasattr(found, "run"):
+                with self._lock:
+                    self._tell(self.watch.timed(), time.time())
+
+    def _conditions(self, from_bus: bool) -> dict[str, Any]:
+        """The air, and what the bus said where it can't be aligned: before at staging, after now."""
+        found = self.weather.conditions(self.aim.elevation_m)
+        if from_bus:
+            for name, channel in (("charge_{}_percent", "charge_percent"), ("pack_temp_{}_c", "pack_temp_c")):
+                found[name.format("before")] = self._staged.get(channel)
+                found[name.format("after")] = self.bus.latest.get(channel)
+        return found

@@ -1,0 +1,208 @@
+"""Recorders and the keys of their screens as the API shows and takes them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import serial
+from drf_spectacular.utils import extend_schema_field
+from rest_framework import serializers
+
+from coombe_core.simulating.driver import INTENTS
+from coombe_core.timing.measure import parse_measure
+from days.serializers import PlannedRunSerializer
+from recording.keeping import next_step
+from recording.models import Action, Gap, Press, Recorder
+from recording.pressing import last_press
+from runs.models import Run, VoidReason
+from runs.serializers import RunChangeSerializer, RunSerializer
+
+
+class GapSerializer(serializers.ModelSerializer[Gap]):
+    """A time without fixes."""
+
+    class Meta:
+        model = Gap
+        fields = ("from_s", "to_s", "cause")
+
+
+class RecorderSerializer(serializers.ModelSerializer[Recorder]):
+    """A recorder's devices and what it records for."""
+
+    set_up_name = serializers.CharField(source="set_up.name", read_only=True)
+    car = serializers.IntegerField(source="set_up.car_id", read_only=True)
+    car_name = serializers.CharField(source="set_up.car.name", read_only=True)
+    course_name = serializers.CharField(source="course.name", read_only=True, default=None, allow_null=True)
+    question = serializers.CharField(source="day.plan.question", read_only=True, default=None, allow_null=True)
+
+    class Meta:
+        model = Recorder
+        fields = (
+            *("id", "name", "set_up", "set_up_name", "car", "car_name", "course", "course_name", "day", "question"),
+            *("measure", "clock", "receiver", "baud_rate", "bus_interface", "bus_channel", "dbc", "mast"),
+            *("stand_in", "wanted"),
+        )
+        read_only_fields = ("wanted",)
+
+    def validate_measure(self, value: str) -> str:
+        """One that the core knows."""
+        try:
+            return parse_measure(value).name
+        except ValueError as error:
+            raise serializers.ValidationError(str(error)) from None
+
+    def validate_receiver(self, value: str) -> str:
+        """A port or address that pyserial can open, judged by its form alone."""
+        try:
+            serial.serial_for_url(value, do_not_open=True)
+        except (ValueError, serial.SerialException) as error:
+            raise serializers.ValidationError(f"Not a serial port or socket://host:port: {error}") from None
+        return value
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """A day is one of the car's."""
+        day = attrs.get("day", getattr(self.instance, "day", None))
+        set_up = attrs.get("set_up", getattr(self.instance, "set_up", None))
+        if day and set_up and day.plan.car_id != set_up.car_id:
+            raise serializers.ValidationError({"day": ["That day is another car's."]})
+        return attrs
+
+
+class PressSerializer(serializers.ModelSerializer[Press]):
+    """A key as it acted."""
+
+    class Meta:
+        model = Press
+        fields = ("id", "action", "run", "undone")
+
+
+class WindowSerializer(serializers.Serializer[Any]):
+    """The band of charge and pack temperature that the plan allows."""
+
+    low_charge_percent = serializers.FloatField()
+    high_charge_percent = serializers.FloatField()
+    low_pack_temp_c = serializers.FloatField()
+    high_pack_temp_c = serializers.FloatField()
+
+
+class StripSerializer(serializers.Serializer[Recorder]):
+    """All that a strip screen needs beside what it is told live."""
+
+    recorder = RecorderSerializer(source="*")
+    next = serializers.SerializerMethodField()
+    steps_open = serializers.SerializerMethodField()
+    steps_done = serializers.SerializerMethodField()
+    window = serializers.SerializerMethodField()
+    cooling_min = serializers.SerializerMethodField()
+    last_run = serializers.SerializerMethodField()
+    last_stop = serializers.SerializerMethodField()
+    undoable = serializers.SerializerMethodField()
+    gaps = serializers.SerializerMethodField()
+    charge_per_run_percent = serializers.SerializerMethodField()
+    reasons = serializers.SerializerMethodField()
+
+    @extend_schema_field(PlannedRunSerializer(allow_null=True))
+    def get_next(self, recorder: Recorder) -> Any:
+        """What the day wants next."""
+        step = next_step(recorder)
+        return PlannedRunSerializer(step).data if step else None
+
+    def get_steps_open(self, recorder: Recorder) -> int:
+        """How many runs the day still wants."""
+        return recorder.day.steps.filter(state="open").count() if recorder.day else 0
+
+    def get_steps_done(self, recorder: Recorder) -> int:
+        """How many runs of the day are driven."""
+        return recorder.day.steps.filter(state="done").count() if recorder.day else 0
+
+    @extend_schema_field(WindowSerializer(allow_null=True))
+    def get_window(self, recorder: Recorder) -> Any:
+        """The plan's window; none without a day."""
+        return WindowSerializer(recorder.day.plan).data if recorder.day else None
+
+    def get_cooling_min(self, recorder: Recorder) -> float:
+        """How long brakes and pack are to cool before the next run."""
+        step = next_step(recorder)
+        return step.wait_min if step else 0.0
+
+    @extend_schema_field(RunSerializer(allow_null=True))
+    def get_last_run(self, recorder: Recorder) -> Any:
+        """The last pull that was recorded."""
+        return self._last(recorder, ("standing", "rolling"))
+
+    @extend_schema_field(RunSerializer(allow_null=True))
+    def get_last_stop(self, recorder: Recorder) -> Any:
+        """The last stop that was recorded."""
+        return self._last(recorder, ("stop",))
+
+    def _last(self, recorder: Recorder, kinds: tuple[str, ...]) -> Any:
+        runs = Run.objects.filter(log__recording__recorder=recorder, kind__in=kinds).order_by("-start_utc")
+        run = runs.select_related("set_up__car", "course", "log__bus").first()
+        return RunSerializer(run, context=self.context).data if run else None
+
+    @extend_schema_field(PressSerializer(allow_null=True))
+    def get_undoable(self, recorder: Recorder) -> Any:
+        """What an undo would take back."""
+        last = last_press(recorder)
+        return PressSerializer(last).data if last else None
+
+    @extend_schema_field(GapSerializer(many=True))
+    def get_gaps(self, recorder: Recorder) -> Any:
+        """The last times without fixes of the recording that goes on."""
+        recording = recorder.recordings.filter(ended_at=None).first()
+        return GapSerializer(recording.gaps.order_by("-from_s")[:5], many=True).data if recording else []
+
+    def get_charge_per_run_percent(self, recorder: Recorder) -> float:
+        """What a run costs, as far as it is known."""
+        from cars.knowledge import charge_per_run
+
+        return charge_per_run(recorder.set_up.car).value
+
+    @extend_schema_field(serializers.ListField(child=serializers.ChoiceField(VoidReason.choices)))
+    def get_reasons(self, recorder: Recorder) -> list[str]:
+        """Why a run may be void, in the order of the number keys."""
+        return list(VoidReason.values)
+
+
+class KeySerializer(serializers.Serializer[Any]):
+    """A key as a page sends it; `id` is made by the page, once for each key."""
+
+    id = serializers.UUIDField()
+    action = serializers.ChoiceField(Action.choices)
+    pressed_at = serializers.DateTimeField()
+    run = serializers.PrimaryKeyRelatedField(queryset=Run.objects.all(), required=False, allow_null=True)
+    reason = serializers.ChoiceField(VoidReason.choices, required=False)
+    note = serializers.CharField(max_length=300, required=False, allow_blank=True)
+    conditions = RunChangeSerializer(required=False)
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """The changes that the action needs, in one place."""
+        if attrs["action"] == Action.CONDITIONS:
+            attrs["changes"] = {k: v for k, v in attrs.get("conditions", {}).items() if k != "revision"}
+        else:
+            attrs["changes"] = {name: attrs[name] for name in ("reason", "note") if name in attrs}
+        return attrs
+
+
+class OrderSerializer(serializers.Serializer[Any]):
+    """What the stand-ins are asked to do."""
+
+    drive = serializers.ChoiceField([(name, name) for name in INTENTS], required=False)
+    set_up = serializers.BooleanField(required=False, help_text="make the car what the next run's set-up says")
+    charge_percent = serializers.FloatField(min_value=0, max_value=100, required=False)
+    pack_temp_c = serializers.FloatField(min_value=-30, max_value=70, required=False)
+    head_wind_mps = serializers.FloatField(min_value=-20, max_value=20, required=False)
+    drop_out_s = serializers.FloatField(min_value=0, max_value=60, required=False)
+    rate_hz = serializers.FloatField(min_value=1, max_value=100, required=False)
+
+
+class StandInSerializer(serializers.Serializer[Any]):
+    """How the stand-ins stand."""
+
+    idle = serializers.BooleanField()
+    charge_percent = serializers.FloatField()
+    pack_temp_c = serializers.FloatField()
+    head_wind_mps = serializers.FloatField()
+    rate_hz = serializers.FloatField()
+    pace = serializers.FloatField()
+    intents = serializers.ListField(child=serializers.CharField())

@@ -1,0 +1,49 @@
+"""Orders to the stand-in devices of a recorder, where it has such."""
+
+from __future__ import annotations
+
+import json
+import socket
+from typing import Any
+
+from cars.models import SetUp
+from coombe_core.simulating.car import SimulatedCar
+from demo.season import SET_UPS
+
+ANSWER_S = 5.0
+WHEEL_SHARE = 0.94  # of the stated power
+
+
+class StandInError(ValueError):
+    """A stand-in that does not answer, or refuses; its text is a sentence."""
+
+
+def order(address: str, given: dict[str, Any]) -> dict[str, Any]:
+    """Give one order and take the answer. Raises StandInError."""
+    host, _, port = address.rpartition(":")
+    try:
+        with (
+            socket.create_connection((host, int(port)), ANSWER_S) as line,
+            line.makefile("rw", encoding="utf-8") as text,
+        ):
+            text.write(json.dumps(given) + "\n")
+            text.flush()
+            answer: dict[str, Any] = json.loads(text.readline())
+    except (OSError, ValueError):
+        raise StandInError("The stand-in does not answer.") from None
+    if "error" in answer:
+        raise StandInError(f"The stand-in refuses: {answer['error']}.")
+    return answer
+
+
+def simulated_car(set_up: SetUp) -> dict[str, Any]:
+    """What the simulated car is in a set-up: as the invented season has it, else by what is written down of the car."""
+    for known in SET_UPS:
+        if (known.car, known.name) == (set_up.car.name, set_up.name):
+            return vars(known.simulated)
+    car, plain = set_up.car, SimulatedCar()
+    return {
+        "mass_kg": car.test_mass_kg or plain.mass_kg,
+        "power_w": car.power_kw * 1000 * WHEEL_SHARE if car.power_kw else plain.power_w,
+        "cda_m2": car.cda_m2 or plain.cda_m2,
+    }

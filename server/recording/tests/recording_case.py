@@ -1,0 +1,138 @@
+"""A recorder's process on the tests' database, fed by stand-ins."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+from urllib.parse import quote
+
+from django.conf import settings
+from django.db import connection
+from django.test import TransactionTestCase, override_settings
+
+from coombe_core.simulating.in_thread import Running, running
+from coombe_launcher.places import PYTHON_PATH, SERVER
+from recording.models import Recorder
+from runs.models import Log, Run
+from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
+
+LIMIT_S = 60.0
+LOOK_S = 0.05
+
+
+def until(what: str, holds: Callable[[], Any]) -> Any:
+    """Wait until something holds, and give what it gave."""
+    limit = time.monotonic() + LIMIT_S
+    while time.monotonic() < limit:
+        found = holds()
+        if found:
+            return found
+        time.sleep(LOOK_S)
+    raise AssertionError(f"in {LIMIT_S:.0f} s it never came to pass that {what}")
+
+
+def database_url() -> str:
+    """The tests' database, for a process beside them."""
+    facts = connection.settings_dict
+    secret = quote(facts["PASSWORD"])
+    return f"mysql://{facts['USER']}:{secret}@{facts['HOST']}:{facts['PORT']}/{facts['NAME']}"
+
+
+def environment(var: Path, url: str | None = None) -> dict[str, str]:
+    """What a process of the server needs beside the tests."""
+    told = {"PYTHONPATH": PYTHON_PATH, "DATABASE_URL": url or database_url(), "COOMBE_VAR": str(var)}
+    return {**os.environ, **told}
+
+
+class RecordingCase(TransactionTestCase):
+    """With a recorder that listens to stand-ins on a simulated car."""
+
+    def setUp(self) -> None:
+        self.var = Path(tempfile.mkdtemp(prefix="coombe-"))
+        self.addCleanup(shutil.rmtree, self.var, ignore_errors=True)
+        changed = override_settings(
+            SPOOL=self.var / "spool",
+            STORAGES={
+                **settings.STORAGES,
+                "default": {**settings.STORAGES["default"], "OPTIONS": {"location": self.var / "store"}},
+            },
+        )
+        changed.enable()
+        self.addCleanup(changed.disable)
+        self.person = UserFactory(username="tester")
+
+    @contextmanager
+    def stand_ins(self, bus: bool = True, **options: Any) -> Iterator[Running]:
+        """Stand-ins and a recorder that is wanted."""
+        with running(**options) as made:
+            self.made = made
+            self.recorder = Recorder.objects.create(**self.facts(made, bus))
+            yield made
+
+    def facts(self, made: Running, bus: bool = True) -> dict[str, Any]:
+        """What a recorder that listens to stand-ins is."""
+        facts: dict[str, Any] = {
+            "name": "Car one",
+            "set_up": SetUpFactory(),
+            "course": CourseFactory(),
+            "receiver": made.receiver_url,
+            "stand_in": f"127.0.0.1:{made.ports.orders}",
+            "wanted": True,
+            "started_by": self.person,
+        }
+        if bus:
+            facts |= {
+                "bus_interface": "socketcand",
+                "bus_channel": f"127.0.0.1:{made.ports.bus}/can0",
+                "mast": f"socket://127.0.0.1:{made.ports.mast}",
+            }
+        return facts
+
+    def listening(self) -> subprocess.Popen[bytes]:
+        """Start the recorder's process and wait for its first fixes."""
+        process = self.record()
+        until("fixes came in", lambda: Log.objects.filter(recording__recorder=self.recorder).exists())
+        return process
+
+    def record(self, url: str | None = None) -> subprocess.Popen[bytes]:
+        """Start the recorder's process; it is killed at the test's end if it still runs."""
+        process = subprocess.Popen(
+            [sys.executable, "manage.py", "record", str(self.recorder.pk)], cwd=SERVER, env=environment(self.var, url)
+        )
+        self.addCleanup(process.wait)
+        self.addCleanup(process.kill)
+        return process
+
+    def runs(self, wanted: int) -> list[Run]:
+        """The recorder's runs, once there are so many."""
+        runs = Run.objects.filter(log__recording__recorder=self.recorder).order_by("start_utc")
+        until(f"{wanted} runs were stored", lambda: runs.count() >= wanted)
+        return list(runs.all())
+
+    def stop(self, process: subprocess.Popen[bytes]) -> Log | None:
+        """End the recording as a person does, and give its log."""
+        Recorder.objects.filter(pk=self.recorder.pk).update(wanted=False)
+        self.assertEqual(process.wait(LIMIT_S), 0)
+        recording = self.recorder.recordings.get()
+        self.assertIsNotNone(recording.ended_at)
+        return recording.log
+
+    def assert_true(self, run: Run, truth: dict[str, Any]) -> None:
+        """Every measure of a stored run lies within its u95 of the truth, with the tails of a normal allowed for."""
+        rows = {(row["name"], row["clock"]): row for row in truth["measures"]}
+        self.assertEqual(run.kind, truth["kind"])
+        self.assertTrue(rows)
+        for row in run.measured.all():
+            true = rows.get((row.name, row.clock))
+            if true:
+                self.assertAlmostEqual(
+                    row.time_s, true["time_s"], delta=2 * row.time_u95_s, msg=f"{row.name} {row.clock}"
+                )
