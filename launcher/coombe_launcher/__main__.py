@@ -1,4 +1,4 @@
-"""The one command's other half: setup, demo, serve, admin, test, doctor."""
+"""The one command's other half: setup, demo, serve, record, admin, test, doctor."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import sys
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import make_administrator, serve
+from coombe_launcher.serving import make_administrator, record, serve
 from coombe_launcher.testing import test
 
 PORT = 8642
@@ -32,6 +32,8 @@ def _carry_out(options: argparse.Namespace) -> int:
             return 0
         case "demo" | "serve":
             return serve(options.port, options.workers, demo=options.command == "demo")
+        case "record":
+            return record(options.recorder)
         case "admin":
             return make_administrator()
         case "doctor":
@@ -50,6 +52,8 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=about)
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--workers", type=int, default=1)
+    recording = commands.add_parser("record", help="record without serving: demo and serve do so themselves")
+    recording.add_argument("recorder", nargs="?", help="the number of one recorder; all that are wanted otherwise")
     commands.add_parser("admin", help="create an administrator")
     doctor = commands.add_parser("doctor", help="what is installed, and what to do")
     doctor.add_argument("--port", type=int, default=PORT)

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import json
 import signal
 import socket
 import subprocess
 import time
+from contextlib import ExitStack
 from pathlib import Path
 
+from coombe_launcher.beside import RECORDERS, kept_running, stand_ins
 from coombe_launcher.console import LauncherError, run, say
 from coombe_launcher.database import database_url
 from coombe_launcher.installing import environment, is_set_up, set_up
@@ -29,11 +32,24 @@ def serve(port: int, workers: int, demo: bool) -> int:
         env = environment() | {"DATABASE_URL": url}
         manage(env, "migrate", "--no-input", "--verbosity=0", doing="bringing the database up to date")
         manage(env, "sweep_store", doing="sweeping the store")
-        if demo:
-            say(manage(env, "load_demo", doing="making the demo data").strip())
-        else:
-            say("The first administrator is made with: ./coombe admin")
-        return _until_stopped(_web_command(port, workers), env, port)
+        with ExitStack() as beside:
+            if demo:
+                ports = json.dumps(beside.enter_context(stand_ins(env)))
+                say(manage(env, "load_demo", "--stand-ins", ports, doing="making the demo data").strip())
+            else:
+                say("The first administrator is made with: ./coombe admin")
+            beside.enter_context(kept_running(RECORDERS, env))
+            return _until_stopped(_web_command(port, workers), env, port)
+
+
+def record(recorder: str | None) -> int:
+    """Record with one recorder, or with all that are wanted, where no web server of this machine does."""
+    if not is_set_up():
+        set_up()
+    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    with database_url() as url:
+        command = [*RECORDERS, *([recorder] if recorder else [])]
+        return subprocess.run(command, cwd=SERVER, env=environment() | {"DATABASE_URL": url}, check=False).returncode
 
 
 def make_administrator() -> int:

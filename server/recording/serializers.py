@@ -14,7 +14,7 @@ from days.serializers import PlannedRunSerializer
 from recording.keeping import next_step
 from recording.models import Action, Gap, Press, Recorder
 from recording.pressing import last_press
-from runs.models import Run, VoidReason
+from runs.models import ClockName, Run, VoidReason
 from runs.serializers import RunChangeSerializer, RunSerializer
 
 
@@ -93,6 +93,7 @@ class StripSerializer(serializers.Serializer[Recorder]):
     steps_open = serializers.SerializerMethodField()
     steps_done = serializers.SerializerMethodField()
     window = serializers.SerializerMethodField()
+    clock = serializers.SerializerMethodField()
     cooling_min = serializers.SerializerMethodField()
     last_run = serializers.SerializerMethodField()
     last_stop = serializers.SerializerMethodField()
@@ -119,6 +120,11 @@ class StripSerializer(serializers.Serializer[Recorder]):
     def get_window(self, recorder: Recorder) -> Any:
         """The plan's window; none without a day."""
         return WindowSerializer(recorder.day.plan).data if recorder.day else None
+
+    @extend_schema_field(serializers.ChoiceField(ClockName.choices))
+    def get_clock(self, recorder: Recorder) -> str:
+        """The clock that is asked about."""
+        return recorder.day.plan.clock if recorder.day else recorder.clock
 
     def get_cooling_min(self, recorder: Recorder) -> float:
         """How long brakes and pack are to cool before the next run."""

@@ -4,7 +4,7 @@ import "./app.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
-import { lazy, StrictMode, useEffect, type ReactNode } from "react";
+import { lazy, StrictMode, Suspense, useEffect, type ReactNode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
@@ -13,6 +13,7 @@ import { SessionGate } from "./features/accounts/SessionGate";
 import { RunsPage } from "./features/runs/RunsPage";
 import { Frame } from "./shared/Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
+import { Loading } from "./shared/States";
 import { PALETTES, themeConfig, TITLE_FACE } from "./theme";
 
 // The table of runs comes first; the other pages are fetched when they are opened.
@@ -45,6 +46,12 @@ const PlanPage = lazy(() => import("./features/plans/PlanPage").then((page) => (
 const PlansPage = lazy(() =>
   import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
 );
+const RecordersPage = lazy(() =>
+  import("./features/recording/RecordersPage").then((page) => ({ default: page.RecordersPage })),
+);
+const StripPage = lazy(() =>
+  import("./features/recording/StripPage").then((page) => ({ default: page.StripPage })),
+);
 const RunSheet = lazy(() => import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })));
 
 const queries = new QueryClient({
@@ -75,6 +82,14 @@ function Themed({ children }: { children: ReactNode }) {
 function Pages() {
   return (
     <Routes>
+      <Route
+        path="record/:id"
+        element={
+          <Suspense fallback={<Loading what="the strip screen" />}>
+            <StripPage />
+          </Suspense>
+        }
+      />
       <Route element={<Frame />}>
         <Route index element={<Navigate to="/runs" replace />} />
         <Route path="cars" element={<CarsPage />} />
@@ -87,6 +102,7 @@ function Pages() {
         <Route path="plans/:id" element={<PlanPage />} />
         <Route path="days/:id" element={<DayPage />} />
         <Route path="days/:id/sheet" element={<DaySheet />} />
+        <Route path="record" element={<RecordersPage />} />
         <Route path="runs" element={<RunsPage />} />
         <Route path="runs/:id" element={<RunSheet />} />
         <Route path="compare" element={<ComparisonsPage />} />

@@ -13,6 +13,7 @@ const DAY = [
   { to: "/cars", name: "Cars" },
   { to: "/courses", name: "Courses" },
   { to: "/plans", name: "Plan" },
+  { to: "/record", name: "Record" },
   { to: "/runs", name: "Runs" },
   { to: "/compare", name: "Compare" },
 ];

@@ -9,10 +9,11 @@ interface Props {
   value?: number | null;
   onChange?: (si: number | null) => void;
   step?: number;
+  focused?: boolean;
 }
 
 /** A number typed in the chosen unit family and kept in SI. */
-export function QuantityInput({ id, kind, value, onChange, step }: Props) {
+export function QuantityInput({ id, kind, value, onChange, step, focused = false }: Props) {
   const { family } = usePreferences();
   const unit = unitOf(kind, family);
   const current =
@@ -22,6 +23,7 @@ export function QuantityInput({ id, kind, value, onChange, step }: Props) {
       id={id}
       value={current}
       step={step ?? 1}
+      autoFocus={focused}
       suffix={unit.name}
       style={{ width: "100%" }}
       onChange={(typed) => onChange?.(typed === null ? null : toSi(typed, kind, family))}

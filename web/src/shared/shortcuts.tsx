@@ -6,6 +6,7 @@ export const SHORTCUTS: [string, string][] = [
   ["c", "Cars"],
   ["o", "Courses"],
   ["p", "Plan"],
+  ["s", "Record at the strip"],
   ["r", "Runs"],
   ["m", "Compare"],
   ["u", "Switch units"],
@@ -44,6 +45,7 @@ export function useGoTo() {
     c: () => void navigate("/cars"),
     o: () => void navigate("/courses"),
     p: () => void navigate("/plans"),
+    s: () => void navigate("/record"),
     r: () => void navigate("/runs"),
     m: () => void navigate("/compare"),
   };

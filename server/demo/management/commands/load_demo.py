@@ -1,17 +1,25 @@
 """Fills an empty database with the invented season."""
 
+import json
 from typing import Any
 
-from django.core.management.base import BaseCommand
+from django.core.management.base import BaseCommand, CommandParser
 
 from demo.loading import load
+from demo.recording import listen_to
 
 
 class Command(BaseCommand):
-    """Does nothing where cars are there already."""
+    """Fills nothing in where cars are there already."""
 
     help = "load the demo data"
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """Where the stand-in devices listen."""
+        parser.add_argument("--stand-ins", type=json.loads, metavar="JSON")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load and tell."""
         self.stdout.write(load())
+        if options["stand_ins"]:
+            listen_to(options["stand_ins"])

@@ -3196,6 +3196,7 @@ export interface components {
             /** @description How many runs of the day are driven. */
             readonly steps_done: number;
             readonly window: components["schemas"]["Window"] | null;
+            readonly clock: components["schemas"]["Clock"];
             /**
              * Format: double
              * @description How long brakes and pack are to cool before the next run.

@@ -1,0 +1,89 @@
+import { Button, Modal } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { Failed, Loading } from "../../shared/States";
+import { useSession } from "../accounts/session";
+import { useRecorders, type Recorder } from "./queries";
+import { RecorderForm } from "./RecorderForm";
+
+/** The test cars that can be recorded, and what each records for. */
+export function RecordersPage() {
+  const recorders = useRecorders();
+  const { person } = useSession();
+  const [editing, setEditing] = useState<Recorder | "new" | null>(null);
+  if (recorders.error) return <Failed error={recorders.error} retry={() => void recorders.refetch()} />;
+  if (!recorders.data) return <Loading what="the recorders" />;
+  return (
+    <>
+      <div className="page-head">
+        <h1>Record</h1>
+        {person?.may_write && (
+          <Button className="push" onClick={() => setEditing("new")}>
+            Add a recorder
+          </Button>
+        )}
+      </div>
+      {recorders.data.length === 0 && (
+        <section className="sheet">
+          <p>
+            A recorder is a test car with its receiver, and its bus and a weather mast where there are such.
+            Add one, open it on the laptop in the car, and press Enter.
+          </p>
+        </section>
+      )}
+      {recorders.data.map((recorder) => (
+        <section key={recorder.id} className="sheet" aria-label={recorder.name}>
+          <div className="page-head" style={{ marginBottom: 4 }}>
+            <h2>
+              <Link to={`/record/${recorder.id}`}>{recorder.name}</Link>
+            </h2>
+            <strong>{recorder.wanted ? "recording" : "off"}</strong>
+            {person?.may_write && (
+              <Button
+                className="push"
+                onClick={() => setEditing(recorder)}
+                aria-label={`Change ${recorder.name}`}
+              >
+                Change
+              </Button>
+            )}
+          </div>
+          <dl className="facts">
+            <Fact name="Car and set-up" value={`${recorder.car_name}, ${recorder.set_up_name}`} />
+            <Fact name="Day" value={recorder.question ?? "none: runs are kept for the set-up"} />
+            <Fact name="Course" value={recorder.course_name ?? "none"} />
+            <Fact name="Receiver" value={recorder.receiver} />
+            <Fact
+              name="Car bus"
+              value={recorder.bus_interface ? `${recorder.bus_interface} ${recorder.bus_channel}` : "none"}
+            />
+            <Fact name="Weather mast" value={recorder.mast || "none"} />
+          </dl>
+        </section>
+      ))}
+      <Modal
+        title={editing === "new" ? "Add a recorder" : "Change the recorder"}
+        open={editing !== null}
+        onCancel={() => setEditing(null)}
+        footer={null}
+        destroyOnHidden
+        width={760}
+      >
+        <RecorderForm
+          {...(editing && editing !== "new" ? { recorder: editing } : {})}
+          done={() => setEditing(null)}
+        />
+      </Modal>
+    </>
+  );
+}
+
+function Fact({ name, value }: { name: string; value: string }) {
+  return (
+    <div>
+      <dt>{name}</dt>
+      <dd>{value}</dd>
+    </div>
+  );
+}

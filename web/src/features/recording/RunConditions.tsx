@@ -1,0 +1,105 @@
+import { Form, Modal } from "antd";
+import { useState } from "react";
+
+import { usePreferences } from "../../shared/preferences";
+import { QuantityInput } from "../../shared/QuantityInput";
+import { withUnit, type Kind } from "../../shared/units";
+import type { Run } from "../runs/queries";
+import type { Key } from "./keys";
+
+type Field =
+  | "charge_before_percent"
+  | "charge_after_percent"
+  | "pack_temp_before_c"
+  | "pack_temp_after_c"
+  | "outside_temp_c"
+  | "wind_mps";
+
+const FIELDS: { name: Field; label: string; kind: Kind }[] = [
+  { name: "charge_before_percent", label: "Charge before", kind: "percent" },
+  { name: "charge_after_percent", label: "Charge after", kind: "percent" },
+  { name: "pack_temp_before_c", label: "Pack before", kind: "temperature" },
+  { name: "pack_temp_after_c", label: "Pack after", kind: "temperature" },
+  { name: "outside_temp_c", label: "Outside", kind: "temperature" },
+  { name: "wind_mps", label: "Wind", kind: "speed" },
+];
+
+interface Props {
+  run: Run;
+  open: boolean;
+  show: (open: boolean) => void;
+  press: (key: Omit<Key, "id" | "pressed_at">) => void;
+  mayWrite: boolean;
+}
+
+/** What the bus and the mast said of the last run, for a glance; one key opens it for correction. */
+export function RunConditions({ run, open, show, press, mayWrite }: Props) {
+  const { family } = usePreferences();
+  const missing = FIELDS.filter((field) => run[field.name] === null);
+  return (
+    <section className="sheet" aria-label="Conditions of the last run">
+      <dl className="facts">
+        {FIELDS.map((field) => (
+          <div key={field.name}>
+            <dt>{field.label}</dt>
+            <dd>{withUnit(run[field.name], field.kind, family)}</dd>
+          </div>
+        ))}
+      </dl>
+      {mayWrite && (
+        <div className="choices">
+          <button type="button" onClick={() => show(true)}>
+            <kbd>c</kbd> {missing.length ? `write down ${missing.length} missing` : "correct"}
+          </button>
+        </div>
+      )}
+      <Correction key={`${run.id} ${run.revision} ${open}`} run={run} open={open} show={show} press={press} />
+    </section>
+  );
+}
+
+/** The last values stand ready: Tab and Enter are enough where they still hold. */
+function Correction({ run, open, show, press }: Omit<Props, "mayWrite">) {
+  const [form] = Form.useForm<Pick<Run, Field>>();
+  const [refused, setRefused] = useState("");
+  function save(values: Pick<Run, Field>) {
+    const changed = FIELDS.filter(({ name }) => (values[name] ?? null) !== run[name]);
+    if (changed.some(({ name, kind }) => kind === "percent" && !within(values[name]))) {
+      setRefused("A charge lies between 0 and 100 %.");
+      return;
+    }
+    const conditions = Object.fromEntries(changed.map(({ name }) => [name, values[name] ?? null]));
+    if (changed.length)
+      press({ action: "conditions", run: run.id, conditions: { ...conditions, revision: run.revision } });
+    show(false);
+  }
+  return (
+    <Modal
+      title="Conditions of the last run"
+      open={open}
+      onCancel={() => show(false)}
+      onOk={() => form.submit()}
+      okText="Save"
+      destroyOnHidden
+      width={460}
+    >
+      <Form form={form} layout="vertical" initialValues={run} onFinish={save}>
+        <div className="form-grid">
+          {FIELDS.map((field, place) => (
+            <Form.Item key={field.name} name={field.name} label={field.label}>
+              <QuantityInput kind={field.kind} focused={place === 0} />
+            </Form.Item>
+          ))}
+        </div>
+        {refused && <p className="flag void">{refused}</p>}
+        <button type="submit" className="visually-hidden" tabIndex={-1}>
+          Save
+        </button>
+      </Form>
+    </Modal>
+  );
+}
+
+function within(percent: number | null | undefined): boolean {
+  return percent === null || percent === undefined || (percent >= 0 && percent <= 100);
+}

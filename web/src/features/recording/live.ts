@@ -1,0 +1,134 @@
+import { useEffect, useMemo, useSyncExternalStore } from "react";
+
+export type Word = "no fix" | "ready" | "staged" | "running" | "hold on" | "done";
+
+export interface Glance {
+  word: Word;
+  utc_s: number | null;
+  speed_mps: number;
+  since_s: number | null;
+  way_m: number | null;
+  reached_s: number | null;
+  measure: string;
+  arrived_at: number;
+}
+
+export interface State {
+  charge_percent: number | null;
+  pack_temp_c: number | null;
+  drive_mode: string;
+  wind_mps: number | null;
+  wind_from_deg: number | null;
+  outside_temp_c: number | null;
+  devices: Partial<Record<"receiver" | "bus" | "mast", boolean>>;
+  trouble: string;
+  database: boolean;
+  waiting: number;
+  fixes: number;
+  last_end_s: number | null;
+}
+
+/** `link` is whether the server answers, `recorder` whether the recorder's process does. */
+export interface Live {
+  glance: Glance | null;
+  state: State | null;
+  link: boolean;
+  recorder: boolean;
+}
+
+type Told =
+  | ({ t: "glance" } & Glance)
+  | ({ t: "state" } & State)
+  | { t: "run"; id: number; kind: string }
+  | { t: "away" };
+
+/** What calls for something to be done: a run was stored, the target was reached, the server answers again. */
+export interface Happenings {
+  run?: () => void;
+  target?: () => void;
+  link?: () => void;
+}
+
+/** What a recorder tells, kept outside of React so that a fix redraws only what shows it. */
+export class LiveStore {
+  private now: Live = { glance: null, state: null, link: false, recorder: false };
+  private readonly listeners = new Set<() => void>();
+  private source: EventSource | null = null;
+  private happened: Happenings = {};
+
+  constructor(private readonly id: number) {}
+
+  open = () => {
+    this.source = new EventSource(`/api/recorders/${this.id}/live/`);
+    this.source.onopen = () => {
+      this.set({ link: true });
+      this.happened.link?.();
+    };
+    this.source.onerror = () => {
+      this.set({ link: false });
+      // A refused stream is not opened again by the browser.
+      if (this.source?.readyState === EventSource.CLOSED) window.setTimeout(this.reopen, 2000);
+    };
+    this.source.onmessage = (event: MessageEvent<string>) => this.take(JSON.parse(event.data) as Told);
+  };
+
+  when = (happened: Happenings) => {
+    this.happened = happened;
+  };
+
+  close = () => {
+    this.source?.close();
+    this.source = null;
+  };
+
+  private readonly reopen = () => {
+    if (this.source) this.open();
+  };
+
+  private take(told: Told) {
+    if (told.t === "glance") {
+      const before = this.now.glance;
+      this.set({ glance: told, recorder: true, link: true });
+      if (before && before.reached_s === null && told.reached_s !== null) this.happened.target?.();
+    } else if (told.t === "state") this.set({ state: told, recorder: true, link: true });
+    else if (told.t === "run") this.happened.run?.();
+    else this.set({ recorder: false, link: true });
+  }
+
+  private set(change: Partial<Live>) {
+    this.now = { ...this.now, ...change };
+    for (const listener of this.listeners) listener();
+  }
+
+  subscribe = (listener: () => void) => {
+    this.listeners.add(listener);
+    return () => this.listeners.delete(listener);
+  };
+
+  snapshot = () => this.now;
+}
+
+export function useLiveStore(id: number): LiveStore {
+  const store = useMemo(() => new LiveStore(id), [id]);
+  useEffect(() => {
+    store.open();
+    return store.close;
+  }, [store]);
+  return store;
+}
+
+export function useLive(store: LiveStore): Live {
+  return useSyncExternalStore(store.subscribe, store.snapshot);
+}
+
+/** A part that only now and then changes, so that its readers are not drawn with every fix. */
+export function useLivePart<T extends string | number | boolean | null | undefined>(
+  store: LiveStore,
+  part: (live: Live) => T,
+): T {
+  return useSyncExternalStore(store.subscribe, () => part(store.snapshot()));
+}
+
+export function useLiveState(store: LiveStore): State | null {
+  return useSyncExternalStore(store.subscribe, () => store.snapshot().state);
+}

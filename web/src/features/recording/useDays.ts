@@ -1,0 +1,11 @@
+import { useQuery } from "@tanstack/react-query";
+
+import { api, body } from "../../api/client";
+
+/** The days that may be recorded for. */
+export function useDays() {
+  return useQuery({
+    queryKey: ["days", "list"],
+    queryFn: async () => body(await api.GET("/api/days/")).results,
+  });
+}
