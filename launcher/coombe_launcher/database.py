@@ -13,9 +13,10 @@ import signal
 import socket
 import subprocess
 import tempfile
+import threading
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
@@ -23,6 +24,7 @@ from coombe_launcher.places import VAR
 
 START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
+AGAIN_S = 1.0
 DATABASE = "coombe"
 FORGETFUL = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-flush-method=nosync")
 
@@ -56,7 +58,7 @@ class PrivateDatabase:
         self.home.mkdir(parents=True, exist_ok=True)
         if not (self.data / "mysql").is_dir():
             self._create()
-        self.port = free_port()
+        self.port = self.port or free_port()  # the same after a crash: others hold on to it
         command = [_program("mariadbd"), "--no-defaults", *self._options(), *self._as_user()]
         with (self.home / "server.log").open("ab") as log:
             self._process = subprocess.Popen(
@@ -70,6 +72,11 @@ class PrivateDatabase:
         self._wait_until_up()
         self._allow()
         (self.home / "port").write_text(str(self.port))
+
+    @property
+    def has_died(self) -> bool:
+        """Whether the server was started and has ended without being told to."""
+        return self._process is not None and self._process.poll() is not None
 
     def stop(self) -> None:
         """Ask the server to stop and wait until its data is on disk."""
@@ -184,6 +191,27 @@ def database_url() -> Iterator[str]:
             return
         try:
             database.start()
-            yield database.url
+            with _kept_up(database):
+                yield database.url
         finally:
             database.stop()
+
+
+@contextmanager
+def _kept_up(database: PrivateDatabase) -> Iterator[None]:
+    """Start the server again whenever it dies, until the block ends."""
+    ended = threading.Event()
+
+    def look_after() -> None:
+        while not ended.wait(AGAIN_S):
+            if database.has_died:
+                with suppress(LauncherError):
+                    database.start()
+
+    looking = threading.Thread(target=look_after, daemon=True)
+    looking.start()
+    try:
+        yield
+    finally:
+        ended.set()
+        looking.join()

@@ -3,9 +3,11 @@
 import contextlib
 import io
 import os
+import signal
 import socket
 import subprocess
 import tempfile
+import time
 from pathlib import Path
 from unittest import TestCase, mock
 
@@ -96,6 +98,26 @@ class PrivateDatabaseTest(TestCase):
             self.assertEqual(log.count("mariadbd: Shutdown complete"), 2)
             self.assertNotIn("crash recovery", log)
             self.assertEqual((Path(folder) / "password").stat().st_mode & 0o077, 0)
+
+    def test_a_killed_server_comes_back_at_the_same_port(self):
+        with (
+            tempfile.TemporaryDirectory() as folder,
+            mock.patch("coombe_launcher.database.VAR", Path(folder)),
+            mock.patch.dict(os.environ),
+            contextlib.redirect_stdout(io.StringIO()),
+        ):
+            os.environ.pop("DATABASE_URL", None)
+            with database_url() as url:
+                port = int(url.rsplit(":", 1)[1].split("/")[0])
+                killed = int((Path(folder) / "mariadb" / "server.pid").read_text())
+                os.kill(killed, signal.SIGKILL)
+                limit = time.monotonic() + 60
+                while time.monotonic() < limit:
+                    with socket.socket() as probe, contextlib.suppress(OSError, ValueError):
+                        again = int((Path(folder) / "mariadb" / "server.pid").read_text())
+                        if again != killed and probe.connect_ex(("127.0.0.1", port)) == 0:
+                            return
+                self.fail("the database did not come back")
 
     def test_a_given_database_url_is_used_as_it_is(self):
         with mock.patch.dict(os.environ, DATABASE_URL="mysql://there"), database_url() as url:

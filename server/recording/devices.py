@@ -21,6 +21,7 @@ READ_BYTES = 65_536
 RETRY_S = 0.25
 BUS_SILENT_S = 5.0
 logging.getLogger("can").setLevel(logging.CRITICAL)
+logger = logging.getLogger(__name__)
 
 
 class Device:
@@ -49,6 +50,9 @@ class Device:
                 self._read()
             except (OSError, can.CanError, ValueError) as error:
                 self.trouble = str(error)[:200]
+            except Exception:  # whatever a library raises, the device is read again
+                logger.exception("the %s could not be read", self.name)
+                self.trouble = f"The {self.name} could not be read; the log has the reason."
             self.connected = False
             self._ended.wait(RETRY_S)
 

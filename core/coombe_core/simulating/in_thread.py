@@ -71,5 +71,5 @@ def running(
 def _serve(loop: asyncio.AbstractEventLoop, task: asyncio.Task[None]) -> None:
     with suppress(asyncio.CancelledError):
         loop.run_until_complete(task)
-    loop.run_until_complete(asyncio.sleep(0))
+    loop.run_until_complete(asyncio.sleep(0.01))  # for what was closed to be gone
     loop.close()

@@ -61,6 +61,11 @@ class Line:
             else:
                 writer.write(data)
 
+    def close(self) -> None:
+        """Hang up on all."""
+        for writer in self._writers:
+            writer.close()
+
 
 class StandIns:
     """One simulated car and its devices. `pace` is how many simulated seconds a real one lasts.
@@ -89,8 +94,8 @@ class StandIns:
         try:
             await self._drive()
         finally:
-            for server in servers.values():
-                server.close()
+            for open_one in (*servers.values(), *self._lines.values()):
+                open_one.close()
 
     async def _drive(self) -> None:
         clock = asyncio.get_running_loop().time

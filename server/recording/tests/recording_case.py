@@ -24,7 +24,7 @@ from recording.models import Recorder
 from runs.models import Log, Run
 from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
 
-LIMIT_S = 60.0
+LIMIT_S = 30.0
 LOOK_S = 0.05
 
 

@@ -1,0 +1,165 @@
+"""Processes killed in mid-run: what is stored is what was sent, but for a flagged gap."""
+
+from __future__ import annotations
+
+import json
+import os
+import pty
+import signal
+import socket
+import subprocess
+import sys
+import termios
+import threading
+from contextlib import suppress
+from itertools import pairwise
+
+from django.core.files.storage import default_storage
+
+from coombe_launcher.database import PrivateDatabase
+from coombe_launcher.places import SERVER
+from recording.models import Recorder
+from recording.tests.recording_case import RecordingCase, environment, until
+from runs.models import Log
+from runs.store import address
+
+PACE = 6.0
+KILLED = """
+import json
+from recording.models import Recording
+from runs.models import Run
+print(json.dumps({
+    "runs": [[run.kind, run.start_s, run.complete] for run in Run.objects.order_by("start_s")],
+    "gaps": [gap.cause for recording in Recording.objects.all() for gap in recording.gaps.all()],
+    "ended": [bool(recording.ended_at) for recording in Recording.objects.all()],
+    "shas": [recording.log.sha256 for recording in Recording.objects.all()],
+}))
+"""
+
+
+def lines(data: bytes) -> list[bytes]:
+    return [line for line in data.split(b"\r\n") if line.startswith(b"$") and b"*" in line[-3:]]
+
+
+class KilledRecorderTest(RecordingCase):
+    def test_what_was_read_is_kept_and_what_was_not_is_a_gap(self):
+        sent = self.var / "sent"
+        with self.stand_ins(pace=PACE, keep=sent) as made:
+            process = self.listening()
+            made.order(drive="launch")
+            self.runs(2)
+            made.order(drive="launch")
+            until("the car pulls", lambda: made.made.car.state.speed_mps > 12)
+            process.send_signal(signal.SIGKILL)
+            process.wait()
+            again = self.record()
+            recording = self.recorder.recordings.get()
+            until("the gap was seen", lambda: recording.gaps.exists())
+            until("the car waits", lambda: made.order()["idle"])
+            made.order(drive="launch")
+            until("the next run was stored", lambda: self.complete().count() >= 2)
+            log = self.stop(again)
+        self.assertEqual(set(recording.gaps.values_list("cause", flat=True)), {"not listening"})
+        first, last = self.complete().first(), self.complete().last()
+        standing = [truth for truth in made.truths if truth["kind"] == "standing"]
+        self.assert_true(first, standing[0])
+        self.assert_true(last, standing[-1])
+        self.assert_kept(sent.read_bytes(), log, holes=1)
+
+    def complete(self):
+        return self.recorder.recordings.get().log.runs.filter(kind="standing", complete=True).order_by("start_s")
+
+    def assert_kept(self, sent: bytes, log: Log, holes: int) -> None:
+        """The log is what was sent, in its order, with so many holes."""
+        with default_storage.open(address(log.sha256)) as stored:
+            kept = lines(stored.read())
+        places = {line: place for place, line in enumerate(lines(sent))}
+        found = [places[line] for line in kept if line in places]
+        self.assertLessEqual(len(kept) - len(found), holes)
+        steps = [later - earlier for earlier, later in pairwise(found)]
+        self.assertEqual(len([step for step in steps if step != 1]), holes)
+
+
+class KilledDatabaseTest(RecordingCase):
+    def setUp(self):
+        super().setUp()
+        self.database = PrivateDatabase(self.var / "mariadb")
+        self.database.start()
+        self.addCleanup(self.database.stop)
+
+    def manage(self, *arguments: str) -> str:
+        env = environment(self.var, self.database.url)
+        done = subprocess.run(
+            [sys.executable, "manage.py", *arguments], cwd=SERVER, env=env, text=True, capture_output=True, check=False
+        )
+        self.assertEqual(done.returncode, 0, done.stderr[-2000:])
+        return done.stdout
+
+    def asked(self) -> dict:
+        return json.loads(self.manage("shell", "--verbosity=0", "--command", KILLED).splitlines()[-1])
+
+    def test_a_killed_database_delays_what_is_stored_and_loses_nothing(self):
+        self.manage("migrate", "--no-input", "--verbosity=0")
+        with self.stand_ins(pace=3.0, bus=False) as made:
+            facts = {name: getattr(self.recorder, name) for name in ("receiver", "stand_in")}
+            self.manage("shell", "--verbosity=0", "--command", CREATING.format(facts=json.dumps(facts)))
+            process = self.record(self.database.url)
+            until("fixes came in", lambda: list((self.var / "spool").glob("*/receiver")))
+            made.order(drive="launch")
+            until("the car pulls", lambda: made.made.car.state.speed_mps > 12)
+            os.kill(self.database.pid, signal.SIGKILL)
+            self.database.wait()
+            until("the car waits", lambda: made.order()["idle"])
+            self.assertIsNone(process.poll())
+            self.database.start()
+            until("both runs were stored", lambda: len(self.asked()["runs"]) == 2)
+            self.manage("shell", "--verbosity=0", "--command", STOPPING)
+            self.assertEqual(process.wait(60), 0)
+        found = self.asked()
+        self.assertEqual([run[0] for run in found["runs"]], ["standing", "stop"])
+        self.assertEqual((found["gaps"], found["ended"]), ([], [True]))
+        self.assertTrue(found["shas"][0])
+
+
+CREATING = """
+from datetime import date
+from accounts.models import User
+from cars.models import Car, SetUp
+from recording.models import Recorder
+car = Car.objects.create(name="Car")
+set_up = SetUp.objects.create(car=car, name="Set-up", since=date(2026, 4, 1))
+person = User.objects.create(username="tester")
+Recorder.objects.create(pk=1, name="Car one", set_up=set_up, started_by=person, wanted=True, **{facts})
+"""
+STOPPING = "from recording.models import Recorder; Recorder.objects.update(wanted=False)"
+
+
+class SerialPortTest(RecordingCase):
+    def test_a_serial_port_is_recorded_like_a_socket(self):
+        """A pseudo-terminal carries what the stand-in sends over its socket."""
+        ours, theirs = pty.openpty()
+        modes = termios.tcgetattr(theirs)
+        modes[3] &= ~(termios.ECHO | termios.ICANON)
+        termios.tcsetattr(theirs, termios.TCSANOW, modes)
+        with self.stand_ins(pace=PACE, bus=False) as made:
+            carrying = threading.Thread(target=carry, args=(made.ports.receiver, ours), daemon=True)
+            carrying.start()
+            Recorder.objects.filter(pk=self.recorder.pk).update(receiver=os.ttyname(theirs))
+            process = self.listening()
+            made.order(drive="launch")
+            pull, _ = self.runs(2)
+            log = self.stop(process)
+        carrying.join()
+        self.assert_true(pull, made.truths[0])
+        self.assertEqual((log.format, log.rejected), ("nmea", 0))
+        os.close(theirs)
+
+
+def carry(port: int, terminal: int) -> None:
+    """From a socket to a terminal, until the socket ends; what nobody reads is lost, as on a wire."""
+    os.set_blocking(terminal, False)
+    with socket.create_connection(("127.0.0.1", port)) as line:
+        while data := line.recv(4096):
+            with suppress(BlockingIOError):
+                os.write(terminal, data)
+    os.close(terminal)
