@@ -20,8 +20,8 @@ DESK = {"width": 1280, "height": 800}
 HAND = {"width": 390, "height": 844}
 
 
-class BrowserTest(StaticLiveServerTestCase):
-    """A test with a browser and a page; whatever the page reports as an error fails it."""
+class InBrowser:
+    """A browser and a page on an address; whatever the page reports as an error fails the test."""
 
     @classmethod
     def setUpClass(cls) -> None:
@@ -31,14 +31,19 @@ class BrowserTest(StaticLiveServerTestCase):
         cls.chromium = cls.playwright.chromium.launch(executable_path=CHROMIUM, args=ARGUMENTS)
         cls.addClassCleanup(cls.chromium.close)
 
-    def setUp(self) -> None:
+    @property
+    def address(self) -> str:
+        return self.live_server_url
+
+    def open_page(self) -> Page:
         self.reported: list[str] = []
-        self.page = self.open_context().new_page()
-        self.page.on("pageerror", lambda error: self.reported.append(str(error)))
+        page = self.open_context().new_page()
+        page.on("pageerror", lambda error: self.reported.append(str(error)))
         self.addCleanup(lambda: self.assertEqual(self.reported, []))
+        return page
 
     def open_context(self, **options: object) -> BrowserContext:
-        context = self.chromium.new_context(viewport=DESK, base_url=self.live_server_url, **options)
+        context = self.chromium.new_context(viewport=DESK, base_url=self.address, **options)
         context.set_default_timeout(PATIENCE_MS)
         self.addCleanup(context.close)
         return context
@@ -54,6 +59,14 @@ class BrowserTest(StaticLiveServerTestCase):
         """Pick an option of a select by its label."""
         page.get_by_role("combobox", name=label).click()
         page.locator(".ant-select-item-option", has_text=option).last.click()
+
+
+class BrowserTest(InBrowser, StaticLiveServerTestCase):
+    """A test with a page on Django's own server."""
+
+    def setUp(self) -> None:
+        super().setUp()
+        self.page = self.open_page()
 
 
 def violations(page: Page) -> list[str]:

@@ -48,6 +48,7 @@ class LiveCar:
         self._acts: deque[tuple[Act, str]] = deque()
         self._intent = ""
         self._act = Act("rest")
+        self._began_s = 0.0
         self._along = conditions
         self._motion = self._moved()
 
@@ -55,6 +56,11 @@ class LiveCar:
     def idle(self) -> bool:
         """Whether nothing that was ordered is left to do."""
         return not self._acts and self._act.kind == "rest"
+
+    @property
+    def pulling_for_s(self) -> float:
+        """How long the launch under way has lasted; 0 where none is."""
+        return self.state.elapsed_s - self._began_s if self._act.kind == "launch" else 0.0
 
     def order(self, acts: Sequence[Act], intent: str = "") -> None:
         """Have the driver do these after what was ordered before."""
@@ -81,9 +87,9 @@ class LiveCar:
     def _moved(self) -> Iterator[None]:
         """Every step of every act, for ever: at rest where nothing is ordered. Conditions hold for a whole act."""
         while True:
-            self._act = self._next_act()
+            self._act, self._began_s = self._next_act(), self.state.elapsed_s
             self._along = facing(self.conditions, self.state.heading_deg - self.out_deg)
-            pull = TruePull(self._act, self._intent, self.state.elapsed_s, [], [])
+            pull = TruePull(self._act, self._intent, self._began_s, [], [])
             way_m, before_mps, used_j, lost_j = 0.0, self.state.speed_mps, 0.0, 0.0
             for _ in steps(self._act, self.state, self.car, self._along):
                 speed_mps = self.state.speed_mps

@@ -27,6 +27,7 @@ HOST = "127.0.0.1"
 BUS_PERIODS_S = {"Motion": 0.02, "WheelSpeeds": 0.02, "Pack": 0.1, "Temperatures": 1.0, "Mode": 1.0}
 BUS_CLOCK_AHEAD_S = 0.37  # the adapter's clock is not the receiver's
 MAST_S = 10.0
+DROP_OUT_AFTER_S = 1.2
 GREETED_S = 0.1  # clients expect the last greeting to come alone
 MOST_UNSENT_BYTES = 1 << 20
 MOST_TRUTHS = 500
@@ -81,6 +82,7 @@ class StandIns:
         self.truths: list[dict[str, Any]] = []
         self._lines = {name: Line() for name in ("receiver", "bus", "mast")}
         self._database: Any = cantools.database.load_file(OWN_DBC)
+        self._drop_out_s = 0.0
         self._sent_s = dict.fromkeys((*BUS_PERIODS_S, "fix", "mast"), 0.0)
 
     async def run(self, ports: Ports, ready: Callable[[Ports], None] = lambda ports: None) -> None:
@@ -108,6 +110,8 @@ class StandIns:
         """Everything that is due by a time since the beginning, in its order."""
         while (due_s := min(self._due_s().values())) <= now_s:
             self.car.advance(due_s)
+            if self._drop_out_s and self.car.pulling_for_s > DROP_OUT_AFTER_S:
+                self.receiver.silent_until_s, self._drop_out_s = due_s + self._drop_out_s, 0.0
             for name, at_s in self._due_s().items():
                 if at_s == due_s:
                     self._sent_s[name] = at_s
@@ -189,8 +193,9 @@ class StandIns:
         """Carry one order out and say how things stand.
 
         `drive` names an intent of the driver and `measure` what for; `charge_percent`, `pack_temp_c`, `head_wind_mps`
-        and `car` (fields of SimulatedCar) change the car; `drop_out_s` silences the receiver, `rate_hz` changes its
-        rate; `truth` asks for what really happened. Raises ValueError where an order is none.
+        and `car` (fields of SimulatedCar) change the car; `drop_out_s` silences the receiver, with `drive` in mid-pull
+        and else now; `rate_hz` changes its rate; `truth` asks for what really happened. Raises ValueError where an
+        order is none.
         """
         state = {name: float(order[name]) for name in _CONDITIONS if name in order}
         self.car.conditions = replace(self.car.conditions, **state)
@@ -198,7 +203,9 @@ class StandIns:
             self.car.car = replace(SimulatedCar(), **_car_facts(order["car"]))
         if "rate_hz" in order:
             self.receiver.receiver = replace(self.receiver.receiver, rate_hz=_rate_hz(order["rate_hz"]))
-        if "drop_out_s" in order:
+        if "drop_out_s" in order and "drive" in order:
+            self._drop_out_s = float(order["drop_out_s"])
+        elif "drop_out_s" in order:
             self.receiver.silent_until_s = self._sent_s["fix"] + float(order["drop_out_s"])
         if "drive" in order:
             self.car.order(acts_of(order["drive"], parse_measure(order.get("measure", "0-60 mph"))), order["drive"])

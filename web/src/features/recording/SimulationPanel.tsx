@@ -31,8 +31,8 @@ export function SimulationPanel({ recorder }: { recorder: number }) {
             {intent}
           </button>
         ))}
-        <button type="button" onClick={() => ask({ drop_out_s: 1.5 })}>
-          drop out 1.5 s
+        <button type="button" onClick={() => ask({ drive: "launch", drop_out_s: 1.5 })}>
+          launch, receiver drops out
         </button>
       </div>
       <div className="choices" role="group" aria-label="The car">

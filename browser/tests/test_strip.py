@@ -1,0 +1,145 @@
+"""A day at the strip in the real interface: a whole plan against stand-ins, and what a break in the middle costs."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+
+from playwright.sync_api import Page, expect
+
+from cars.models import Car
+from days.models import TestDay
+from days.services import lay_out
+from plans.models import Arm, Plan
+from recording.models import Recorder
+from recording.tests.recording_case import until
+from runs.models import Run
+from runs.tests.factories import PASSWORD, SetUpFactory
+from served import ServedTest
+
+PACE = 6.0
+RUN = {"launch": 2, "jump": 2, "spin": 2, "lift early": 1, "launch, receiver drops out": 2}  # what each leaves to store
+
+
+class StripCase(ServedTest):
+    def setUp(self):
+        super().setUp()
+        self.page = self.open_page()
+
+    def open_strip(self, page: Page) -> None:
+        self.log_in(page, "tester", PASSWORD)
+        page.goto(f"/record/{self.recorder.pk}")
+        expect(page.get_by_test_id("word")).to_have_text("off")
+
+    def start(self, page: Page) -> None:
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("word")).to_have_text("staged")
+
+    def drive(self, page: Page, intent: str) -> Run:
+        """Have the stand-in drive, and give the pull once all of it is stored and the car waits again."""
+        before = Run.objects.count()
+        page.get_by_role("button", name=intent, exact=True).click()
+        until(f"{intent} was stored", lambda: Run.objects.count() >= before + RUN[intent])
+        until("the car waits", lambda: self.made.order()["idle"])
+        return Run.objects.filter(kind="standing").order_by("start_utc").last()
+
+    def decide(self, page: Page, key: str, said: str) -> None:
+        page.keyboard.press(key)
+        expect(page.get_by_test_id("decision")).to_have_text(said)
+
+
+class WholePlanTest(StripCase):
+    def day(self) -> TestDay:
+        """Three runs of each of two arms, out and back."""
+        Car.objects.update(power_kw=250)
+        set_ups = [self.recorder.set_up, SetUpFactory(car=self.recorder.set_up.car)]
+        course = self.recorder.course
+        plan = Plan.objects.create(
+            car=set_ups[0].car, course=course, question="Which is quicker?", created_by=self.person, runs_per_arm=3
+        )
+        for position, set_up in enumerate(set_ups):
+            Arm.objects.create(plan=plan, name=("before", "after")[position], position=position, set_up=set_up)
+        Plan.objects.filter(pk=plan.pk).update(both_directions=False, low_charge_percent=50)
+        plan.refresh_from_db()
+        now = datetime.now(UTC)
+        state = {"charge_percent": 90, "pack_temp_c": 40, "outside_temp_c": 15}
+        return lay_out(plan, {"first_run_at": now, "known_at": now - timedelta(hours=2), **state})
+
+    def test_ten_runs_of_which_four_fail_fill_the_plan_with_what_truly_was(self):
+        with self.stand_ins(pace=PACE):
+            day = self.day()
+            Recorder.objects.update(day=day, wanted=False)
+            self.look_after_recorders()
+            page = self.page
+            self.open_strip(page)
+            self.start(page)
+            expect(page.get_by_test_id("next")).to_contain_text("before")
+            for intent, key, said in (
+                ("launch", "k", "Kept"),
+                ("jump", "1", "Void: jumped"),
+                ("launch", "k", "Kept"),
+                ("lift early", "2", "Void: lifted early"),
+                ("launch", "k", "Kept"),
+                ("spin", "3", "Void: wheel spin"),
+                ("launch", "k", "Kept"),
+                ("launch, receiver drops out", "6", "Void: gap in the fix"),
+                ("launch", "k", "Kept"),
+                ("launch", "k", "Kept"),
+            ):
+                run = self.drive(page, intent)
+                expect(page.get_by_role("link", name="The run’s sheet")).to_have_attribute("href", f"/runs/{run.pk}")
+                self.decide(page, key, said)
+            expect(page.get_by_test_id("next")).to_have_text("Over")
+            page.get_by_role("button", name="Stop recording").click()
+            until("the recording has ended", lambda: self.recorder.recordings.get().ended_at)
+        self.check_against_truth(day)
+
+    def check_against_truth(self, day: TestDay) -> None:
+        pulls = list(Run.objects.filter(kind="standing").order_by("start_utc"))
+        truths = [truth for truth in self.made.truths if truth["kind"] == "standing" and truth["measures"]]
+        self.assertEqual((len(pulls), len(truths)), (10, 10))
+        for run, truth in zip(pulls, truths, strict=True):
+            if truth["intent"] != "spin" and run.void_reason != "gap in the fix":
+                self.assert_true(run, truth)
+        voided = [run.void_reason for run in pulls if run.validity == "void"]
+        self.assertEqual(voided, ["jumped", "lifted early", "wheel spin", "gap in the fix"])
+        steps = list(day.steps.order_by("position"))
+        self.assertEqual([step.run for step in steps], [run for run in pulls if run.validity == "valid"])
+        self.assertEqual([step.run.set_up_id for step in steps], [step.arm.set_up_id for step in steps])
+        day.refresh_from_db()
+        self.assertEqual(day.state, "finished")
+
+
+class BreakTest(StripCase):
+    def test_a_reload_in_mid_run_shows_the_run_going_on(self):
+        with self.stand_ins(pace=1.0):
+            Recorder.objects.update(wanted=False, measure="1/4 mile")
+            self.look_after_recorders()
+            self.open_strip(self.page)
+            self.start(self.page)
+            self.page.get_by_role("button", name="launch", exact=True).click()
+            expect(self.page.get_by_test_id("word")).to_have_text("running")
+            self.page.reload()
+            expect(self.page.get_by_test_id("word")).to_have_text("running")
+            expect(self.page.get_by_test_id("result-rollout")).to_be_visible()
+
+    def test_a_key_pressed_while_the_web_server_is_dead_counts_once_it_is_back(self):
+        with self.stand_ins(pace=PACE):
+            Recorder.objects.update(wanted=False)
+            self.look_after_recorders()
+            page = self.page
+            self.open_strip(page)
+            self.start(page)
+            self.drive(page, "launch")
+            expect(page.get_by_test_id("result-rollout")).to_be_visible()
+            self.kill_web()
+            expect(page.get_by_text("The server does not answer")).to_be_visible()
+            self.decide(page, "5", "Void: traffic, waits for the server")
+            self.made.order(drive="launch")
+            self.runs(4)
+            self.assertEqual(Run.objects.filter(validity="void").count(), 0)
+            self.web = self.serve()
+            until("the key has arrived", lambda: Run.objects.filter(void_reason="traffic").exists())
+            expect(page.get_by_text("The server does not answer")).to_be_hidden()
+            self.assertEqual(self.recorder.presses.count(), 1)
+            page.keyboard.press("z")
+            until("the key is undone", lambda: not Run.objects.filter(validity="void").exists())
