@@ -15,18 +15,27 @@ from coombe_launcher.database import PrivateDatabase
 from coombe_launcher.installing import environment, node_environment, set_up
 from coombe_launcher.places import PYTHON, ROOT, SERVER, VAR, VENV, WEB
 
+TEST: Sequence[str | Path] = (PYTHON, "manage.py", "test", "--no-input")
+CORE_TESTS = ROOT / "core" / "tests"
+REST = tuple(str(ROOT / part) for part in ("launcher/tests", "server", "browser/tests"))
 TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
 
 
 def test(labels: Sequence[str]) -> int:
-    """Run the checks (unless tests are named) and the tests; ends with one line `N passed, N failed`."""
+    """Run the checks and all tests, or the tests that are named; ends with one line `N passed, N failed`."""
     set_up()
-    with ThreadPoolExecutor(1) as beside:  # most tests keep one core busy; the checks take the other
-        checks = None if labels else beside.submit(_checks)
-        tests_passed, tests_failed = _tests(labels)
-        passed, failed = checks.result() if checks else (0, 0)
-    say(f"{passed + tests_passed} passed, {failed + tests_failed} failed")
-    return 1 if failed + tests_failed or not tests_passed else 0
+    with ThreadPoolExecutor(2) as both:  # two cores: the checks and the core's tests on one, all else on the other
+        parts = [both.submit(_tests, labels)] if labels else [both.submit(_checks_and_core), both.submit(_tests, REST)]
+        results = [part.result() for part in parts]
+    passed, failed = (sum(counts) for counts in zip(*results, strict=True))
+    say(f"{passed} passed, {failed} failed")
+    return 1 if failed or not passed else 0
+
+
+def _checks_and_core() -> tuple[int, int]:
+    """The core's tests need no database."""
+    checked, core = _checks(), _run_tests([*TEST, str(CORE_TESTS)], environment())
+    return checked[0] + core[0], checked[1] + core[1]
 
 
 def _checks() -> tuple[int, int]:
@@ -58,13 +67,13 @@ def _tests(labels: Sequence[str]) -> tuple[int, int]:
     try:
         database.start()
         ours = {"DATABASE_URL": database.url, "COOMBE_VAR": str(VAR / "test"), "PATH": node_environment()["PATH"]}
-        return _run_tests([PYTHON, "manage.py", "test", "--no-input", *labels], environment() | ours)
+        return _run_tests([*TEST, *labels], environment() | ours)
     finally:
         database.stop()
         shutil.rmtree(VAR / "test", ignore_errors=True)
 
 
-def _run_tests(command: list[str | Path], env: dict[str, str]) -> tuple[int, int]:
+def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> tuple[int, int]:
     process = subprocess.Popen(
         command, cwd=SERVER, env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
     )

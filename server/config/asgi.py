@@ -1,8 +1,11 @@
 """The ASGI application."""
 
 import os
+import warnings
 
 from django.core.asgi import get_asgi_application
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
+# WhiteNoise reads its files synchronously; Django warns of that with every file.
+warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
 application = get_asgi_application()

@@ -1,28 +1,22 @@
-"""Django's test runner over every part of the project, ending in one line of totals."""
+"""Django's test runner, ending in one line of totals."""
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
 from django.conf import settings
 from django.test.runner import DiscoverRunner
 
 QUICK_HASHER = "django.contrib.auth.hashers.MD5PasswordHasher"  # the real one is slow on purpose, for every person made
-PARTS = ("core/tests", "launcher/tests", "server", "browser/tests")
 
 
 class TotalsRunner(DiscoverRunner):
-    """Finds the tests of the core, the launcher, the server and the browser; prints `N passed, N failed`."""
+    """Prints `N passed, N failed`."""
 
     def setup_test_environment(self, **kwargs: Any) -> None:
         """Django's own, with quick passwords."""
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = [QUICK_HASHER]
-
-    def build_suite(self, test_labels: Sequence[str] | None = None, **kwargs: Any) -> Any:
-        """All parts where no label is given."""
-        return super().build_suite(test_labels or [str(settings.ROOT / part) for part in PARTS], **kwargs)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         """Print the totals; skipped tests count as neither."""

@@ -1,0 +1,133 @@
+"""Keys of a strip screen: each acts once, each can be undone, and a refused one changes nothing."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import UTC, datetime, timedelta
+
+from django.urls import reverse
+
+from accounts.models import Role
+from days.models import PlannedRun
+from days.services import lay_out
+from plans.models import Arm, Plan
+from plans.tests.asking import FIRST, STATE, PlanTest
+from recording.models import Press, Recorder, Recording
+from runs.models import Run
+from runs.tests.factories import LogFactory, RunFactory, SetUpFactory, UserFactory
+
+
+class StripTest(PlanTest):
+    def setUp(self):
+        super().setUp()
+        plan = Plan.objects.create(
+            car=self.car, course=self.course, question="Which?", created_by=self.person, runs_per_arm=2
+        )
+        for position, name in enumerate(("before", "after")):
+            Arm.objects.create(plan=plan, name=name, position=position, set_up=self.set_up)
+        self.day_ = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST - timedelta(hours=9), **STATE})
+        self.recorder = Recorder.objects.create(
+            name="Car one", set_up=self.set_up, day=self.day_, receiver="socket://127.0.0.1:9", started_by=self.person
+        )
+        log = LogFactory(sha256=None)
+        Recording.objects.create(recorder=self.recorder, log=log, began_at=FIRST)
+        self.run_ = RunFactory(log=log, set_up=self.set_up, sixty_s=3.9)
+        self.step = self.day_.steps.first()
+        PlannedRun.objects.filter(pk=self.step.pk).update(state="done", run=self.run_)
+
+    def press(self, action: str, code: int = 200, key: uuid.UUID | None = None, **more) -> dict:
+        given = {"id": str(key or uuid.uuid4()), "action": action, "pressed_at": datetime.now(UTC).isoformat(), **more}
+        answer = self.post("recorder-press", given, self.recorder.pk)
+        self.assertEqual(answer.status_code, code, answer.content)
+        return answer.json()
+
+    def state(self) -> tuple:
+        run = Run.objects.get(pk=self.run_.pk)
+        step = PlannedRun.objects.get(pk=self.step.pk)
+        return run.validity, run.void_reason, run.decided, step.state, step.run_id == run.pk
+
+
+class PressTest(StripTest):
+    def test_a_voided_run_opens_its_step_again_and_undo_closes_it(self):
+        strip = self.press("void", run=self.run_.pk, reason="jumped")
+        self.assertEqual(self.state(), ("void", "jumped", True, "open", False))
+        self.assertEqual((strip["next"]["id"], strip["undoable"]["action"]), (self.step.pk, "void"))
+        strip = self.press("undo")
+        self.assertEqual(self.state(), ("valid", "", False, "done", True))
+        self.assertIsNone(strip["undoable"])
+
+    def test_keeping_a_voided_run_fills_the_step_it_came_from(self):
+        self.press("void", run=self.run_.pk, reason="traffic")
+        self.press("keep", run=self.run_.pk)
+        self.assertEqual(self.state(), ("valid", "", True, "done", True))
+        self.press("undo")
+        self.assertEqual(self.state(), ("void", "traffic", True, "open", False))
+        self.press("undo")
+        self.assertEqual(self.state(), ("valid", "", False, "done", True))
+
+    def test_the_same_key_sent_twice_acts_once(self):
+        key = uuid.uuid4()
+        self.press("skip", key=key)
+        self.press("skip", key=key)
+        self.assertEqual(self.day_.steps.filter(state="skipped").count(), 1)
+        self.assertEqual(Press.objects.count(), 1)
+        self.press("undo")
+        self.assertEqual(self.day_.steps.filter(state="skipped").count(), 0)
+
+    def test_conditions_are_written_down_and_undone(self):
+        self.press("conditions", run=self.run_.pk, conditions={"charge_before_percent": 91, "revision": 1})
+        self.assertEqual(Run.objects.get(pk=self.run_.pk).charge_before_percent, 91)
+        self.assertEqual(self.run_.edits.get().edited_by, self.person)
+        self.press("undo")
+        self.assertIsNone(Run.objects.get(pk=self.run_.pk).charge_before_percent)
+
+    def test_a_key_that_cannot_act_is_refused_with_a_sentence(self):
+        before = self.state()
+        for action, more, said in (
+            ("void", {"run": self.run_.pk}, "Say why the run is void."),
+            ("keep", {}, "Say which run."),
+            ("undo", {}, "There is nothing to undo."),
+        ):
+            with self.subTest(action):
+                self.assertEqual(self.press(action, 400, **more)["action"], [said])
+        answer = self.press("conditions", 400, run=self.run_.pk, conditions={"charge_before_percent": 140})
+        self.assertIn("charge_before_percent", answer["conditions"])
+        self.assertEqual((self.state(), Press.objects.count()), (before, 0))
+
+    def test_a_reader_presses_nothing(self):
+        self.client.force_login(UserFactory(role=Role.READER), backend="django.contrib.auth.backends.ModelBackend")
+        self.press("undo", 403)
+
+
+class RecorderTest(StripTest):
+    def asked(self, code: int, **changes) -> dict:
+        given = {"name": "Two", "set_up": self.set_up.pk, "receiver": "/dev/ttyACM0", **changes}
+        answer = self.post("recorder-list", given)
+        self.assertEqual(answer.status_code, code, answer.content)
+        return answer.json()
+
+    def test_a_recorder_with_real_devices_is_added_and_started(self):
+        made = self.asked(201, bus_interface="socketcan", bus_channel="can0", day=self.day_.pk)
+        strip = self.post("recorder-start", {}, made["id"]).json()
+        self.assertEqual((strip["recorder"]["wanted"], strip["steps_open"]), (True, 3))
+        self.assertEqual(Recorder.objects.get(pk=made["id"]).started_by, self.person)
+        self.assertFalse(self.post("recorder-stop", {}, made["id"]).json()["recorder"]["wanted"])
+
+    def test_what_is_wrong_is_told_at_its_field(self):
+        self.assertIn("socket://", self.asked(400, receiver="sockets://here:1")["receiver"][0])
+        self.assertIn("no such measure", self.asked(400, measure="0-sixty")["measure"][0])
+        other = SetUpFactory()
+        self.assertIn("another car", self.asked(400, set_up=other.pk, day=self.day_.pk)["day"][0])
+
+    def test_real_devices_take_no_orders(self):
+        answer = self.post("recorder-order", {"drive": "launch"}, self.recorder.pk)
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, ["This recorder has real devices."]))
+
+    def test_a_stand_in_that_is_gone_is_told(self):
+        Recorder.objects.update(stand_in="127.0.0.1:9")
+        answer = self.post("recorder-order", {"drive": "launch"}, self.recorder.pk)
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, ["The stand-in does not answer."]))
+
+    def test_the_live_events_need_a_log_in(self):
+        self.client.logout()
+        self.assertEqual(self.client.get(reverse("live", args=[self.recorder.pk])).status_code, 403)
