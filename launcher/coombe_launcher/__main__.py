@@ -1,4 +1,4 @@
-"""The one command's other half: setup, demo, serve, record, admin, test, doctor."""
+"""The one command's other half: setup, demo, serve, record, soak, admin, test, doctor."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import sys
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import make_administrator, record, serve
+from coombe_launcher.serving import make_administrator, record, serve, soak
 from coombe_launcher.testing import test
 
 PORT = 8642
@@ -34,6 +34,8 @@ def _carry_out(options: argparse.Namespace) -> int:
             return serve(options.port, options.workers, demo=options.command == "demo")
         case "record":
             return record(options.recorder)
+        case "soak":
+            return soak(options.minutes, options.rate)
         case "admin":
             return make_administrator()
         case "doctor":
@@ -54,6 +56,9 @@ def _parser() -> argparse.ArgumentParser:
         command.add_argument("--workers", type=int, default=1)
     recording = commands.add_parser("record", help="record without serving: demo and serve do so themselves")
     recording.add_argument("recorder", nargs="?", help="the number of one recorder; all that are wanted otherwise")
+    soaking = commands.add_parser("soak", help="record for long against stand-ins: memory, missed fixes, delays")
+    soaking.add_argument("--minutes", type=float, default=120.0)
+    soaking.add_argument("--rate", type=float, default=25.0)
     commands.add_parser("admin", help="create an administrator")
     doctor = commands.add_parser("doctor", help="what is installed, and what to do")
     doctor.add_argument("--port", type=int, default=PORT)

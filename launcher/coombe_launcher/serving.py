@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import shutil
 import signal
 import socket
 import subprocess
@@ -12,9 +13,9 @@ from pathlib import Path
 
 from coombe_launcher.beside import RECORDERS, kept_running, stand_ins
 from coombe_launcher.console import LauncherError, run, say
-from coombe_launcher.database import database_url
+from coombe_launcher.database import PrivateDatabase, database_url
 from coombe_launcher.installing import environment, is_set_up, set_up
-from coombe_launcher.places import PYTHON, SERVER
+from coombe_launcher.places import PYTHON, SERVER, VAR
 
 HOST = "127.0.0.1"
 STOP_LIMIT_S = 15.0
@@ -50,6 +51,24 @@ def record(recorder: str | None) -> int:
     with database_url() as url:
         command = [*RECORDERS, *([recorder] if recorder else [])]
         return subprocess.run(command, cwd=SERVER, env=environment() | {"DATABASE_URL": url}, check=False).returncode
+
+
+def soak(minutes: float, rate_hz: float) -> int:
+    """A long recording against stand-ins, on a database of its own that is thrown away."""
+    if not is_set_up():
+        set_up()
+    home = VAR / "soak"
+    shutil.rmtree(home, ignore_errors=True)
+    database = PrivateDatabase(home / "mariadb")
+    try:
+        database.start()
+        env = environment() | {"DATABASE_URL": database.url, "COOMBE_VAR": str(home)}
+        manage(env, "migrate", "--no-input", "--verbosity=0", doing="making the tables")
+        command = [PYTHON, "manage.py", "soak", "--minutes", str(minutes), "--rate", str(rate_hz)]
+        return subprocess.run(command, cwd=SERVER, env=env, check=False).returncode
+    finally:
+        database.stop()
+        shutil.rmtree(home, ignore_errors=True)
 
 
 def make_administrator() -> int:
