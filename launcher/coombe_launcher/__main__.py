@@ -8,7 +8,7 @@ import sys
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import make_administrator, record, serve, soak
+from coombe_launcher.serving import Address, make_administrator, record, serve, soak
 from coombe_launcher.testing import test
 
 PORT = 8642
@@ -31,7 +31,7 @@ def _carry_out(options: argparse.Namespace) -> int:
             set_up()
             return 0
         case "demo" | "serve":
-            return serve(options.port, options.workers, demo=options.command == "demo")
+            return serve(Address(options.port, options.lan), options.workers, demo=options.command == "demo")
         case "record":
             return record(options.recorder)
         case "soak":
@@ -54,6 +54,9 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=about)
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--workers", type=int, default=1)
+        command.set_defaults(lan=False)
+    # The demo's passwords are known to everybody: it stays on loopback.
+    command.add_argument("--lan", action="store_true", help="serve other devices on the network too, over HTTPS")
     recording = commands.add_parser("record", help="record without serving: demo and serve do so themselves")
     recording.add_argument("recorder", nargs="?", help="the number of one recorder; all that are wanted otherwise")
     soaking = commands.add_parser("soak", help="record for long against stand-ins: memory, missed fixes, delays")

@@ -9,6 +9,7 @@ import socket
 import subprocess
 import time
 from contextlib import ExitStack
+from dataclasses import dataclass
 from pathlib import Path
 
 from coombe_launcher.beside import RECORDERS, kept_running, stand_ins
@@ -22,11 +23,24 @@ STOP_LIMIT_S = 15.0
 START_LIMIT_S = 60.0
 
 
-def serve(port: int, workers: int, demo: bool) -> int:
+@dataclass(frozen=True)
+class Address:
+    """Where the web server listens: on loopback, or with a certificate on every address of the machine."""
+
+    port: int
+    lan: bool = False
+
+    @property
+    def host(self) -> str:
+        """What to bind."""
+        return "0.0.0.0" if self.lan else HOST
+
+
+def serve(address: Address, workers: int, demo: bool) -> int:
     """Serve until Ctrl-C or SIGTERM. `demo` fills an empty database with the invented season first."""
     if not is_set_up():
         set_up()
-    _check_free(port)
+    _check_free(address)
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     say("Starting MariaDB")
     with database_url() as url:
@@ -40,7 +54,24 @@ def serve(port: int, workers: int, demo: bool) -> int:
             else:
                 say("The first administrator is made with: ./coombe admin")
             beside.enter_context(kept_running(RECORDERS, env))
-            return _until_stopped(_web_command(port, workers), env, port)
+            told, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
+            return _until_stopped([*_web_command(address, workers), *certificate], env, address.port, told)
+
+
+def _local(address: Address) -> str:
+    return f"Coombe is at http://{HOST}:{address.port}/  (Ctrl-C stops it)"
+
+
+def _for_lan(env: dict[str, str], address: Address) -> tuple[str, dict[str, str], list[str]]:
+    """What to say, the environment and the web server's options for serving other devices over HTTPS."""
+    made = json.loads(manage(env, "make_certificate", doing="making the certificate"))
+    places = ", ".join(f"https://{name}:{address.port}/" for name in made["names"] if name != "localhost")
+    told = (
+        f"Coombe is at {places}  (Ctrl-C stops it)\n"
+        f"The certificate is this machine's own: a browser warns once. Its SHA-256 is\n  {made['fingerprint']}"
+    )
+    keys = ["--ssl-keyfile", f"{made['folder']}/key.pem", "--ssl-certfile", f"{made['folder']}/certificate.pem"]
+    return told, env | {"COOMBE_HTTPS": "1", "COOMBE_HOSTS": ",".join(made["names"])}, keys
 
 
 def record(recorder: str | None) -> int:
@@ -49,7 +80,7 @@ def record(recorder: str | None) -> int:
         set_up()
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     with database_url() as url:
-        command = [*RECORDERS, *([recorder] if recorder else [])]
+        command = [*map(str, RECORDERS), *([recorder] if recorder else [])]
         return subprocess.run(command, cwd=SERVER, env=environment() | {"DATABASE_URL": url}, check=False).returncode
 
 
@@ -64,7 +95,7 @@ def soak(minutes: float, rate_hz: float) -> int:
         database.start()
         env = environment() | {"DATABASE_URL": database.url, "COOMBE_VAR": str(home)}
         manage(env, "migrate", "--no-input", "--verbosity=0", doing="making the tables")
-        command = [PYTHON, "manage.py", "soak", "--minutes", str(minutes), "--rate", str(rate_hz)]
+        command = [str(PYTHON), "manage.py", "soak", "--minutes", str(minutes), "--rate", str(rate_hz)]
         return subprocess.run(command, cwd=SERVER, env=env, check=False).returncode
     finally:
         database.stop()
@@ -88,27 +119,28 @@ def manage(env: dict[str, str], *arguments: str, doing: str) -> str:
     return run([PYTHON, "manage.py", *arguments], doing, cwd=SERVER, env=env)
 
 
-def _check_free(port: int) -> None:
+def _check_free(address: Address) -> None:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((HOST, port))
+            probe.bind((address.host, address.port))
         except OSError:
-            raise LauncherError(f"port {port} is in use; name another with --port") from None
+            raise LauncherError(f"port {address.port} is in use; name another with --port") from None
 
 
-def _web_command(port: int, workers: int) -> list[str | Path]:
+def _web_command(address: Address, workers: int) -> list[str | Path]:
     return [
-        *(PYTHON, "-m", "uvicorn", "config.asgi:application", "--host", HOST, "--port", str(port)),
+        *(PYTHON, "-m", "uvicorn", "config.asgi:application", "--host", address.host),
+        *("--port", str(address.port)),
         *("--workers", str(workers), "--no-access-log", "--log-level", "warning", "--timeout-graceful-shutdown", "5"),
     ]
 
 
-def _until_stopped(command: list[str | Path], env: dict[str, str], port: int) -> int:
+def _until_stopped(command: list[str | Path], env: dict[str, str], port: int, told: str) -> int:
     web = subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True)
     try:
         if _listens(web, port):
-            say(f"Coombe is at http://{HOST}:{port}/  (Ctrl-C stops it)")
+            say(told)
         return web.wait()
     except KeyboardInterrupt:
         say("\nStopping")

@@ -96,8 +96,10 @@ class StandIns:
         try:
             await self._drive()
         finally:
-            for open_one in (*servers.values(), *self._lines.values()):
-                open_one.close()
+            for server in servers.values():
+                server.close()
+            for line in self._lines.values():
+                line.close()
 
     async def _drive(self) -> None:
         clock = asyncio.get_running_loop().time
