@@ -12,7 +12,7 @@ from comparisons.api import ComparisonViewSet
 from courses.api import CourseViewSet
 from days.api import CheckItemViewSet, PlannedRunViewSet, TestDayViewSet
 from plans.api import PlanViewSet
-from recording.api import RecorderViewSet
+from recording.api import HeadsUpViewSet, RecorderViewSet
 from recording.live import live
 from runs.api import LogViewSet, RunViewSet
 
@@ -29,6 +29,7 @@ router.register("check-items", CheckItemViewSet, basename="check-item")
 router.register("logs", LogViewSet, basename="log")
 router.register("runs", RunViewSet, basename="run")
 router.register("recorders", RecorderViewSet, basename="recorder")
+router.register("heads-ups", HeadsUpViewSet, basename="heads-up")
 router.register("comparisons", ComparisonViewSet, basename="comparison")
 
 urlpatterns = [

@@ -6,17 +6,18 @@ from typing import Any, cast
 
 from django.db.models import QuerySet
 from drf_spectacular.utils import extend_schema
-from rest_framework import serializers, viewsets
+from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
-from recording import live, stand_in
+from recording import heads_up, live, stand_in
 from recording.keeping import next_step
-from recording.models import Recorder
+from recording.models import HeadsUp, Recorder
 from recording.pressing import CantPressError, Key, press
 from recording.serializers import (
+    HeadsUpSerializer,
     KeySerializer,
     OrderSerializer,
     RecorderSerializer,
@@ -96,3 +97,32 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
 
     def _strip(self, recorder: Recorder) -> Response:
         return Response(StripSerializer(recorder, context=self.get_serializer_context()).data)
+
+
+class HeadsUpViewSet(
+    mixins.CreateModelMixin, mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet[HeadsUp]
+):
+    """Two cars at once."""
+
+    serializer_class = HeadsUpSerializer
+
+    def get_queryset(self) -> QuerySet[HeadsUp]:
+        """With what names the cars."""
+        return HeadsUp.objects.select_related("left__set_up__car", "right__set_up__car")
+
+    def perform_create(self, serializer: serializers.BaseSerializer[HeadsUp]) -> None:
+        """Armed from now on."""
+        serializer.instance = heads_up.arm(serializer.validated_data["left"], serializer.validated_data["right"])
+
+    @extend_schema(request=None, responses=HeadsUpSerializer)
+    @action(detail=True, methods=["post"])
+    def signal(self, request: Request, pk: str) -> Response:
+        """Give the start signal in a few seconds, at a moment that nobody can count."""
+        return Response(HeadsUpSerializer(heads_up.give_signal(self.get_object())).data)
+
+    @extend_schema(request=None, responses=HeadsUpSerializer)
+    @action(detail=True, methods=["post"])
+    def again(self, request: Request, pk: str) -> Response:
+        """The next one, lanes swapped."""
+        pair = self.get_object()
+        return Response(HeadsUpSerializer(heads_up.arm(pair.right, pair.left)).data, status=201)

@@ -100,3 +100,19 @@ class Press(models.Model):
 
     class Meta:
         ordering = ["received_at", "id"]
+
+
+class HeadsUp(models.Model):
+    """Two cars side by side: a recorder in each lane, and since when their runs count for it."""
+
+    left = models.ForeignKey(Recorder, on_delete=models.CASCADE, related_name="left_of")
+    right = models.ForeignKey(Recorder, on_delete=models.CASCADE, related_name="right_of")
+    runs_before = models.PositiveBigIntegerField(help_text="the newest run when it was armed")
+    signal_at = models.DateTimeField(null=True, help_text="by the clock of the computer that gives the signal")
+    armed_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["-armed_at"]
+        constraints = [
+            models.CheckConstraint(condition=~models.Q(left=models.F("right")), name="heads_up_of_two_recorders")
+        ]

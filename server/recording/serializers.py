@@ -11,8 +11,9 @@ from rest_framework import serializers
 from coombe_core.simulating.driver import INTENTS
 from coombe_core.timing.measure import parse_measure
 from days.serializers import PlannedRunSerializer
+from recording.heads_up import told
 from recording.keeping import next_step
-from recording.models import Action, Gap, Press, Recorder
+from recording.models import Action, Gap, HeadsUp, Press, Recorder
 from recording.pressing import last_press
 from runs.models import ClockName, Run, VoidReason
 from runs.serializers import RunChangeSerializer, RunSerializer
@@ -212,3 +213,61 @@ class StandInSerializer(serializers.Serializer[Any]):
     rate_hz = serializers.FloatField()
     pace = serializers.FloatField()
     intents = serializers.ListField(child=serializers.CharField())
+
+
+class MeasuredValueSerializer(serializers.Serializer[Any]):
+    """A value and the half-width of its 95 % interval."""
+
+    value = serializers.FloatField()
+    u95 = serializers.FloatField()
+
+
+class AheadSerializer(serializers.Serializer[Any]):
+    """How two cars stood at a distance: above zero the left one was ahead."""
+
+    name = serializers.CharField()
+    way_m = serializers.FloatField()
+    gap_s = MeasuredValueSerializer()
+    gap_m = serializers.FloatField()
+    shown = serializers.BooleanField()
+
+
+class OutcomeSerializer(serializers.Serializer[Any]):
+    """What a heads-up came to; reaction plays no part in the standings."""
+
+    left_run = serializers.IntegerField()
+    right_run = serializers.IntegerField()
+    standings = AheadSerializer(many=True)
+    left_first_s = MeasuredValueSerializer()
+    left_reaction_s = MeasuredValueSerializer(allow_null=True)
+    right_reaction_s = MeasuredValueSerializer(allow_null=True)
+
+
+class HeadsUpSerializer(serializers.ModelSerializer[HeadsUp]):
+    """Two recorders, a lane each."""
+
+    left_name = serializers.CharField(source="left.name", read_only=True)
+    right_name = serializers.CharField(source="right.name", read_only=True)
+    left_car = serializers.CharField(source="left.set_up.car.name", read_only=True)
+    right_car = serializers.CharField(source="right.set_up.car.name", read_only=True)
+    outcome = serializers.SerializerMethodField()
+
+    class Meta:
+        model = HeadsUp
+        fields = (
+            *("id", "left", "right", "left_name", "right_name", "left_car", "right_car"),
+            *("signal_at", "armed_at", "outcome"),
+        )
+        read_only_fields = ("signal_at",)
+
+    @extend_schema_field(OutcomeSerializer(allow_null=True))
+    def get_outcome(self, pair: HeadsUp) -> Any:
+        """Once both runs are there."""
+        found = told(pair)
+        return OutcomeSerializer(found).data if found else None
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """Two cars, not one twice."""
+        if attrs["left"] == attrs["right"]:
+            raise serializers.ValidationError({"right": ["A heads-up needs two recorders."]})
+        return attrs

@@ -380,6 +380,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/heads-ups/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Two cars at once. */
+        get: operations["heads_ups_list"];
+        put?: never;
+        /** @description Two cars at once. */
+        post: operations["heads_ups_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heads-ups/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Two cars at once. */
+        get: operations["heads_ups_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heads-ups/{id}/again/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The next one, lanes swapped. */
+        post: operations["heads_ups_again_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/heads-ups/{id}/signal/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give the start signal in a few seconds, at a moment that nobody can count. */
+        post: operations["heads_ups_signal_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/logs/": {
         parameters: {
             query?: never;
@@ -971,6 +1040,16 @@ export interface components {
             runs_left: components["schemas"]["RunsLeft"];
             top_ups: components["schemas"]["TopUp"][];
             strip: components["schemas"]["StripCheck"];
+        };
+        /** @description How two cars stood at a distance: above zero the left one was ahead. */
+        Ahead: {
+            name: string;
+            /** Format: double */
+            way_m: number;
+            gap_s: components["schemas"]["MeasuredValue"];
+            /** Format: double */
+            gap_m: number;
+            shown: boolean;
         };
         /** @description One side of the question. */
         Arm: {
@@ -1614,6 +1693,29 @@ export interface components {
             /** Format: double */
             onset_distance_m?: number | null;
         };
+        /** @description Two recorders, a lane each. */
+        HeadsUp: {
+            readonly id: number;
+            left: number;
+            right: number;
+            readonly left_name: string;
+            readonly right_name: string;
+            readonly left_car: string;
+            readonly right_car: string;
+            /**
+             * Format: date-time
+             * @description by the clock of the computer that gives the signal
+             */
+            readonly signal_at: string | null;
+            /** Format: date-time */
+            readonly armed_at: string;
+            readonly outcome: components["schemas"]["Outcome"] | null;
+        };
+        /** @description Two recorders, a lane each. */
+        HeadsUpRequest: {
+            left: number;
+            right: number;
+        };
         /** @description An upload: one log, the set-up it was driven on, and conditions that hold for all of its runs. */
         ImportRequest: {
             /** Format: binary */
@@ -1775,6 +1877,13 @@ export interface components {
             /** Format: double */
             mfdd_u95_mps2?: number | null;
         };
+        /** @description A value and the half-width of its 95 % interval. */
+        MeasuredValue: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            u95: number;
+        };
         /** @description A run in an arm with its value, or why it dropped out. */
         Member: {
             id: number;
@@ -1834,6 +1943,15 @@ export interface components {
             drop_out_s?: number;
             /** Format: double */
             rate_hz?: number;
+        };
+        /** @description What a heads-up came to; reaction plays no part in the standings. */
+        Outcome: {
+            left_run: number;
+            right_run: number;
+            standings: components["schemas"]["Ahead"][];
+            left_first_s: components["schemas"]["MeasuredValue"];
+            left_reaction_s: components["schemas"]["MeasuredValue"] | null;
+            right_reaction_s: components["schemas"]["MeasuredValue"] | null;
         };
         /** @description A run's fitted speed from the clock's zero. */
         Overlay: {
@@ -1964,6 +2082,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["DayList"][];
+        };
+        PaginatedHeadsUpList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["HeadsUp"][];
         };
         PaginatedLogList: {
             /** @example 123 */
@@ -4321,6 +4454,119 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Day"];
+                };
+            };
+        };
+    };
+    heads_ups_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedHeadsUpList"];
+                };
+            };
+        };
+    };
+    heads_ups_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadsUpRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+        };
+    };
+    heads_ups_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this heads up. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+        };
+    };
+    heads_ups_again_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this heads up. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+        };
+    };
+    heads_ups_signal_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this heads up. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadsUp"];
                 };
             };
         };

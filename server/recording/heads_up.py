@@ -1,0 +1,76 @@
+"""Two cars side by side: arming, the start signal, and what the runs say."""
+
+from __future__ import annotations
+
+import random
+from dataclasses import asdict
+from datetime import timedelta
+from typing import Any
+
+from django.db.models import Max
+from django.utils import timezone
+
+from coombe_core.columnar import unpack
+from coombe_core.heads_up import Lane, left_first_s, reaction_s, standings
+from coombe_core.timing.curve import Curve
+from coombe_core.timing.estimate import Value
+from recording.models import HeadsUp, Recorder
+from runs.models import Run, RunKind, Validity
+
+HOLD_S = (2.0, 4.5)  # from the order to the signal: nobody can count it
+ASSUMED_START_U95_S = 0.06
+draw = random.SystemRandom()
+
+
+def arm(left: Recorder, right: Recorder) -> HeadsUp:
+    """Take the next standing start of each recorder for one."""
+    newest = Run.objects.aggregate(newest=Max("pk"))["newest"] or 0
+    return HeadsUp.objects.create(left=left, right=right, runs_before=newest)
+
+
+def give_signal(pair: HeadsUp) -> HeadsUp:
+    """Set the signal a few seconds ahead; pages show and sound it then."""
+    pair.signal_at = timezone.now() + timedelta(seconds=draw.uniform(*HOLD_S))
+    pair.save(update_fields=["signal_at"])
+    return pair
+
+
+def run_of(pair: HeadsUp, recorder: Recorder) -> Run | None:
+    """The recorder's first standing start since it was armed that is not void, and before the next was armed."""
+    later = HeadsUp.objects.filter(pk__gt=pair.pk).order_by("pk").values_list("runs_before", flat=True).first()
+    runs = Run.objects.filter(kind=RunKind.STANDING, validity=Validity.VALID, pk__gt=pair.runs_before)
+    if later is not None:
+        runs = runs.filter(pk__lte=later)
+    return runs.filter(log__recording__recorder=recorder).order_by("pk").first()
+
+
+def told(pair: HeadsUp) -> dict[str, Any] | None:
+    """Who was ahead where, and the reactions; None until both runs are there."""
+    runs = run_of(pair, pair.left), run_of(pair, pair.right)
+    if runs[0] is None or runs[1] is None:
+        return None
+    left, right = _lane(runs[0]), _lane(runs[1])
+    found = [{**asdict(each), "gap_s": _told(each.gap_s), "shown": each.shown} for each in standings(left, right)]
+    return {
+        "left_run": runs[0].pk,
+        "right_run": runs[1].pk,
+        "standings": found,
+        "left_first_s": _told(left_first_s(left, right)),
+        "left_reaction_s": _reaction(pair, left),
+        "right_reaction_s": _reaction(pair, right),
+    }
+
+
+def _lane(run: Run) -> Lane:
+    measures = [row.to_core() for row in run.measured.all()]
+    first = next((row.time_s for row in measures if row.clock == "first_movement" and row.time_s), None)
+    start = Value(run.start_utc.timestamp(), first.u95 if first else ASSUMED_START_U95_S)
+    return Lane(measures, Curve(**unpack(bytes(run.trace.curve))), start)
+
+
+def _reaction(pair: HeadsUp, lane: Lane) -> dict[str, float] | None:
+    return _told(reaction_s(lane, pair.signal_at.timestamp())) if pair.signal_at else None
+
+
+def _told(value: Value) -> dict[str, float]:
+    return {"value": value.value, "u95": value.u95}
