@@ -20,6 +20,7 @@ from coombe_launcher.places import PYTHON, SERVER, VAR
 
 HOST = "127.0.0.1"
 STOP_LIMIT_S = 15.0
+STAND_INS = (1, 2)  # two cars, each with a seed of its own
 START_LIMIT_S = 60.0
 
 
@@ -49,7 +50,7 @@ def serve(address: Address, workers: int, demo: bool) -> int:
         manage(env, "sweep_store", doing="sweeping the store")
         with ExitStack() as beside:
             if demo:
-                ports = json.dumps(beside.enter_context(stand_ins(env)))
+                ports = json.dumps([beside.enter_context(stand_ins(env, seed)) for seed in STAND_INS])
                 say(manage(env, "load_demo", "--stand-ins", ports, doing="making the demo data").strip())
             else:
                 say("The first administrator is made with: ./coombe admin")

@@ -15,6 +15,7 @@ from plans.api import PlanViewSet
 from recording.api import HeadsUpViewSet, RecorderViewSet
 from recording.live import live
 from runs.api import LogViewSet, RunViewSet
+from runs.attachment_api import AttachmentViewSet
 
 router = SimpleRouter()
 router.register("cars", CarViewSet, basename="car")
@@ -30,6 +31,7 @@ router.register("logs", LogViewSet, basename="log")
 router.register("runs", RunViewSet, basename="run")
 router.register("recorders", RecorderViewSet, basename="recorder")
 router.register("heads-ups", HeadsUpViewSet, basename="heads-up")
+router.register("attachments", AttachmentViewSet, basename="attachment")
 router.register("comparisons", ComparisonViewSet, basename="comparison")
 
 urlpatterns = [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import datetime, timedelta
 from typing import Any
 
 import serial
@@ -22,9 +23,17 @@ from runs.serializers import RunChangeSerializer, RunSerializer
 class GapSerializer(serializers.ModelSerializer[Gap]):
     """A time without fixes."""
 
+    to_utc = serializers.SerializerMethodField()
+
     class Meta:
         model = Gap
-        fields = ("from_s", "to_s", "cause")
+        fields = ("from_s", "to_s", "to_utc", "cause")
+
+    @extend_schema_field(serializers.DateTimeField())
+    def get_to_utc(self, gap: Gap) -> datetime:
+        """When the fixes came back."""
+        log = gap.recording.log
+        return log.start_utc + timedelta(seconds=gap.to_s) if log else gap.recording.began_at
 
 
 class RecorderSerializer(serializers.ModelSerializer[Recorder]):

@@ -21,7 +21,7 @@ from coombe_core.columnar import unpack
 from coombe_core.course import flat_track
 from coombe_core.reading import ReadError
 from coombe_core.reading.result import BusError, UnknownColumnsError
-from runs import exports, services
+from runs import exports, filling, services
 from runs.car_bus import BusUpload, pack_power_of
 from runs.errors import TooLarge
 from runs.filters import RunFilter
@@ -38,6 +38,8 @@ from runs.serializers import (
     LogSerializer,
     MeasuredSerializer,
     NamedSerializer,
+    PastedAnswerSerializer,
+    PastedSerializer,
     PowerAnswerSerializer,
     ReportSerializer,
     RunChangeSerializer,
@@ -120,7 +122,9 @@ class RunViewSet(
         if self.action == "list":
             headlines = Measured.objects.filter(name__in=HEADLINES)
             return runs.prefetch_related(Prefetch("measured", headlines, to_attr="headline_rows"))
-        return runs.select_related("log__bus").prefetch_related("measured", "split_rows", "edits__edited_by")
+        return runs.select_related("log__bus").prefetch_related(
+            "measured", "split_rows", "edits__edited_by", "attachments__added_by"
+        )
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Run]]:
         """A row in the list, the whole run elsewhere."""
@@ -156,6 +160,22 @@ class RunViewSet(
         given.is_valid(raise_exception=True)
         services.keep_run(self.get_object(), **given.validated_data, person=cast(User, request.user))
         return self._sheet()
+
+    @extend_schema(request=PastedSerializer, responses=PastedAnswerSerializer)
+    @action(detail=False, methods=["post"])
+    def pasted(self, request: Request) -> Response:
+        """Conditions pasted from a spreadsheet: a preview, or, with `write_down`, all of them written down or none."""
+        given = PastedSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        asked = given.validated_data
+        runs = list(Run.objects.filter(pk__in=asked["runs"]).select_related("course").order_by("start_utc"))
+        found = filling.preview(asked["text"], runs, asked["fahrenheit"])
+        if asked["write_down"]:
+            try:
+                filling.fill(found, runs, cast(User, request.user))
+            except ValueError as error:
+                raise serializers.ValidationError({"text": [str(error)]}) from None
+        return Response(PastedAnswerSerializer(found).data)
 
     @extend_schema(responses=CurveSerializer)
     @action(detail=True)

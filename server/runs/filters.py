@@ -5,6 +5,7 @@ from __future__ import annotations
 import django_filters
 from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
 
+from runs.filling import missing
 from runs.models import ClockName, Run
 
 COLUMNS = (
@@ -22,6 +23,7 @@ class RunFilter(django_filters.FilterSet):
     to_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__lte")
     charge_from = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="gte")
     charge_to = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="lte")
+    gaps = django_filters.BooleanFilter(method="with_gaps", help_text="pulls without charge or pack temperature")
     ids = django_filters.BaseInFilter(field_name="id")
     sort = django_filters.CharFilter(
         method="sorted_by", help_text="a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses"
@@ -30,6 +32,10 @@ class RunFilter(django_filters.FilterSet):
     class Meta:
         model = Run
         fields = ["set_up", "kind", "validity", "complete", "drive_mode", "direction", "log"]
+
+    def with_gaps(self, runs: QuerySet[Run], name: str, value: bool) -> QuerySet[Run]:
+        """Those that were not written down in full."""
+        return missing(runs) if value else runs
 
     def sorted_by(self, runs: QuerySet[Run], name: str, value: str) -> QuerySet[Run]:
         """Order by a column or by a measure's time; runs without the value come last."""

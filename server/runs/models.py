@@ -332,3 +332,18 @@ class Edit(models.Model):
 
     class Meta:
         ordering = ["-edited_at", "-id"]
+
+
+class Attachment(models.Model):
+    """A photograph or PDF that goes with a run, stripped of where it was made; its bytes lie in the store."""
+
+    run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="attachments")
+    name = models.CharField(max_length=255)
+    sha256 = models.CharField(max_length=64)
+    size_bytes = models.PositiveIntegerField()
+    media_type = models.CharField(max_length=40)
+    added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="attachments")
+    added_at = models.DateTimeField(auto_now_add=True)
+
+    class Meta:
+        ordering = ["added_at", "id"]

@@ -10,7 +10,7 @@ from cars.models import SetUp
 from coombe_core.reading.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
-from runs.models import BusRecord, ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
+from runs.models import Attachment, BusRecord, ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
 
 HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
 HOTTEST_PACK_C = 90
@@ -180,6 +180,23 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
         read_only_fields = tuple(field.name for field in Run._meta.fields)
 
 
+class AttachmentSerializer(serializers.ModelSerializer[Attachment]):
+    """A photograph or PDF."""
+
+    added_by = serializers.CharField(source="added_by.username", read_only=True)
+
+    class Meta:
+        model = Attachment
+        fields = ("id", "name", "size_bytes", "media_type", "added_by", "added_at")
+        read_only_fields = fields
+
+
+class AttachSerializer(serializers.Serializer[Any]):
+    """A file to attach."""
+
+    file = serializers.FileField()
+
+
 class RunSerializer(RunRowSerializer):
     """A run with everything on its sheet but the curve."""
 
@@ -187,6 +204,7 @@ class RunSerializer(RunRowSerializer):
     measured = MeasuredSerializer(many=True, read_only=True)
     splits = SplitSerializer(source="split_rows", many=True, read_only=True)
     edits = EditSerializer(many=True, read_only=True)
+    attachments = AttachmentSerializer(many=True, read_only=True)
     core_version = serializers.CharField(source="log.core_version", read_only=True)
     bus = BusSerializer(source="log.bus", read_only=True, allow_null=True, default=None)
 
@@ -329,3 +347,29 @@ class PowerAnswerSerializer(serializers.Serializer[Any]):
     power = PowerSerializer(allow_null=True)
     pack = PackPowerSerializer(allow_null=True)
     missing = serializers.CharField(allow_blank=True)
+
+
+class PastedSerializer(serializers.Serializer[Any]):
+    """Rows of a spreadsheet for runs; `write_down` does so."""
+
+    text = serializers.CharField(max_length=200_000, trim_whitespace=False)
+    runs = serializers.ListField(child=serializers.IntegerField(), max_length=2000)
+    fahrenheit = serializers.BooleanField(default=False)
+    write_down = serializers.BooleanField(default=False)
+
+
+class PastedRowSerializer(serializers.Serializer[Any]):
+    """One row as it was understood; `run` is the place in the list of runs."""
+
+    line = serializers.IntegerField()
+    run = serializers.IntegerField(allow_null=True)
+    values = serializers.DictField(child=serializers.FloatField())
+    doubts = serializers.ListField(child=serializers.CharField())
+    wrong = serializers.ListField(child=serializers.CharField())
+
+
+class PastedAnswerSerializer(serializers.Serializer[Any]):
+    """All rows as they were understood."""
+
+    rows = PastedRowSerializer(many=True)
+    doubts = serializers.ListField(child=serializers.CharField())

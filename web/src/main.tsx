@@ -46,6 +46,10 @@ const PlanPage = lazy(() => import("./features/plans/PlanPage").then((page) => (
 const PlansPage = lazy(() =>
   import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
 );
+const HeadsUpPage = lazy(() =>
+  import("./features/recording/HeadsUpPage").then((page) => ({ default: page.HeadsUpPage })),
+);
+const FillPage = lazy(() => import("./features/runs/FillPage").then((page) => ({ default: page.FillPage })));
 const RecordersPage = lazy(() =>
   import("./features/recording/RecordersPage").then((page) => ({ default: page.RecordersPage })),
 );
@@ -102,8 +106,10 @@ function Pages() {
         <Route path="plans/:id" element={<PlanPage />} />
         <Route path="days/:id" element={<DayPage />} />
         <Route path="days/:id/sheet" element={<DaySheet />} />
+        <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
         <Route path="record" element={<RecordersPage />} />
         <Route path="runs" element={<RunsPage />} />
+        <Route path="runs/fill" element={<FillPage />} />
         <Route path="runs/:id" element={<RunSheet />} />
         <Route path="compare" element={<ComparisonsPage />} />
         <Route path="compare/new" element={<ComparePage />} />

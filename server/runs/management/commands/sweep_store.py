@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand
 
-from runs.models import BusRecord, Log
+from runs.models import Attachment, BusRecord, Log
 from runs.store import sweep
 
 
@@ -17,7 +17,11 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Sweep and say how many files went, if any."""
-        named = {sha256 for model in (Log, BusRecord) for sha256 in model.objects.values_list("sha256", flat=True)}
+        named = {
+            sha256
+            for model in (Log, BusRecord, Attachment)
+            for sha256 in model.objects.values_list("sha256", flat=True)
+        }
         removed = sweep({sha256 for sha256 in named if sha256})
         if removed:
             self.stdout.write(f"{removed} stored files without a log removed")

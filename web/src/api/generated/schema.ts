@@ -4,6 +4,74 @@
  */
 
 export interface paths {
+    "/api/attachments/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Photographs and PDFs of runs. */
+        get: operations["attachments_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{id}/file/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The file itself, as it was kept. */
+        get: operations["attachments_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/{id}/remove/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take an attachment away; whoever added it may, and an administrator. */
+        post: operations["attachments_remove_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/attachments/to-run/{run}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Attach a file to a run. */
+        post: operations["attachments_to_run_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/cars/": {
         parameters: {
             query?: never;
@@ -956,6 +1024,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/runs/pasted/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Conditions pasted from a spreadsheet: a preview, or, with `write_down`, all of them written down or none. */
+        post: operations["runs_pasted_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/session/": {
         parameters: {
             query?: never;
@@ -1077,6 +1162,21 @@ export interface components {
             quantity: components["schemas"]["Quantity"];
             before: number[];
             after: number[];
+        };
+        /** @description A file to attach. */
+        AttachRequest: {
+            /** Format: binary */
+            file: string;
+        };
+        /** @description A photograph or PDF. */
+        Attachment: {
+            readonly id: number;
+            readonly name: string;
+            readonly size_bytes: number;
+            readonly media_type: string;
+            readonly added_by: string;
+            /** Format: date-time */
+            readonly added_at: string;
         };
         /** @description A band of speed or of distance and the difference within it. */
         Band: {
@@ -1676,6 +1776,8 @@ export interface components {
             from_s: number;
             /** Format: double */
             to_s: number;
+            /** Format: date-time */
+            readonly to_utc: string;
             cause: components["schemas"]["CauseEnum"];
         };
         /** @description The few values of a measure that a table shows. */
@@ -2187,6 +2289,30 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["SetUp"][];
+        };
+        /** @description All rows as they were understood. */
+        PastedAnswer: {
+            rows: components["schemas"]["PastedRow"][];
+            doubts: string[];
+        };
+        /** @description Rows of a spreadsheet for runs; `write_down` does so. */
+        PastedRequest: {
+            text: string;
+            runs: number[];
+            /** @default false */
+            fahrenheit: boolean;
+            /** @default false */
+            write_down: boolean;
+        };
+        /** @description One row as it was understood; `run` is the place in the list of runs. */
+        PastedRow: {
+            line: number;
+            run: number | null;
+            values: {
+                [key: string]: number;
+            };
+            doubts: string[];
+            wrong: string[];
         };
         /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         PatchedCarRequest: {
@@ -2908,6 +3034,7 @@ export interface components {
             readonly measured: components["schemas"]["Measured"][];
             readonly splits: components["schemas"]["Split"][];
             readonly edits: components["schemas"]["Edit"][];
+            readonly attachments: components["schemas"]["Attachment"][];
             readonly core_version: string;
             readonly bus: components["schemas"]["Bus"] | null;
             /** Format: double */
@@ -3502,6 +3629,96 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    attachments_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this attachment. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+        };
+    };
+    attachments_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this attachment. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    attachments_remove_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this attachment. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+        };
+    };
+    attachments_to_run_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                run: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["AttachRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+        };
+    };
     cars_list: {
         parameters: {
             query?: {
@@ -5313,6 +5530,8 @@ export interface operations {
                 direction?: "back" | "out";
                 drive_mode?: string;
                 from_day?: string;
+                /** @description pulls without charge or pack temperature */
+                gaps?: boolean;
                 /** @description Multiple values may be separated by commas. */
                 ids?: number[];
                 /**
@@ -5612,6 +5831,29 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Weather"];
+                };
+            };
+        };
+    };
+    runs_pasted_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PastedRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PastedAnswer"];
                 };
             };
         };

@@ -4,6 +4,7 @@ import { Link } from "react-router";
 
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
+import { HeadsUpForm } from "./HeadsUpForm";
 import { useRecorders, type Recorder } from "./queries";
 import { RecorderForm } from "./RecorderForm";
 
@@ -62,6 +63,7 @@ export function RecordersPage() {
           </dl>
         </section>
       ))}
+      {recorders.data.length > 1 && person?.may_write && <HeadsUpForm recorders={recorders.data} />}
       <Modal
         title={editing === "new" ? "Add a recorder" : "Change the recorder"}
         open={editing !== null}

@@ -18,6 +18,8 @@ import { RunConditions } from "./RunConditions";
 import { SimulationPanel } from "./SimulationPanel";
 import { Tone } from "./tone";
 
+const GAP_TOLD_S = 60;
+
 /** The screen of a parked car in the sun: one glance, one key. It fills the window, without the frame. */
 export function StripPage() {
   const id = Number(useParams().id);
@@ -129,6 +131,7 @@ function Head({ strip, store, waiting, refused }: HeadProps) {
   const { mode, setMode, family, setFamily } = usePreferences();
   const link = useLivePart(store, (live) => live.link);
   const state = useLiveState(store);
+  const now_s = useLivePart(store, ({ glance }) => (glance?.utc_s ? Math.floor(glance.utc_s) : null));
   const devices = Object.entries(state?.devices ?? {});
   const troubles = [
     !link && "The server does not answer; what shows is the last that came.",
@@ -138,6 +141,7 @@ function Head({ strip, store, waiting, refused }: HeadProps) {
     refused,
     ...strip.gaps
       .slice(0, 1)
+      .filter((gap) => now_s !== null && now_s - Date.parse(gap.to_utc) / 1000 < GAP_TOLD_S)
       .map((gap) => `${(gap.to_s - gap.from_s).toFixed(1)} s without fixes: ${gap.cause}.`),
   ].filter(Boolean) as string[];
   return (

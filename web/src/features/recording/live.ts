@@ -92,7 +92,7 @@ export class LiveStore {
       if (before && before.reached_s === null && told.reached_s !== null) this.happened.target?.();
     } else if (told.t === "state") this.set({ state: told, recorder: true, link: true });
     else if (told.t === "run") this.happened.run?.();
-    else this.set({ recorder: false, link: true });
+    else this.set({ recorder: false, link: true, glance: null, state: null });
   }
 
   private set(change: Partial<Live>) {

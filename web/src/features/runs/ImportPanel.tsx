@@ -97,6 +97,7 @@ function CourseSelect(props: { id?: string; value?: number; onChange?: (value: n
 
 function DropZone({ take }: { take: (files: File[]) => void }) {
   const input = useRef<HTMLInputElement>(null);
+  const folder = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   function onDrop(event: DragEvent) {
     event.preventDefault();
@@ -130,6 +131,21 @@ function DropZone({ take }: { take: (files: File[]) => void }) {
         aria-label="Log files"
         onChange={(event) => {
           take([...(event.target.files ?? [])]);
+          event.target.value = "";
+        }}
+      />
+      <Button style={{ marginTop: 8 }} onClick={() => folder.current?.click()}>
+        Choose a folder
+      </Button>
+      <input
+        ref={folder}
+        type="file"
+        hidden
+        aria-label="Folder of logs"
+        {...{ webkitdirectory: "" }}
+        onChange={(event) => {
+          const files = [...(event.target.files ?? [])].filter((file) => !file.name.startsWith("."));
+          take(files.sort((a, b) => a.webkitRelativePath.localeCompare(b.webkitRelativePath)));
           event.target.value = "";
         }}
       />

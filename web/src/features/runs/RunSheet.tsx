@@ -4,6 +4,7 @@ import { useParams } from "react-router";
 import { PointerProvider } from "../../shared/pointer";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
+import { Attachments } from "./Attachments";
 import { Conditions } from "./Conditions";
 import { Decision } from "./Decision";
 import { Flags } from "./Flags";
@@ -49,6 +50,7 @@ export function RunSheet() {
           <MeasureSheet run={run} family={family} />
           <Conditions run={run} />
           <Track run={run} />
+          <Attachments run={run} />
         </div>
       </div>
     </PointerProvider>

@@ -1,5 +1,5 @@
 import { useState } from "react";
-import { useSearchParams } from "react-router";
+import { Link, useSearchParams } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
@@ -41,7 +41,8 @@ export function RunsPage() {
       <div className="page-head">
         <h1>Runs</h1>
         {runs.data && <span className="quiet">{runs.data.count} in this list</span>}
-        <span className="push" style={{ display: "flex", gap: 8 }}>
+        <span className="push" style={{ display: "flex", gap: 12, alignItems: "baseline" }}>
+          {person?.may_write && !empty && <Link to="/runs/fill">Fill in what is missing</Link>}
           <ColumnChoice columns={columns} />
           {person?.may_write && <ImportButton open={open} toggle={() => setImporting(!open)} />}
         </span>

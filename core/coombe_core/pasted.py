@@ -1,0 +1,209 @@
+"""Conditions pasted from a spreadsheet: which row is which run, and what looks like a slip of unit or of row."""
+
+from __future__ import annotations
+
+import math
+import re
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+from itertools import pairwise
+
+from coombe_core.units import celsius
+
+CHARGES = ("charge_before_percent", "charge_after_percent")
+TEMPS = ("pack_temp_before_c", "pack_temp_after_c", "outside_temp_c")
+ORDER = (*CHARGES, *TEMPS)  # of the columns where there is no heading
+HEADINGS = {
+    "time": "time",
+    "start": "time",
+    "charge": CHARGES[0],
+    "charge before": CHARGES[0],
+    "charge after": CHARGES[1],
+    "pack": TEMPS[0],
+    "pack before": TEMPS[0],
+    "pack after": TEMPS[1],
+    "outside": TEMPS[2],
+}
+RANGES = {
+    **dict.fromkeys(CHARGES, (0.0, 100.0)),
+    TEMPS[0]: (-40.0, 90.0),
+    TEMPS[1]: (-40.0, 90.0),
+    TEMPS[2]: (-50.0, 60.0),
+}
+HOTTEST_LIKELY_C = 60.0
+COLDEST_LIKELY_F = 50.0
+NEAR = timedelta(minutes=2)
+CHARGE_SLACK = 0.6  # a dashboard shows whole points
+SHIFT_TELLS = 0.5  # rows moved by one that disagree less than this share of what they do as they stand
+LEAST_DISAGREEMENT = 1.0
+
+
+@dataclass(frozen=True)
+class KnownRun:
+    """A run that rows may belong to: its start on the clock at the course, and what is written down of it."""
+
+    start: datetime
+    values: dict[str, float | None]
+
+
+@dataclass(frozen=True)
+class PastedRow:
+    """One row: its line from 1, the index of its run, its values in SI, what is doubtful and what is wrong."""
+
+    line: int
+    run: int | None
+    values: dict[str, float]
+    doubts: list[str] = field(default_factory=list)
+    wrong: list[str] = field(default_factory=list)
+
+
+@dataclass(frozen=True)
+class Pasted:
+    """All rows, and what is doubtful about them together."""
+
+    rows: list[PastedRow]
+    doubts: list[str]
+
+
+def read_pasted(
+    text: str, runs: Sequence[KnownRun], ranges: Mapping[str, tuple[float, float]], fahrenheit: bool = False
+) -> Pasted:
+    """Read rows of a spreadsheet for runs in the order of time.
+
+    A first row of headings names the columns (time, charge before, charge after, pack before, pack after, outside);
+    without one they are taken in that order, without time. With times a row goes to the run nearest to it, else the
+    rows go to the runs in their order. `ranges` are those of the values in SI; `fahrenheit` says what temperatures are
+    in where no heading does.
+    """
+    lines = [(number, _cells(line)) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
+    names, fahrenheit, lines = _columns(lines, fahrenheit)
+    rows = []
+    for place, (number, cells) in enumerate(lines):
+        named = dict(zip(names, cells, strict=False))
+        row = PastedRow(number, _run_of(named.get("time"), place, runs), {})
+        if row.run is None:
+            told = f"no run within 2 min of {named['time']}" if named.get("time") else "no run is left for it"
+            row.wrong.append(told)
+        _fill(row, named, ranges, fahrenheit)
+        rows.append(row)
+    doubts = [*_counted(rows, runs, "time" in names), *_shifted(rows, runs)]
+    for earlier, later in pairwise(rows):
+        later.doubts.extend(_recharged(earlier, later))
+    return Pasted(rows, doubts)
+
+
+def _cells(line: str) -> list[str]:
+    for mark in ("\t", ";"):
+        if mark in line:
+            return [cell.strip().replace(",", ".") for cell in line.split(mark)]
+    return [cell.strip() for cell in line.split(",")]
+
+
+def _columns(
+    lines: list[tuple[int, list[str]]], fahrenheit: bool
+) -> tuple[list[str], bool, list[tuple[int, list[str]]]]:
+    """The columns' names, the unit of temperatures, and the lines without that of the headings."""
+    if not lines or any(_number(cell) is not None for cell in lines[0][1]):
+        return list(ORDER), fahrenheit, lines
+    headings = [cell.lower() for cell in lines[0][1]]
+    if any("f" in re.findall(r"[°(]\s*([fc])\b", heading) for heading in headings):
+        fahrenheit = True
+    plain = [" ".join(re.sub(r"[°(,.%].*", "", heading).split()) for heading in headings]
+    return [HEADINGS.get(name, name) for name in plain], fahrenheit, lines[1:]
+
+
+def _fill(
+    row: PastedRow, cells: Mapping[str, str], ranges: Mapping[str, tuple[float, float]], fahrenheit: bool
+) -> None:
+    """The row's values, with what is doubtful or wrong about them."""
+    for name in ORDER:
+        cell = cells.get(name, "").rstrip("%°FCfc ")
+        if not cell or cell in ("-", "–"):
+            continue
+        value = _number(cell)
+        if value is None:
+            row.wrong.append(f"{_words(name)} is no number: {cell[:20]!r}")
+            continue
+        row.doubts.extend(_unit(name, value, fahrenheit))
+        si = celsius(value) if fahrenheit and name in TEMPS else value
+        low, high = ranges[name]
+        if not low <= si <= high:
+            row.wrong.append(f"{_words(name)} {cell} is not possible")
+        row.values[name] = round(si, 2)
+
+
+def _unit(name: str, value: float, fahrenheit: bool) -> list[str]:
+    """Whether a value looks like one in another unit."""
+    if name in CHARGES:
+        return [f"{_words(name)} {value:g} looks like a share: {100 * value:g} %?"] if 0 < value <= 1 else []
+    if fahrenheit and value < COLDEST_LIKELY_F and name != TEMPS[2]:
+        return [f"{_words(name)} {value:g} °F is cold for a pack: is it in °C?"]
+    if not fahrenheit and value > HOTTEST_LIKELY_C:
+        return [f"{_words(name)} {value:g} °C is hot: is it in °F?"]
+    return []
+
+
+def _run_of(time: str | None, place: int, runs: Sequence[KnownRun]) -> int | None:
+    if not time:
+        return place if place < len(runs) else None
+    found = re.search(r"(\d{1,2})[:.](\d{2})(?:[:.](\d{2}))?", time)
+    if not found or int(found[1]) > 23:
+        return None
+    hour, minute, second = (int(part or 0) for part in found.groups())
+    apart = [abs(run.start.replace(hour=hour, minute=minute, second=second) - run.start) for run in runs]
+    nearest = min(range(len(runs)), key=lambda index: apart[index], default=None)
+    return nearest if nearest is not None and apart[nearest] <= NEAR else None
+
+
+def _counted(rows: list[PastedRow], runs: Sequence[KnownRun], timed: bool) -> list[str]:
+    taken = [row.run for row in rows if row.run is not None]
+    if len(set(taken)) < len(taken):
+        return ["Two rows go to one run."]
+    if not timed and len(rows) != len(runs):
+        return [f"{len(rows)} rows for {len(runs)} runs: without a column of times they go in order."]
+    return []
+
+
+def _shifted(rows: list[PastedRow], runs: Sequence[KnownRun]) -> list[str]:
+    """Whether the rows would fit what is known of the runs better if they were moved by one."""
+    as_they_stand = _disagreement(rows, runs, 0)
+    for step in (-1, 1):
+        moved = _disagreement(rows, runs, step)
+        if as_they_stand > LEAST_DISAGREEMENT and moved < SHIFT_TELLS * as_they_stand:
+            way = "down" if step > 0 else "up"
+            return [f"The rows fit what is known of the runs better moved {way} by one: is a row missing or too many?"]
+    return []
+
+
+def _disagreement(rows: list[PastedRow], runs: Sequence[KnownRun], step: int) -> float:
+    """The mean difference between pasted and known values, the rows moved by so many runs."""
+    apart = []
+    for row in rows:
+        index = None if row.run is None else row.run + step
+        if index is None or not 0 <= index < len(runs):
+            continue
+        known = runs[index].values
+        apart += [abs(value - k) for name, value in row.values.items() if (k := known.get(name)) is not None]
+    return math.fsum(apart) / len(apart) if apart else 0.0
+
+
+def _recharged(earlier: PastedRow, later: PastedRow) -> list[str]:
+    """Whether the charge rises from one run to the next."""
+    ended = earlier.values.get(CHARGES[1], earlier.values.get(CHARGES[0]))
+    begun = later.values.get(CHARGES[0])
+    if ended is None or begun is None or begun <= ended + CHARGE_SLACK:
+        return []
+    return [f"the charge rises from {ended:g} to {begun:g} %: charged in between, or a shifted row?"]
+
+
+def _number(cell: str) -> float | None:
+    try:
+        value = float(cell.rstrip("%°FCfc "))
+    except ValueError:
+        return None
+    return value if math.isfinite(value) else None
+
+
+def _words(name: str) -> str:
+    return name.rsplit("_", 1)[0].replace("_temp", "").replace("_", " ")

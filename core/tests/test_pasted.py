@@ -1,0 +1,90 @@
+"""Pasted conditions: the right row for the right run, and the slips that people make."""
+
+from __future__ import annotations
+
+from datetime import UTC, datetime, timedelta
+from unittest import TestCase
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from coombe_core import pasted
+from coombe_core.pasted import KnownRun, Pasted
+
+FIRST = datetime(2026, 5, 9, 10, 0, 20, tzinfo=UTC)
+
+
+RANGES = {**dict.fromkeys(pasted.CHARGES, (0, 100)), **dict.fromkeys(pasted.TEMPS, (-40, 90))}
+
+
+def read_pasted(text: str, of: list[KnownRun], **more) -> Pasted:
+    return pasted.read_pasted(text, of, RANGES, **more)
+
+
+def runs(count: int = 3, **known: list[float | None]) -> list[KnownRun]:
+    return [
+        KnownRun(FIRST + timedelta(minutes=6 * index), {name: values[index] for name, values in known.items()})
+        for index in range(count)
+    ]
+
+
+class RowsTest(TestCase):
+    def test_rows_go_to_the_runs_in_their_order(self):
+        found = read_pasted("95\t94\t44\t45\n94\t93\t45\t46\n93\t92\t46\t46\n", runs())
+        self.assertEqual([(row.line, row.run) for row in found.rows], [(1, 0), (2, 1), (3, 2)])
+        self.assertEqual(found.rows[1].values["pack_temp_after_c"], 46)
+        self.assertEqual((found.doubts, [row.doubts for row in found.rows]), ([], [[], [], []]))
+
+    def test_headings_name_the_columns_and_times_find_the_runs(self):
+        text = "Time;Pack before (°C);Charge before, %\n10:12:30;44,5;93\n10:00;43;95"
+        found = read_pasted(text, runs())
+        self.assertEqual([row.run for row in found.rows], [2, 0])
+        self.assertEqual(found.rows[0].values, {"charge_before_percent": 93, "pack_temp_before_c": 44.5})
+
+    def test_a_heading_in_fahrenheit_is_converted(self):
+        found = read_pasted("charge before, pack before (°F)\n95, 111.2", runs(1))
+        self.assertEqual(found.rows[0].values["pack_temp_before_c"], 44.0)
+        self.assertEqual(found.rows[0].doubts, [])
+
+    def test_a_time_without_a_run_is_an_error_of_its_row(self):
+        found = read_pasted("time,charge\n11:40,90", runs())
+        self.assertEqual((found.rows[0].run, found.rows[0].wrong), (None, ["no run within 2 min of 11:40"]))
+
+    @given(st.text(max_size=200))
+    def test_no_text_breaks_it(self, text):
+        for row in read_pasted(text, runs()).rows:
+            self.assertTrue(row.run is not None or row.wrong)
+
+
+class SlipsTest(TestCase):
+    def test_fahrenheit_taken_for_celsius_is_doubted_row_by_row(self):
+        found = read_pasted("95,94,111,112", runs(1))
+        self.assertTrue(any("is it in °F" in doubt for doubt in found.rows[0].doubts))
+        self.assertTrue(any("not possible" in error for error in found.rows[0].wrong))
+
+    def test_celsius_taken_for_fahrenheit_is_doubted(self):
+        found = read_pasted("95,94,44,45", runs(1), fahrenheit=True)
+        self.assertIn("is it in °C", found.rows[0].doubts[0])
+
+    def test_a_share_taken_for_percent_is_doubted(self):
+        self.assertIn("95 %?", read_pasted("0.95,0.94", runs(1)).rows[0].doubts[0])
+
+    def test_a_row_too_many_or_too_few_is_told(self):
+        self.assertIn("2 rows for 3 runs", read_pasted("95\n94", runs()).doubts[0])
+        found = read_pasted("95\n94\n93\n92", runs())
+        self.assertEqual(found.rows[3].wrong, ["no run is left for it"])
+
+    def test_a_shifted_row_shows_against_what_is_known(self):
+        known = runs(4, charge_before_percent=[95, None, 89, 86])
+        self.assertEqual(read_pasted("95\n92\n89\n86", known).doubts, [])
+        self.assertIn("moved up by one", read_pasted("98\n95\n92\n89", known).doubts[0])
+        self.assertIn("moved down by one", read_pasted("92\n89\n86\n83", known).doubts[0])
+
+    def test_charge_that_rises_between_runs_is_doubted(self):
+        found = read_pasted("95,94\n96,95\n95,94", runs())
+        self.assertIn("rises from 94 to 96", found.rows[1].doubts[0])
+        self.assertEqual(found.rows[2].doubts, [])
+
+    def test_what_is_no_number_names_column_and_cell(self):
+        found = read_pasted("95,full,44,45", runs(1))
+        self.assertEqual(found.rows[0].wrong, ["charge after is no number: 'full'"])
