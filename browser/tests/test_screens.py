@@ -13,8 +13,9 @@ from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from days.services import lay_out
 from driving import HAND, BrowserTest, violations
 from plans.models import Arm, Plan
+from recording.models import Recorder
 from runs.services import import_log
-from runs.tests.factories import PASSWORD, CourseFactory, SetUpFactory, UserFactory
+from runs.tests.factories import PASSWORD, CourseFactory, RunFactory, SetUpFactory, UserFactory
 
 
 class ScreensTest(BrowserTest):
@@ -33,6 +34,9 @@ class ScreensTest(BrowserTest):
         state = {"charge_percent": 60, "pack_temp_c": 12, "outside_temp_c": 10}
         first = timezone.now() + timedelta(hours=12)
         day = lay_out(plan, {"first_run_at": first, "known_at": timezone.now(), **state})
+        for name in ("Left", "Right"):
+            Recorder.objects.create(name=name, set_up=set_up, receiver="/dev/ttyACM0")
+        RunFactory(set_up=set_up)
         self.screens = [
             "/cars",
             f"/cars/{set_up.car_id}",
@@ -49,6 +53,8 @@ class ScreensTest(BrowserTest):
             "/compare",
             "/compare/new",
             f"/compare/{comparison.pk}",
+            "/record",
+            "/runs/fill",
         ]
 
     def each_screen(self, page: Page):

@@ -9,6 +9,7 @@ from playwright.sync_api import Page, expect
 from cars.models import Car
 from days.models import TestDay
 from days.services import lay_out
+from driving import HAND, violations
 from plans.models import Arm, Plan
 from recording.models import Recorder
 from recording.tests.recording_case import until
@@ -121,6 +122,18 @@ class BreakTest(StripCase):
             self.page.reload()
             expect(self.page.get_by_test_id("word")).to_have_text("running")
             expect(self.page.get_by_test_id("result-rollout")).to_be_visible()
+            self.look_over(self.page)
+
+    def look_over(self, page: Page) -> None:
+        """The strip screen with all on it: nothing serious in either theme, nothing wider than a phone."""
+        self.assertEqual(violations(page), [])
+        page.keyboard.press("c")
+        expect(page.get_by_label("Charge before")).to_be_focused()
+        page.keyboard.press("Escape")
+        page.get_by_role("button", name="Dark").click()
+        self.assertEqual(violations(page), [])
+        page.set_viewport_size(HAND)
+        self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), HAND["width"])
 
     def test_a_key_pressed_while_the_web_server_is_dead_counts_once_it_is_back(self):
         with self.stand_ins(pace=PACE):

@@ -9,11 +9,10 @@ interface Props {
   value?: number | null;
   onChange?: (si: number | null) => void;
   step?: number;
-  focused?: boolean;
 }
 
 /** A number typed in the chosen unit family and kept in SI. */
-export function QuantityInput({ id, kind, value, onChange, step, focused = false }: Props) {
+export function QuantityInput({ id, kind, value, onChange, step }: Props) {
   const { family } = usePreferences();
   const unit = unitOf(kind, family);
   const current =
@@ -23,7 +22,6 @@ export function QuantityInput({ id, kind, value, onChange, step, focused = false
       id={id}
       value={current}
       step={step ?? 1}
-      autoFocus={focused}
       suffix={unit.name}
       style={{ width: "100%" }}
       onChange={(typed) => onChange?.(typed === null ? null : toSi(typed, kind, family))}

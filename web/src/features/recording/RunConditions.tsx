@@ -81,13 +81,14 @@ function Correction({ run, open, show, press }: Omit<Props, "mayWrite">) {
       onOk={() => form.submit()}
       okText="Save"
       destroyOnHidden
+      afterOpenChange={(shown) => shown && document.getElementById("charge_before_percent")?.focus()}
       width={460}
     >
       <Form form={form} layout="vertical" initialValues={run} onFinish={save}>
         <div className="form-grid">
-          {FIELDS.map((field, place) => (
+          {FIELDS.map((field) => (
             <Form.Item key={field.name} name={field.name} label={field.label}>
-              <QuantityInput kind={field.kind} focused={place === 0} />
+              <QuantityInput kind={field.kind} />
             </Form.Item>
           ))}
         </div>
