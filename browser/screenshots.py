@@ -11,7 +11,6 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PASSWORD = "measured-twice"
 DESK, HAND = (1280, 800), (390, 844)
 VIEWS = (
-    ("log-in", None, DESK, "light"),
     ("cars", "/cars", DESK, "light"),
     ("car", "/cars/1", DESK, "light"),
     ("course", "/courses/1", DESK, "light"),
@@ -19,17 +18,18 @@ VIEWS = (
     ("day", "under way", DESK, "light"),
     ("day-sheet", "day sheet", DESK, "light"),
     ("day-not-met", "planned", DESK, "light"),
+    ("strip", "strip", DESK, "light"),
+    ("strip-phone", "strip", HAND, "dark"),
+    ("heads-up", "heads-up", DESK, "light"),
     ("runs", "/runs", DESK, "light"),
     ("import", "/runs", DESK, "light"),
     ("run-sheet", "/runs/1", DESK, "light"),
-    ("run-sheet-dark", "/runs/1", DESK, "dark"),
     ("run-sheet-phone", "/runs/1", HAND, "light"),
     ("stop-sheet", "stop", DESK, "light"),
     ("compare-choose", "/compare/new", DESK, "light"),
     ("compare-real", "/compare/1", DESK, "light"),
     ("compare-not-alike", "/compare/3", DESK, "light"),
     ("compare-dark", "/compare/1", DESK, "dark"),
-    ("compare-phone", "/compare/1", HAND, "light"),
 )
 
 
@@ -39,22 +39,63 @@ def main(address: str) -> None:
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
         for name, path, size, scheme in VIEWS:
-            page = _open(browser, address, size, scheme, logged_in=path is not None)
+            page = _open(browser, address, size, scheme)
             if path == "stop":
                 page.goto("/runs?kind=stop")
                 page.locator("td a").first.click()
+            elif path == "strip":
+                _record(page)
+            elif path == "heads-up":
+                _side_by_side(page)
             elif path in ("under way", "planned", "day sheet"):
                 _open_day(page, path)
-            elif path:
+            else:
                 page.goto(path)
             page.get_by_role("heading").first.wait_for()
-            page.wait_for_load_state("networkidle")
+            if path not in ("strip", "heads-up"):  # those never come to rest
+                page.wait_for_load_state("networkidle")
             if name == "import":
                 page.get_by_role("button", name="Import logs").click()
             page.mouse.move(0, 0)
             page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
             page.context.close()
         browser.close()
+
+
+def _record(page: Page) -> None:
+    """The strip screen of the car whose day is under way, after a launch."""
+    _start(page, "Stand-in Vireo")
+    page.get_by_role("button", name="launch", exact=True).click()
+    page.get_by_test_id("word").filter(has_text="done").wait_for(timeout=60_000)
+    page.get_by_test_id("stop-result").wait_for(timeout=60_000)
+    page.evaluate("window.scrollTo(0, 0)")
+
+
+def _start(page: Page, name: str) -> None:
+    page.goto("/record")
+    page.get_by_role("link", name=name).click()
+    page.get_by_test_id("word").wait_for()
+    page.keyboard.press("Enter")
+    page.get_by_test_id("word").filter(has_text="staged").wait_for(timeout=60_000)
+
+
+def _side_by_side(page: Page) -> None:
+    """Both stand-ins from one signal."""
+    beside = [page.context.new_page() for _ in range(2)]
+    for each, name in zip(beside, ("Stand-in Vireo", "Stand-in Lumen"), strict=True):
+        _start(each, name)
+    page.goto("/record")
+    page.get_by_role("button", name="Arm the heads-up").click()
+    page.get_by_role("heading", name="Heads-up", exact=True).wait_for()
+    page.keyboard.press("g")
+    page.get_by_text("Go", exact=True).wait_for()
+    for each in beside:
+        each.get_by_role("button", name="launch", exact=True).click()
+    page.get_by_test_id("ahead").wait_for(timeout=60_000)
+    for each in beside:
+        each.get_by_role("button", name="Stop recording").click()
+        each.get_by_test_id("word").filter(has_text="off").wait_for()
+        each.close()
 
 
 def _open_day(page: Page, state: str) -> None:
@@ -67,15 +108,14 @@ def _open_day(page: Page, state: str) -> None:
     page.get_by_role("heading", name="Timetable" if state == "day sheet" else "Charge and heat").wait_for()
 
 
-def _open(browser: Browser, address: str, size: tuple[int, int], scheme: str, logged_in: bool) -> Page:
+def _open(browser: Browser, address: str, size: tuple[int, int], scheme: str) -> Page:
     viewport = {"width": size[0], "height": size[1]}
     page = browser.new_context(viewport=viewport, color_scheme=scheme, base_url=address).new_page()
     page.goto("/")
-    if logged_in:
-        page.get_by_label("Name").fill("tester")
-        page.get_by_label("Password", exact=True).fill(PASSWORD)
-        page.get_by_role("button", name="Log in").click()
-        page.get_by_role("heading", name="Runs", exact=True).wait_for()
+    page.get_by_label("Name").fill("tester")
+    page.get_by_label("Password", exact=True).fill(PASSWORD)
+    page.get_by_role("button", name="Log in").click()
+    page.get_by_role("heading", name="Runs", exact=True).wait_for()
     return page
 
 

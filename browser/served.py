@@ -7,6 +7,7 @@ import signal
 import socket
 import subprocess
 import sys
+from pathlib import Path
 
 from django.conf import settings
 from django.test import override_settings
@@ -51,6 +52,13 @@ class ServedTest(InBrowser, RecordingCase):
     def look_after_recorders(self) -> subprocess.Popen[bytes]:
         """Start what starts a process for every recorder that is wanted."""
         return self.beside([sys.executable, "manage.py", "record"])
+
+    def kill_recorder(self) -> None:
+        """Kill the process that records, not the one that looks after it."""
+        asked = ["pgrep", "--full", f"manage.py record {self.recorder.pk}$"]
+        found = subprocess.run(asked, capture_output=True, text=True, check=True).stdout.split()
+        ours = [pid for pid in found if f"COOMBE_VAR={self.var}" in Path(f"/proc/{pid}/environ").read_text()]
+        os.kill(int(ours[0]), signal.SIGKILL)
 
     def beside(self, command: list[str]) -> subprocess.Popen[bytes]:
         env = environment(self.var) | {"COOMBE_SECRET_KEY": settings.SECRET_KEY}

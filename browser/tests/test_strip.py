@@ -111,7 +111,7 @@ class WholePlanTest(StripCase):
 
 
 class BreakTest(StripCase):
-    def test_a_reload_in_mid_run_shows_the_run_going_on(self):
+    def test_a_reload_in_mid_run_shows_the_run_going_on_and_a_killed_recorder_comes_back(self):
         with self.stand_ins(pace=1.0):
             Recorder.objects.update(wanted=False, measure="1/4 mile")
             self.look_after_recorders()
@@ -122,6 +122,10 @@ class BreakTest(StripCase):
             self.page.reload()
             expect(self.page.get_by_test_id("word")).to_have_text("running")
             expect(self.page.get_by_test_id("result-rollout")).to_be_visible()
+            self.kill_recorder()
+            expect(self.page.get_by_test_id("word")).to_have_text("away")
+            expect(self.page.get_by_test_id("word")).not_to_have_text("away")
+            expect(self.page.get_by_text("s without fixes: not listening.")).to_be_visible()
             self.look_over(self.page)
 
     def look_over(self, page: Page) -> None:

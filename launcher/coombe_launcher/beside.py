@@ -4,38 +4,32 @@ from __future__ import annotations
 
 import json
 import subprocess
-import threading
 from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager, suppress
 from pathlib import Path
 from typing import Any
 
 from coombe_launcher.console import LauncherError
+from coombe_launcher.looking_after import looked_after
 from coombe_launcher.places import PYTHON, SERVER
 
-AGAIN_S = 1.0
 STOP_LIMIT_S = 15.0
 
 
 @contextmanager
 def kept_running(command: Sequence[str | Path], env: Mapping[str, str]) -> Iterator[None]:
     """Keep a process running for as long as the block lasts, also when it is killed."""
-    ended = threading.Event()
     running = _start(command, env)
 
-    def look_after() -> None:
+    def look() -> None:
         nonlocal running
-        while not ended.wait(AGAIN_S):
-            if running.poll() is not None:
-                running = _start(command, env)
+        if running.poll() is not None:
+            running = _start(command, env)
 
-    looking = threading.Thread(target=look_after, daemon=True)
-    looking.start()
     try:
-        yield
+        with looked_after(look):
+            yield
     finally:
-        ended.set()
-        looking.join()
         _end(running)
 
 

@@ -13,18 +13,17 @@ import signal
 import socket
 import subprocess
 import tempfile
-import threading
 import time
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
+from coombe_launcher.looking_after import looked_after
 from coombe_launcher.places import VAR
 
 START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
-AGAIN_S = 1.0
 DATABASE = "coombe"
 FORGETFUL = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-flush-method=nosync")
 
@@ -191,27 +190,14 @@ def database_url() -> Iterator[str]:
             return
         try:
             database.start()
-            with _kept_up(database):
+            with looked_after(lambda: _revive(database)):
                 yield database.url
         finally:
             database.stop()
 
 
-@contextmanager
-def _kept_up(database: PrivateDatabase) -> Iterator[None]:
-    """Start the server again whenever it dies, until the block ends."""
-    ended = threading.Event()
-
-    def look_after() -> None:
-        while not ended.wait(AGAIN_S):
-            if database.has_died:
-                with suppress(LauncherError):
-                    database.start()
-
-    looking = threading.Thread(target=look_after, daemon=True)
-    looking.start()
-    try:
-        yield
-    finally:
-        ended.set()
-        looking.join()
+def _revive(database: PrivateDatabase) -> None:
+    """Start the server again where it has died."""
+    if database.has_died:
+        with suppress(LauncherError):
+            database.start()
