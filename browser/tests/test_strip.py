@@ -152,7 +152,8 @@ class BreakTest(StripCase):
             expect(page.get_by_text("The server does not answer")).to_be_visible()
             self.decide(page, "5", "Void: traffic, waits for the server")
             self.made.order(drive="launch")
-            self.runs(4)
+            pull = self.runs(4)[2]
+            self.assert_true(pull, next(each for each in reversed(self.made.truths) if each["kind"] == "standing"))
             self.assertEqual(Run.objects.filter(validity="void").count(), 0)
             self.web = self.serve()
             until("the key has arrived", lambda: Run.objects.filter(void_reason="traffic").exists())

@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from coombe_launcher.console import LauncherError
-from coombe_launcher.looking_after import looked_after
+from coombe_launcher.looking_after import die_with_parent, looked_after
 from coombe_launcher.places import PYTHON, SERVER
 
 STOP_LIMIT_S = 15.0
@@ -40,7 +40,9 @@ RECORDERS: Sequence[str | Path] = (PYTHON, "manage.py", "record")  # all that ar
 def stand_ins(env: Mapping[str, str], seed: int = 1) -> Iterator[dict[str, Any]]:
     """Stand-in devices for as long as the block lasts; gives their ports."""
     command: list[str | Path] = [PYTHON, "-m", "coombe_core.simulating.command", "--seed", str(seed)]
-    process = subprocess.Popen(command, env=env, stdout=subprocess.PIPE, text=True, start_new_session=True)
+    process = subprocess.Popen(
+        command, env=env, stdout=subprocess.PIPE, text=True, start_new_session=True, preexec_fn=die_with_parent
+    )
     try:
         assert process.stdout
         line = process.stdout.readline()
@@ -52,7 +54,7 @@ def stand_ins(env: Mapping[str, str], seed: int = 1) -> Iterator[dict[str, Any]]
 
 
 def _start(command: Sequence[str | Path], env: Mapping[str, str]) -> subprocess.Popen[bytes]:
-    return subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True)
+    return subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True, preexec_fn=die_with_parent)
 
 
 def _end(process: subprocess.Popen[Any]) -> None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ctypes
 import fcntl
 import hashlib
 import os
@@ -19,7 +18,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
-from coombe_launcher.looking_after import looked_after
+from coombe_launcher.looking_after import die_with_parent, looked_after
 from coombe_launcher.places import VAR
 
 START_LIMIT_S = 60.0
@@ -66,7 +65,7 @@ class PrivateDatabase:
                 stderr=log,
                 stdin=subprocess.DEVNULL,
                 start_new_session=True,
-                preexec_fn=_die_with_us,
+                preexec_fn=die_with_parent,
             )
         self._wait_until_up()
         self._allow()
@@ -158,12 +157,6 @@ def free_port() -> int:
         probe.bind(("127.0.0.1", 0))
         port: int = probe.getsockname()[1]
         return port
-
-
-def _die_with_us() -> None:
-    """Have the kernel stop the server if the launcher is killed, so that none is left behind."""
-    set_parent_death_signal = 1
-    ctypes.CDLL(None).prctl(set_parent_death_signal, signal.SIGTERM)
 
 
 def _program(name: str) -> str:

@@ -1,7 +1,9 @@
-"""Looking after something: a thread that comes back every second for as long as a block lasts."""
+"""Looking after processes: a thread that comes back every second, and none that outlives its parent."""
 
 from __future__ import annotations
 
+import ctypes
+import signal
 import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
@@ -25,3 +27,9 @@ def looked_after(look: Callable[[], None]) -> Iterator[None]:
     finally:
         ended.set()
         looking.join()
+
+
+def die_with_parent() -> None:
+    """To be called in a new process: have the kernel stop it if its parent is killed, so that none is left behind."""
+    set_parent_death_signal = 1
+    ctypes.CDLL(None).prctl(set_parent_death_signal, signal.SIGTERM)

@@ -16,6 +16,7 @@ from coombe_launcher.beside import RECORDERS, kept_running, stand_ins
 from coombe_launcher.console import LauncherError, run, say
 from coombe_launcher.database import PrivateDatabase, database_url
 from coombe_launcher.installing import environment, is_set_up, set_up
+from coombe_launcher.looking_after import die_with_parent
 from coombe_launcher.places import PYTHON, SERVER, VAR
 
 HOST = "127.0.0.1"
@@ -138,7 +139,7 @@ def _web_command(address: Address, workers: int) -> list[str | Path]:
 
 
 def _until_stopped(command: list[str | Path], env: dict[str, str], port: int, told: str) -> int:
-    web = subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True)
+    web = subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True, preexec_fn=die_with_parent)
     try:
         if _listens(web, port):
             say(told)

@@ -13,7 +13,6 @@ from rest_framework.response import Response
 
 from accounts.models import User
 from recording import heads_up, live, stand_in
-from recording.keeping import next_step
 from recording.models import HeadsUp, Recorder
 from recording.pressing import CantPressError, Key, press
 from recording.serializers import (
@@ -86,9 +85,9 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
         given = OrderSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         asked: dict[str, Any] = dict(given.validated_data)
-        step = next_step(recorder)
-        if asked.pop("set_up", False):
-            asked["car"] = stand_in.simulated_car((step.arm.set_up if step else None) or recorder.set_up)
+        set_up = asked.pop("set_up", None)
+        if set_up:
+            asked["car"] = stand_in.simulated_car(set_up)
         asked["measure"] = recorder.day.plan.measure if recorder.day else recorder.measure
         try:
             return Response(StandInSerializer(stand_in.order(recorder.stand_in, asked)).data)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import io
+import shutil
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -14,6 +15,7 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
+from cars.knowledge import charge_per_run
 from coombe_core import __version__
 from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
 from coombe_core.bus.reading import read_bus
@@ -121,6 +123,26 @@ def _carried(recorder: Recorder) -> dict[str, Any]:
     return {name: getattr(last, name) for name in CARRIED}
 
 
+def suggested(recorder: Recorder) -> dict[str, float]:
+    """What the state at the last pull probably was, from what is known of the pull before it; empty without one."""
+    pulls = Run.objects.filter(log__recording__recorder=recorder).exclude(kind=RunKind.STOP).order_by("-start_utc")
+    before = next(iter(pulls[1:2]), None)
+    if before is None:
+        return {}
+    cost = charge_per_run(recorder.set_up.car).value
+    charge = before.charge_after_percent
+    if charge is None and before.charge_before_percent is not None:
+        charge = before.charge_before_percent - cost
+    pack = before.pack_temp_before_c if before.pack_temp_after_c is None else before.pack_temp_after_c
+    found = {
+        "charge_before_percent": charge,
+        "charge_after_percent": None if charge is None else charge - cost,
+        "pack_temp_before_c": pack,
+        "pack_temp_after_c": pack,
+    }
+    return {name: round(value, 1) for name, value in found.items() if value is not None}
+
+
 def keep_gap(recording: Recording, from_s: float, to_s: float, listening: bool) -> None:
     """Store a time without fixes, once."""
     cause = GapCause.NO_FIX if listening else GapCause.NOT_LISTENING
@@ -148,6 +170,7 @@ def close(recording: Recording) -> None:
             _record_bus(recording.log, bus, bus_sha256, aligned)
         recording.ended_at = recording.log.start_utc + timedelta(seconds=reading.trace.duration_s)
         recording.save(update_fields=["ended_at"])
+    shutil.rmtree(folder_of(recording), ignore_errors=True)  # all of it lies in the store now
 
 
 def _reading(data: bytes) -> Reading | None:

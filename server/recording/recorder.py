@@ -6,21 +6,24 @@ that takes long to time, or a database that is away, holds nothing up.
 
 from __future__ import annotations
 
+import fcntl
 import queue
 import threading
 import time
-from typing import Any
+from pathlib import Path
+from typing import IO, Any
 
 import can
+from django.conf import settings
 
 from coombe_core.analysis import Request
 from coombe_core.bus.live import LiveBus
 from coombe_core.timing.measure import parse_measure
 from coombe_core.trace import Trace
-from coombe_core.watch import Glance, StripWatch
+from coombe_core.watch import Glance, Reached, StripWatch
 from recording.broadcast import Broadcast
 from recording.devices import Receiver, devices_of
-from recording.findings import Findings, taken_up
+from recording.findings import Findings, Found, taken_up
 from recording.keeper import Keeper
 from recording.spool import Spool
 from recording.weather import Weather
@@ -31,10 +34,23 @@ SILENT_S = 1.5
 ENDED = None
 
 
+def alone(recorder_id: int) -> IO[str]:
+    """A lock that lasts as long as this process. Raises BlockingIOError where another process has it."""
+    path = Path(settings.SPOOL) / f"recorder-{recorder_id}.lock"
+    path.parent.mkdir(parents=True, exist_ok=True)
+    lock = path.open("w")
+    fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+    return lock
+
+
 class RecorderProcess:
-    """Records until the recorder is no longer wanted, or the process is told to end."""
+    """Records until the recorder is no longer wanted, or the process is told to end.
+
+    Raises BlockingIOError where another process records with it: two would write into one spool.
+    """
 
     def __init__(self, recorder_id: int) -> None:
+        self._alone = alone(recorder_id)
         self.broadcast = Broadcast(self._heard)
         self.keeper = Keeper(recorder_id, self.broadcast)
         self.aim = self.keeper.first_aim()
@@ -50,6 +66,7 @@ class RecorderProcess:
         self._listening = False
         self._fixes = len(self._before) if self._before else 0
         self._fix_at = self._told_at = 0.0
+        self._news: tuple[str, Reached | None] | None = None
         self._staged: dict[str, float] = {}
         recorder = self.aim.recorder
         self.devices = devices_of(recorder, self._octets, self._opened, self._frame, self.weather.take)
@@ -108,7 +125,7 @@ class RecorderProcess:
         news = (glance.word, glance.reached)
         if glance.word == "staged":
             self._staged = dict(self.bus.latest)
-        if now - self._told_at < GLANCE_S and news == getattr(self, "_news", None):
+        if now - self._told_at < GLANCE_S and news == self._news:
             return
         self._told_at, self._news = now, news
         start_utc = self.reader.start_utc
@@ -178,7 +195,7 @@ class RecorderProcess:
         self.keeper.has_log(trace.start_utc, self.reader.format or "nmea", trace)
         for found in self.findings.feed(trace, listening):
             self.keeper.keep(found, self._conditions(live))
-            if live and hasattr(found, "run"):
+            if live and isinstance(found, Found):
                 with self._lock:
                     self._tell(self.watch.timed(), time.time())
 

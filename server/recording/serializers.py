@@ -9,11 +9,13 @@ import serial
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from cars.knowledge import charge_per_run
+from cars.models import SetUp
 from coombe_core.simulating.driver import INTENTS
 from coombe_core.timing.measure import parse_measure
 from days.serializers import PlannedRunSerializer
 from recording.heads_up import told
-from recording.keeping import next_step
+from recording.keeping import next_step, suggested
 from recording.models import Action, Gap, HeadsUp, Press, Recorder
 from recording.pressing import last_press
 from runs.models import ClockName, Run, VoidReason
@@ -107,6 +109,7 @@ class StripSerializer(serializers.Serializer[Recorder]):
     cooling_min = serializers.SerializerMethodField()
     last_run = serializers.SerializerMethodField()
     last_stop = serializers.SerializerMethodField()
+    suggested = serializers.SerializerMethodField()
     undoable = serializers.SerializerMethodField()
     gaps = serializers.SerializerMethodField()
     charge_per_run_percent = serializers.SerializerMethodField()
@@ -156,6 +159,11 @@ class StripSerializer(serializers.Serializer[Recorder]):
         run = runs.select_related("set_up__car", "course", "log__bus").first()
         return RunSerializer(run, context=self.context).data if run else None
 
+    @extend_schema_field(serializers.DictField(child=serializers.FloatField()))
+    def get_suggested(self, recorder: Recorder) -> dict[str, float]:
+        """Charge and pack temperature of the last pull, as the one before it and the cost of a run have it."""
+        return suggested(recorder)
+
     @extend_schema_field(PressSerializer(allow_null=True))
     def get_undoable(self, recorder: Recorder) -> Any:
         """What an undo would take back."""
@@ -170,8 +178,6 @@ class StripSerializer(serializers.Serializer[Recorder]):
 
     def get_charge_per_run_percent(self, recorder: Recorder) -> float:
         """What a run costs, as far as it is known."""
-        from cars.knowledge import charge_per_run
-
         return charge_per_run(recorder.set_up.car).value
 
     @extend_schema_field(serializers.ListField(child=serializers.ChoiceField(VoidReason.choices)))
@@ -204,7 +210,9 @@ class OrderSerializer(serializers.Serializer[Any]):
     """What the stand-ins are asked to do."""
 
     drive = serializers.ChoiceField([(name, name) for name in INTENTS], required=False)
-    set_up = serializers.BooleanField(required=False, help_text="make the car what the next run's set-up says")
+    set_up = serializers.PrimaryKeyRelatedField(
+        queryset=SetUp.objects.select_related("car"), required=False, help_text="make the car what it says"
+    )
     charge_percent = serializers.FloatField(min_value=0, max_value=100, required=False)
     pack_temp_c = serializers.FloatField(min_value=-30, max_value=70, required=False)
     head_wind_mps = serializers.FloatField(min_value=-20, max_value=20, required=False)

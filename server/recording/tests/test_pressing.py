@@ -8,6 +8,7 @@ from datetime import UTC, datetime, timedelta
 from django.urls import reverse
 
 from accounts.models import Role
+from cars.knowledge import charge_per_run
 from days.models import PlannedRun
 from days.services import lay_out
 from plans.models import Arm, Plan
@@ -97,6 +98,23 @@ class PressTest(StripTest):
     def test_a_reader_presses_nothing(self):
         self.client.force_login(UserFactory(role=Role.READER), backend="django.contrib.auth.backends.ModelBackend")
         self.press("undo", 403)
+
+
+class SuggestionTest(StripTest):
+    def suggested(self) -> dict:
+        return self.client.get(reverse("recorder-strip", args=[self.recorder.pk])).json()["suggested"]
+
+    def test_the_first_pull_has_no_suggestion(self):
+        self.assertEqual(self.suggested(), {})
+
+    def test_the_next_pull_begins_where_the_last_one_ended(self):
+        Run.objects.update(charge_before_percent=91, pack_temp_before_c=42)
+        RunFactory(log=self.run_.log, set_up=self.set_up, start_utc=FIRST + timedelta(hours=1))
+        found = self.suggested()
+        cost = charge_per_run(self.car).value
+        self.assertAlmostEqual(found["charge_before_percent"], 91 - cost, delta=0.06)
+        self.assertAlmostEqual(found["charge_after_percent"], 91 - 2 * cost, delta=0.06)
+        self.assertEqual(found["pack_temp_before_c"], 42)
 
 
 class RecorderTest(StripTest):

@@ -30,5 +30,15 @@ class RecordTest(RecordingCase):
         self.assertEqual((pull.wind_mps, pull.drive_mode, pull.direction), (2.0, "Sport", "out"))
         with default_storage.open(address(log.sha256)) as kept:
             self.assertEqual(hashlib.sha256(kept.read()).hexdigest(), log.sha256)
-        self.assertEqual(Recording.objects.get().gaps.count(), 0)
+        recording = Recording.objects.get()
+        self.assertEqual(recording.gaps.count(), 0)
+        self.assertFalse((self.var / "spool" / str(recording.spool)).exists())
         self.assertEqual(log.bus.format, "candump")
+
+    def test_two_processes_never_record_with_one_recorder(self):
+        with self.stand_ins(bus=False):
+            first = self.listening()
+            second = self.record()
+            self.assertEqual(second.wait(30), 1)
+            self.assertIsNone(first.poll())
+            self.stop(first)

@@ -11,6 +11,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import InterfaceError, OperationalError, connection
 
+from coombe_launcher.looking_after import die_with_parent
 from recording.models import Recorder
 from recording.recorder import RecorderProcess
 
@@ -36,6 +37,8 @@ class Command(BaseCommand):
             process = RecorderProcess(options["recorder"])
         except Recorder.DoesNotExist:
             raise CommandError("There is no such recorder.") from None
+        except BlockingIOError:
+            raise CommandError("Another process records with it already.") from None
         process.run()
 
     def _look_after_all(self) -> None:
@@ -47,7 +50,8 @@ class Command(BaseCommand):
                 wanted = self._wanted(wanted)
                 for pk in wanted:
                     if pk not in processes or processes[pk].poll() is not None:
-                        processes[pk] = subprocess.Popen([sys.executable, "manage.py", "record", str(pk)])
+                        command = [sys.executable, "manage.py", "record", str(pk)]
+                        processes[pk] = subprocess.Popen(command, preexec_fn=die_with_parent)
                 time.sleep(LOOK_S)
         finally:
             for process in processes.values():

@@ -2033,8 +2033,8 @@ export interface components {
         /** @description What the stand-ins are asked to do. */
         OrderRequest: {
             drive?: components["schemas"]["DriveEnum"];
-            /** @description make the car what the next run's set-up says */
-            set_up?: boolean;
+            /** @description make the car what it says */
+            set_up?: number;
             /** Format: double */
             charge_percent?: number;
             /** Format: double */
@@ -3464,6 +3464,9 @@ export interface components {
             readonly cooling_min: number;
             readonly last_run: components["schemas"]["Run"] | null;
             readonly last_stop: components["schemas"]["Run"] | null;
+            readonly suggested: {
+                [key: string]: number;
+            };
             readonly undoable: components["schemas"]["Press"] | null;
             readonly gaps: components["schemas"]["Gap"][];
             /**

@@ -3,7 +3,7 @@ import { Alert, AutoComplete, Button, Form, Input, InputNumber, Select } from "a
 import type { Schemas } from "../../api/client";
 import { ApiError } from "../../api/client";
 import { asOptions } from "../../shared/options";
-import { useCars } from "../cars/queries";
+import { useSetUpOptions } from "../cars/useSetUpOptions";
 import { useCourses } from "../cars/queries";
 import { useSaveRecorder, type Recorder } from "./queries";
 import { useDays } from "./useDays";
@@ -13,7 +13,6 @@ const INTERFACES = ["socketcan", "slcan", "pcan", "kvaser", "gs_usb", "socketcan
 /** A test car's devices, and what is recorded with them. */
 export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: () => void }) {
   const save = useSaveRecorder(recorder?.id);
-  const cars = useCars();
   const courses = useCourses();
   const days = useDays();
   const refused = save.error instanceof ApiError ? save.error.fields : {};
@@ -22,10 +21,7 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
     label,
     ...(refused[name] ? { validateStatus: "error" as const, help: refused[name] } : {}),
   });
-  const setUps =
-    cars.data?.flatMap((car) =>
-      car.set_ups.map((setUp) => ({ value: setUp.id, label: `${car.name}: ${setUp.name}` })),
-    ) ?? [];
+  const setUps = useSetUpOptions();
   return (
     <Form
       layout="vertical"

@@ -26,6 +26,7 @@ const FIELDS: { name: Field; label: string; kind: Kind }[] = [
 
 interface Props {
   run: Run;
+  suggested: Record<string, number>;
   open: boolean;
   show: (open: boolean) => void;
   press: (key: Omit<Key, "id" | "pressed_at">) => void;
@@ -33,7 +34,7 @@ interface Props {
 }
 
 /** What the bus and the mast said of the last run, for a glance; one key opens it for correction. */
-export function RunConditions({ run, open, show, press, mayWrite }: Props) {
+export function RunConditions({ run, suggested, open, show, press, mayWrite }: Props) {
   const { family } = usePreferences();
   const missing = FIELDS.filter((field) => run[field.name] === null);
   return (
@@ -53,15 +54,23 @@ export function RunConditions({ run, open, show, press, mayWrite }: Props) {
           </button>
         </div>
       )}
-      <Correction key={`${run.id} ${run.revision} ${open}`} run={run} open={open} show={show} press={press} />
+      <Correction
+        key={`${run.id} ${run.revision} ${open}`}
+        run={run}
+        suggested={suggested}
+        open={open}
+        show={show}
+        press={press}
+      />
     </section>
   );
 }
 
 /** The last values stand ready: Tab and Enter are enough where they still hold. */
-function Correction({ run, open, show, press }: Omit<Props, "mayWrite">) {
+function Correction({ run, suggested, open, show, press }: Omit<Props, "mayWrite">) {
   const [form] = Form.useForm<Pick<Run, Field>>();
   const [refused, setRefused] = useState("");
+  const ready = Object.fromEntries(FIELDS.map(({ name }) => [name, run[name] ?? suggested[name] ?? null]));
   function save(values: Pick<Run, Field>) {
     const changed = FIELDS.filter(({ name }) => (values[name] ?? null) !== run[name]);
     if (changed.some(({ name, kind }) => kind === "percent" && !within(values[name]))) {
@@ -84,7 +93,7 @@ function Correction({ run, open, show, press }: Omit<Props, "mayWrite">) {
       afterOpenChange={(shown) => shown && document.getElementById("charge_before_percent")?.focus()}
       width={460}
     >
-      <Form form={form} layout="vertical" initialValues={run} onFinish={save}>
+      <Form form={form} layout="vertical" initialValues={ready} onFinish={save}>
         <div className="form-grid">
           {FIELDS.map((field) => (
             <Form.Item key={field.name} name={field.name} label={field.label}>

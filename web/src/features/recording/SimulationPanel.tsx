@@ -1,13 +1,16 @@
-import { InputNumber } from "antd";
+import { InputNumber, Select } from "antd";
 import { useState } from "react";
 
 import { QuantityInput } from "../../shared/QuantityInput";
 import { fixed } from "../../shared/units";
-import { useStandIn, type Order } from "./queries";
+import { useSetUpOptions } from "../cars/useSetUpOptions";
+import { useStandIn, type Order, type Strip } from "./queries";
 
 /** The stand-in driver and car. Marked as what it is: nothing here is measured on a road. */
-export function SimulationPanel({ recorder }: { recorder: number }) {
-  const { stands, order } = useStandIn(recorder);
+export function SimulationPanel({ strip }: { strip: Strip }) {
+  const { stands, order } = useStandIn(strip.recorder.id);
+  const setUps = useSetUpOptions();
+  const [setUp, setSetUp] = useState(strip.recorder.set_up);
   const [charge, setCharge] = useState<number | null>(null);
   const [pack, setPack] = useState<number | null>(null);
   const now = stands.data;
@@ -36,6 +39,15 @@ export function SimulationPanel({ recorder }: { recorder: number }) {
         </button>
       </div>
       <div className="choices" role="group" aria-label="The car">
+        <Select
+          aria-label="Car and set-up"
+          showSearch
+          optionFilterProp="label"
+          style={{ minWidth: 240 }}
+          value={setUp}
+          onChange={setSetUp}
+          options={setUps}
+        />
         <label>
           Charge <InputNumber min={0} max={100} suffix="%" value={charge} onChange={setCharge} />
         </label>
@@ -46,13 +58,13 @@ export function SimulationPanel({ recorder }: { recorder: number }) {
           type="button"
           onClick={() =>
             ask({
-              set_up: true,
+              set_up: setUp,
               ...(charge === null ? {} : { charge_percent: charge }),
               ...(pack === null ? {} : { pack_temp_c: pack }),
             })
           }
         >
-          set, with the next run’s set-up
+          make it so
         </button>
       </div>
       {failed && <p className="flag void">{failed.message}</p>}

@@ -96,6 +96,7 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
             {run && (
               <RunConditions
                 run={run}
+                suggested={strip.suggested}
                 open={correcting}
                 show={setCorrecting}
                 press={press}
@@ -104,7 +105,7 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
             )}
           </div>
         </div>
-        {recorder.stand_in && mayWrite && <SimulationPanel recorder={recorder.id} />}
+        {recorder.stand_in && mayWrite && <SimulationPanel strip={strip} />}
         {recorder.wanted && mayWrite && (
           <Button onClick={() => stop.mutate()} loading={stop.isPending}>
             Stop recording
