@@ -17,7 +17,7 @@ from runs.models import Run
 from runs.tests.factories import PASSWORD, SetUpFactory
 from served import ServedTest
 
-PACE = 6.0
+PACE = 9.0
 RUN = {"launch": 2, "jump": 2, "spin": 2, "lift early": 1, "launch, receiver drops out": 2}  # what each leaves to store
 
 
@@ -112,7 +112,7 @@ class WholePlanTest(StripCase):
 
 class BreakTest(StripCase):
     def test_a_reload_in_mid_run_shows_the_run_going_on_and_a_killed_recorder_comes_back(self):
-        with self.stand_ins(pace=1.0):
+        with self.stand_ins(pace=1.3):
             Recorder.objects.update(wanted=False, measure="1/4 mile")
             self.look_after_recorders()
             self.open_strip(self.page)

@@ -16,26 +16,25 @@ from coombe_launcher.installing import environment, node_environment, set_up
 from coombe_launcher.places import PYTHON, ROOT, SERVER, VAR, VENV, WEB
 
 TEST: Sequence[str | Path] = (PYTHON, "manage.py", "test", "--no-input")
-CORE_TESTS = ROOT / "core" / "tests"
-REST = tuple(str(ROOT / part) for part in ("launcher/tests", "server", "browser/tests"))
+REST = tuple(str(ROOT / part) for part in ("core/tests", "launcher/tests", "server"))
+BROWSER = str(ROOT / "browser" / "tests")
 TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
 
 
 def test(labels: Sequence[str]) -> int:
     """Run the checks and all tests, or the tests that are named; ends with one line `N passed, N failed`."""
     set_up()
-    with ThreadPoolExecutor(2) as both:  # two cores: the checks and the core's tests on one, all else on the other
-        parts = [both.submit(_tests, labels)] if labels else [both.submit(_checks_and_core), both.submit(_tests, REST)]
-        results = [part.result() for part in parts]
+    tracks = [lambda: _tests(labels)] if labels else [_all_but_browser, lambda: _tests([BROWSER], "browser")]
+    with ThreadPoolExecutor(len(tracks)) as beside:  # two tracks for two cores; each has a database of its own
+        results = list(beside.map(lambda track: track(), tracks))
     passed, failed = (sum(counts) for counts in zip(*results, strict=True))
     say(f"{passed} passed, {failed} failed")
     return 1 if failed or not passed else 0
 
 
-def _checks_and_core() -> tuple[int, int]:
-    """The core's tests need no database."""
-    checked, core = _checks(), _run_tests([*TEST, str(CORE_TESTS)], environment())
-    return checked[0] + core[0], checked[1] + core[1]
+def _all_but_browser() -> tuple[int, int]:
+    (checked, refused), (passed, failed) = _checks(), _tests(REST)
+    return checked + passed, refused + failed
 
 
 def _checks() -> tuple[int, int]:
@@ -61,16 +60,16 @@ def _check(name: str, command: list[str | Path], cwd: Path, env: dict[str, str])
     return done.returncode == 0
 
 
-def _tests(labels: Sequence[str]) -> tuple[int, int]:
-    home = VAR / "test-mariadb"
+def _tests(labels: Sequence[str], track: str = "test") -> tuple[int, int]:
+    home, var = VAR / f"{track}-mariadb", VAR / track
     database = PrivateDatabase(home, forgetful=True)
     try:
         database.start()
-        ours = {"DATABASE_URL": database.url, "COOMBE_VAR": str(VAR / "test"), "PATH": node_environment()["PATH"]}
+        ours = {"DATABASE_URL": database.url, "COOMBE_VAR": str(var), "PATH": node_environment()["PATH"]}
         return _run_tests([*TEST, *labels], environment() | ours)
     finally:
         database.stop()
-        shutil.rmtree(VAR / "test", ignore_errors=True)
+        shutil.rmtree(var, ignore_errors=True)
 
 
 def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> tuple[int, int]:

@@ -2,6 +2,7 @@
 
 import contextlib
 import io
+import json
 import os
 import signal
 import socket
@@ -15,6 +16,7 @@ from coombe_launcher import database, doctor, installing, serving, testing
 from coombe_launcher.console import LauncherError
 from coombe_launcher.database import free_port
 from coombe_launcher.places import PYTHON, PYTHON_PATH
+from coombe_launcher.serving import Address
 
 
 def quietly(act, *arguments):
@@ -145,15 +147,25 @@ class ServingTest(TestCase):
             return child
 
         with mock.patch.object(serving.subprocess, "Popen", start):
-            code, said = quietly(serving._until_stopped, ["web"], dict(os.environ), port)
+            code, said = quietly(serving._until_stopped, ["web"], dict(os.environ), port, "Here it is")
         self.assertEqual(code, 0)
-        self.assertIn(f"http://127.0.0.1:{port}/", said)
+        self.assertIn("Here it is", said)
         self.assertEqual(children[0].returncode, -signal.SIGTERM)
 
     def test_the_web_server_listens_on_loopback_with_the_workers_asked_for(self):
-        command = [str(part) for part in serving._web_command(8700, 3)]
+        command = [str(part) for part in serving._web_command(Address(8700), 3)]
         self.assertEqual(command[command.index("--host") + 1], "127.0.0.1")
         self.assertEqual(command[command.index("--workers") + 1], "3")
+
+    def test_other_devices_are_served_with_a_certificate_alone(self):
+        made = {"names": ["192.0.2.7", "localhost"], "folder": "/var/https", "fingerprint": "AB:CD"}
+        with mock.patch.object(serving, "manage", return_value=json.dumps(made)):
+            told, env, options = serving._for_lan({}, Address(8700, lan=True))
+        self.assertEqual(Address(8700, lan=True).host, "0.0.0.0")
+        self.assertIn("https://192.0.2.7:8700/", told)
+        self.assertIn("AB:CD", told)
+        self.assertEqual((env["COOMBE_HTTPS"], env["COOMBE_HOSTS"]), ("1", "192.0.2.7,localhost"))
+        self.assertIn("--ssl-keyfile", options)
 
 
 class TotalsTest(TestCase):

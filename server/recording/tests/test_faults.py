@@ -101,7 +101,7 @@ class KilledDatabaseTest(RecordingCase):
     def test_a_killed_database_delays_what_is_stored_and_loses_nothing(self):
         self.manage("migrate", "--no-input", "--verbosity=0")
         with self.stand_ins(pace=3.0, bus=False) as made:
-            facts = {name: getattr(self.recorder, name) for name in ("receiver", "stand_in")}
+            facts = {name: getattr(self.recorder, name) for name in ("pk", "receiver", "stand_in")}
             self.manage("shell", "--verbosity=0", "--command", CREATING.format(facts=json.dumps(facts)))
             process = self.record(self.database.url)
             until("fixes came in", lambda: list((self.var / "spool").glob("*/receiver")))
@@ -129,7 +129,7 @@ from recording.models import Recorder
 car = Car.objects.create(name="Car")
 set_up = SetUp.objects.create(car=car, name="Set-up", since=date(2026, 4, 1))
 person = User.objects.create(username="tester")
-Recorder.objects.create(pk=1, name="Car one", set_up=set_up, started_by=person, wanted=True, **{facts})
+Recorder.objects.create(name="Car one", set_up=set_up, started_by=person, wanted=True, **{facts})
 """
 STOPPING = "from recording.models import Recorder; Recorder.objects.update(wanted=False)"
 
