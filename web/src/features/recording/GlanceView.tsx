@@ -19,9 +19,10 @@ export function GlanceView({ store, recording, last, clock }: Props) {
   const glance = live.glance;
   const unit = unitOf("speed", family);
   const moving = recording && glance && word !== "no fix";
+  const result = word === "done" ? timed(last, live, clock) : null;
   return (
     <section
-      className={`glance ${word.replace(" ", "-")}`}
+      className={`glance ${word.replace(" ", "-")} ${result ? "timed" : ""}`}
       aria-label="Now"
       data-arrived={glance?.arrived_at}
       data-testid="glance"
@@ -30,17 +31,15 @@ export function GlanceView({ store, recording, last, clock }: Props) {
         {word}
       </div>
       <div className="numbers">
-        <div>
-          <span className="label">Speed</span>
-          <span className="large" data-testid="speed">
-            {moving ? fixed(shown(glance.speed_mps, "speed", family), 0) : "–"} <small>{unit.name}</small>
-          </span>
-        </div>
-        <Target
-          live={live}
-          moving={Boolean(moving)}
-          result={word === "done" ? timed(last, live, clock) : null}
-        />
+        {!result && (
+          <div>
+            <span className="label">Speed</span>
+            <span className="large" data-testid="speed">
+              {moving ? fixed(shown(glance.speed_mps, "speed", family), 0) : "–"} <small>{unit.name}</small>
+            </span>
+          </div>
+        )}
+        <Target live={live} moving={Boolean(moving)} result={result} />
       </div>
     </section>
   );
