@@ -140,7 +140,8 @@ class BreakTest(StripCase):
         self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), HAND["width"])
 
     def test_a_key_pressed_while_the_web_server_is_dead_counts_once_it_is_back(self):
-        with self.stand_ins(pace=PACE):
+        sent = self.var / "sent"
+        with self.stand_ins(pace=PACE, keep=sent):
             Recorder.objects.update(wanted=False)
             self.look_after_recorders()
             page = self.page
@@ -148,10 +149,11 @@ class BreakTest(StripCase):
             self.start(page)
             self.drive(page, "launch")
             expect(page.get_by_test_id("result-rollout")).to_be_visible()
+            self.made.order(drive="launch")
+            until("the car pulls", lambda: self.made.made.car.state.speed_mps > 12)
             self.kill_web()
             expect(page.get_by_text("The server does not answer")).to_be_visible()
             self.decide(page, "5", "Void: traffic, waits for the server")
-            self.made.order(drive="launch")
             pull = self.runs(4)[2]
             self.assert_true(pull, next(each for each in reversed(self.made.truths) if each["kind"] == "standing"))
             self.assertEqual(Run.objects.filter(validity="void").count(), 0)
@@ -161,3 +163,8 @@ class BreakTest(StripCase):
             self.assertEqual(self.recorder.presses.count(), 1)
             page.keyboard.press("z")
             until("the key is undone", lambda: not Run.objects.filter(validity="void").exists())
+            page.get_by_role("button", name="Stop recording").click()
+            recording = until(
+                "the recording has ended", lambda: self.recorder.recordings.exclude(ended_at=None).first()
+            )
+        self.assert_kept(sent, recording.log.sha256, holes=0)

@@ -14,7 +14,7 @@ if TYPE_CHECKING:
     from coombe_core.bus.aligning import AlignedBus
 
 MOST_PIECES = 512
-KEPT_S = 900.0  # no run that can be timed is longer than this
+KEPT_S = 300.0  # no run that can be timed is longer than this
 
 
 def _no_bus(trace: Trace) -> None:

@@ -9,9 +9,9 @@ import numpy as np
 from drives import simulated
 
 from coombe_core.bus.aligning import align
-from coombe_core.bus.live import KEPT_S, LiveBus
+from coombe_core.bus.live import LiveBus
 from coombe_core.bus.reading import read_bus
-from coombe_core.live import LiveTiming
+from coombe_core.live import KEPT_S, LiveTiming
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.trace import Trace
@@ -70,9 +70,9 @@ class MemoryTest(TestCase):
     def test_a_long_rest_keeps_only_the_fixes_that_a_run_may_need(self):
         rest = simulated("clean-run").trace.between(0.0, 1.0)
         timing = LiveTiming()
-        for second in range(3 * 900):
+        for second in range(int(3 * KEPT_S)):
             shifted = Trace(**{**vars(rest), "elapsed_s": rest.elapsed_s + 1.001 * second})
             timing.feed(shifted)
         kept = sum(len(piece) for piece in timing._pieces)
-        self.assertLess(kept, 2 * 930 * 26)
+        self.assertLess(kept, 2 * (KEPT_S + 30) * 26)
         self.assertLessEqual(len(timing._pieces), 513)

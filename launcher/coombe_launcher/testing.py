@@ -16,25 +16,30 @@ from coombe_launcher.installing import environment, node_environment, set_up
 from coombe_launcher.places import PYTHON, ROOT, SERVER, VAR, VENV, WEB
 
 TEST: Sequence[str | Path] = (PYTHON, "manage.py", "test", "--no-input")
-REST = tuple(str(ROOT / part) for part in ("core/tests", "launcher/tests", "server"))
-BROWSER = str(ROOT / "browser" / "tests")
+CORE_TESTS, BROWSER_TESTS = (str(ROOT / part / "tests") for part in ("core", "browser"))
+SERVER_TESTS = tuple(str(ROOT / part) for part in ("launcher/tests", "server"))
 TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
 
 
 def test(labels: Sequence[str]) -> int:
     """Run the checks and all tests, or the tests that are named; ends with one line `N passed, N failed`."""
     set_up()
-    tracks = [lambda: _tests(labels)] if labels else [_all_but_browser, lambda: _tests([BROWSER], "browser")]
-    with ThreadPoolExecutor(len(tracks)) as beside:  # two tracks for two cores; each has a database of its own
+    tracks = [lambda: _tests(labels)] if labels else [_checks_and_core, lambda: _tests(SERVER_TESTS), _in_browser]
+    with ThreadPoolExecutor(len(tracks)) as beside:  # the first keeps a core busy, the others wait for much
         results = list(beside.map(lambda track: track(), tracks))
     passed, failed = (sum(counts) for counts in zip(*results, strict=True))
     say(f"{passed} passed, {failed} failed")
     return 1 if failed or not passed else 0
 
 
-def _all_but_browser() -> tuple[int, int]:
-    (checked, refused), (passed, failed) = _checks(), _tests(REST)
+def _checks_and_core() -> tuple[int, int]:
+    """The core's tests need no database."""
+    (checked, refused), (passed, failed) = _checks(), _run_tests([*TEST, CORE_TESTS], environment())
     return checked + passed, refused + failed
+
+
+def _in_browser() -> tuple[int, int]:
+    return _tests([BROWSER_TESTS], "browser")
 
 
 def _checks() -> tuple[int, int]:

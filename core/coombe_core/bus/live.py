@@ -8,8 +8,8 @@ from array import array
 import numpy as np
 
 from coombe_core.bus.reading import BusLog, Channel, channels_of, load_dbc, modes_of
+from coombe_core.live import KEPT_S
 
-KEPT_S = 900.0
 MOST_SAMPLES = 120_000  # of one channel
 
 

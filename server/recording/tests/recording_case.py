@@ -10,6 +10,7 @@ import tempfile
 import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
+from operator import sub
 from pathlib import Path
 from typing import Any
 from urllib.parse import quote
@@ -22,6 +23,7 @@ from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.places import PYTHON_PATH, SERVER
 from recording.models import Recorder
 from runs.models import Log, Run
+from runs.store import address
 from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
 
 LIMIT_S = 30.0
@@ -37,6 +39,11 @@ def until(what: str, holds: Callable[[], Any]) -> Any:
             return found
         time.sleep(LOOK_S)
     raise AssertionError(f"in {LIMIT_S:.0f} s it never came to pass that {what}")
+
+
+def sentences(data: bytes) -> list[bytes]:
+    """The whole sentences in some octets."""
+    return [line for line in data.split(b"\r\n") if line.startswith(b"$") and b"*" in line[-3:]]
 
 
 def database_url() -> str:
@@ -124,6 +131,15 @@ class RecordingCase(TransactionTestCase):
         recording = self.recorder.recordings.get()
         self.assertIsNotNone(recording.ended_at)
         return recording.log
+
+    def assert_kept(self, sent: Path, sha256: str, holes: int) -> None:
+        """The stored log is what the stand-in sent, in its order, with so many holes and no octet else."""
+        kept = sentences((self.var / "store" / address(sha256)).read_bytes())
+        places = {line: place for place, line in enumerate(sentences(sent.read_bytes()))}
+        found = [places[line] for line in kept if line in places]
+        self.assertLessEqual(len(kept) - len(found), holes)  # one may be cut off before each hole
+        self.assertGreater(len(found), 100)
+        self.assertEqual(len([step for step in map(sub, found[1:], found) if step != 1]), holes)
 
     def assert_true(self, run: Run, truth: dict[str, Any]) -> None:
         """Every measure of a stored run lies within its u95 of the truth, with the tails of a normal allowed for."""
