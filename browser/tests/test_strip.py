@@ -161,6 +161,7 @@ class BreakTest(StripCase):
             until("the key has arrived", lambda: Run.objects.filter(void_reason="traffic").exists())
             expect(page.get_by_text("The server does not answer")).to_be_hidden()
             self.assertEqual(self.recorder.presses.count(), 1)
+            expect(page.get_by_role("button", name="undo: void")).to_be_visible()
             page.keyboard.press("z")
             until("the key is undone", lambda: not Run.objects.filter(validity="void").exists())
             page.get_by_role("button", name="Stop recording").click()

@@ -21,6 +21,11 @@ export function NextUp({ strip, press, mayWrite }: Props) {
           Runs are kept for {recorder.set_up_name}. <Link to="/record">Choose a day</Link> to be led through
           its order.
         </p>
+        {mayWrite && (
+          <div className="choices">
+            <Undo strip={strip} press={press} />
+          </div>
+        )}
       </section>
     );
   }
@@ -40,13 +45,19 @@ export function NextUp({ strip, press, mayWrite }: Props) {
             <kbd>n</kbd> skip it
           </button>
         )}
-        {strip.undoable && mayWrite && (
-          <button type="button" onClick={() => press({ action: "undo" })}>
-            <kbd>z</kbd> undo: {strip.undoable.action}
-          </button>
-        )}
+        {mayWrite && <Undo strip={strip} press={press} />}
         <Link to={`/days/${recorder.day}`}>The day</Link>
       </div>
     </section>
+  );
+}
+
+/** Takes the last key back. */
+function Undo({ strip, press }: Pick<Props, "strip" | "press">) {
+  if (!strip.undoable) return null;
+  return (
+    <button type="button" onClick={() => press({ action: "undo" })}>
+      <kbd>z</kbd> undo: {strip.undoable.action}
+    </button>
   );
 }

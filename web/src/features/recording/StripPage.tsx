@@ -66,7 +66,7 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
       Enter: begin,
       k: () => run && press({ action: "keep", run: run.id }),
       ...(Object.fromEntries(reasons) as Record<string, () => void>),
-      z: () => strip.undoable && press({ action: "undo" }),
+      z: () => (strip.undoable ?? waiting.length > 0) && press({ action: "undo" }),
       n: () => strip.next && press({ action: "skip" }),
       c: () => run && setCorrecting(true),
       t: () => {
@@ -74,7 +74,7 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
         tone.play();
       },
     } as Record<string, () => void>;
-  }, [mayWrite, recorder.wanted, start, strip, run, press, tone]);
+  }, [mayWrite, recorder.wanted, start, strip, run, waiting.length, press, tone]);
   useKeys(keys);
   return (
     <div className="strip-screen" onPointerDown={() => tone.allow()} onKeyDown={() => tone.allow()}>
