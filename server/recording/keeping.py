@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import hashlib
-import io
 import shutil
 from collections.abc import Mapping
 from datetime import datetime, timedelta
@@ -18,7 +17,6 @@ from django.utils import timezone
 from cars.knowledge import charge_per_run
 from coombe_core import __version__
 from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
-from coombe_core.bus.reading import read_bus
 from coombe_core.reading import ReadError, Reading, read_log
 from coombe_core.reading.result import BusError
 from coombe_core.timing.result import TimedRun
@@ -27,7 +25,8 @@ from days.models import PlannedRun, StepKind, StepState
 from days.services import settle
 from recording.models import Gap, GapCause, Recorder, Recording
 from runs import car_bus, store
-from runs.models import BusRecord, Log, Rejection, Run, RunKind, Severity
+from runs.car_bus import BusUpload
+from runs.models import Log, Rejection, Run, RunKind, Severity
 from runs.storing import add_run
 
 SAME_RUN_S = 1.0  # two runs of a kind that begin nearer than this are one
@@ -151,8 +150,7 @@ def keep_gap(recording: Recording, from_s: float, to_s: float, listening: bool) 
 
 def close(recording: Recording) -> None:
     """End a recording: its octets go to the store, and its log says what is in them."""
-    receiver, bus = (folder_of(recording) / name for name in ("receiver", "bus"))
-    data = receiver.read_bytes() if receiver.exists() else b""
+    data, frames = (_octets(folder_of(recording) / name) for name in ("receiver", "bus"))
     reading = _reading(data)
     if reading is None or recording.log is None:
         recording.ended_at = timezone.now()
@@ -160,14 +158,13 @@ def close(recording: Recording) -> None:
         return
     sha256 = hashlib.sha256(data).hexdigest()
     store.keep(data, sha256)
-    aligned = _bus_of(bus, reading.trace)
-    bus_sha256 = hashlib.sha256(bus.read_bytes()).hexdigest() if aligned else ""
-    if aligned:
-        store.keep(bus.read_bytes(), bus_sha256)
+    bus = BusUpload("bus.log", frames)
+    aligned = _aligned(bus, reading.trace)
+    bus_sha256 = bus.keep() if aligned else ""
     with transaction.atomic():
         _complete(recording.log, reading, sha256, len(data))
         if aligned:
-            _record_bus(recording.log, bus, bus_sha256, aligned)
+            car_bus.record(recording.log, bus, bus_sha256, aligned)
         recording.ended_at = recording.log.start_utc + timedelta(seconds=reading.trace.duration_s)
         recording.save(update_fields=["ended_at"])
     shutil.rmtree(folder_of(recording), ignore_errors=True)  # all of it lies in the store now
@@ -190,14 +187,13 @@ def _complete(log: Log, reading: Reading, sha256: str, size: int) -> None:
     Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in told)
 
 
-def _bus_of(path: Path, trace: Trace) -> AlignedBus | None:
-    if not path.exists() or not path.stat().st_size:
-        return None
+def _aligned(bus: BusUpload, trace: Trace) -> AlignedBus | None:
+    """The bus on the receiver's clock; None where there is none, or where it shows another drive."""
     try:
-        return align(read_bus(io.BytesIO(path.read_bytes())), trace)
+        return align(bus.read(), trace) if bus.data else None
     except (BusError, NoMatchError):
         return None
 
 
-def _record_bus(log: Log, path: Path, sha256: str, bus: AlignedBus) -> BusRecord:
-    return car_bus.record(log, car_bus.BusUpload("bus.log", path.read_bytes()), sha256, bus)
+def _octets(path: Path) -> bytes:
+    return path.read_bytes() if path.exists() else b""

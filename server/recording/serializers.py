@@ -13,6 +13,7 @@ from cars.knowledge import charge_per_run
 from cars.models import SetUp
 from coombe_core.simulating.driver import INTENTS
 from coombe_core.timing.measure import parse_measure
+from days.models import StepState
 from days.serializers import PlannedRunSerializer
 from recording.heads_up import told
 from recording.keeping import next_step, suggested
@@ -123,11 +124,11 @@ class StripSerializer(serializers.Serializer[Recorder]):
 
     def get_steps_open(self, recorder: Recorder) -> int:
         """How many runs the day still wants."""
-        return recorder.day.steps.filter(state="open").count() if recorder.day else 0
+        return recorder.day.steps.filter(state=StepState.OPEN).count() if recorder.day else 0
 
     def get_steps_done(self, recorder: Recorder) -> int:
         """How many runs of the day are driven."""
-        return recorder.day.steps.filter(state="done").count() if recorder.day else 0
+        return recorder.day.steps.filter(state=StepState.DONE).count() if recorder.day else 0
 
     @extend_schema_field(WindowSerializer(allow_null=True))
     def get_window(self, recorder: Recorder) -> Any:

@@ -6,7 +6,7 @@ import { asOptions } from "../../shared/options";
 import { useSetUpOptions } from "../cars/useSetUpOptions";
 import { useCourses } from "../cars/queries";
 import { useSaveRecorder, type Recorder } from "./queries";
-import { useDays } from "./useDays";
+import { useDays } from "../days/useDays";
 
 const INTERFACES = ["socketcan", "slcan", "pcan", "kvaser", "gs_usb", "socketcand"];
 
