@@ -64,10 +64,10 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
       </div>
       <div className="form-grid">
         <Form.Item
-          {...field("receiver", "Receiver: port or socket://host:port")}
-          rules={[{ required: true, message: "Such as /dev/ttyACM0" }]}
+          {...field("receiver", "Receiver")}
+          rules={[{ required: true, message: "Such as /dev/ttyACM0 or socket://host:port" }]}
         >
-          <Input placeholder="/dev/ttyACM0" />
+          <Input placeholder="/dev/ttyACM0 or socket://host:port" />
         </Form.Item>
         <Form.Item {...field("baud_rate", "Baud rate")}>
           <InputNumber min={4800} max={3000000} style={{ width: "100%" }} />
@@ -78,8 +78,8 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
         <Form.Item {...field("bus_channel", "Car bus: channel")}>
           <Input placeholder="can0" />
         </Form.Item>
-        <Form.Item {...field("mast", "Weather mast: socket://host:port")}>
-          <Input placeholder="none" />
+        <Form.Item {...field("mast", "Weather mast")}>
+          <Input placeholder="none, or socket://host:port" />
         </Form.Item>
       </div>
       <Form.Item {...field("dbc", "DBC of the bus, Coombe’s own where empty")}>

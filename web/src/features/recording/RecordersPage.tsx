@@ -54,12 +54,12 @@ export function RecordersPage() {
             <Fact name="Car and set-up" value={`${recorder.car_name}, ${recorder.set_up_name}`} />
             <Fact name="Day" value={recorder.question ?? "none: runs are kept for the set-up"} />
             <Fact name="Course" value={recorder.course_name ?? "none"} />
-            <Fact name="Receiver" value={recorder.receiver} />
+            <Fact name="Receiver" value={address(recorder.receiver)} />
             <Fact
               name="Car bus"
               value={recorder.bus_interface ? `${recorder.bus_interface} ${recorder.bus_channel}` : "none"}
             />
-            <Fact name="Weather mast" value={recorder.mast || "none"} />
+            <Fact name="Weather mast" value={address(recorder.mast ?? "") || "none"} />
           </dl>
         </section>
       ))}
@@ -88,4 +88,9 @@ function Fact({ name, value }: { name: string; value: string }) {
       <dd>{value}</dd>
     </div>
   );
+}
+
+/** Where a device is reached, short enough for a line. */
+function address(port: string): string {
+  return port.replace("socket://", "");
 }

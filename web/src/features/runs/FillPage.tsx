@@ -8,7 +8,7 @@ import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
 import { useSettled } from "../../shared/useSettled";
-import { dayAndTime } from "./measures";
+import { toTheSecond } from "./measures";
 import { useRuns, type RunRow } from "./queries";
 import { usePreview } from "./usePreview";
 
@@ -128,7 +128,7 @@ function RunLine({ run, row }: { run: RunRow; row: Row | undefined }) {
   return (
     <tr>
       <td>
-        <Link to={`/runs/${run.id}`}>{dayAndTime(run.start_utc)}</Link>
+        <Link to={`/runs/${run.id}`}>{toTheSecond(run.start_utc)}</Link>
       </td>
       <td>
         {run.car_name}, {run.set_up_name}

@@ -20,3 +20,8 @@ export function inFamily(name: string, family: Family): boolean {
 export function dayAndTime(utc: string): string {
   return utc.slice(0, 10) + " " + utc.slice(11, 16);
 }
+
+/** To the second, where two runs of one minute stand beside each other. */
+export function toTheSecond(utc: string): string {
+  return utc.slice(0, 10) + " " + utc.slice(11, 19);
+}
