@@ -154,7 +154,8 @@ def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) 
 
 def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity
-    from coombe_core.comparing.verdict import Arm, compare
+    from coombe_core.comparing.comparison import Arm
+    from coombe_core.comparing.verdict import compare
     from coombe_core.report import comparison_json
 
     measure, clock = options.measure, options.clock

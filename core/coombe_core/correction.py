@@ -89,11 +89,11 @@ def _corrected_time(
     if raw_s is None:
         return None
     measure = parse_measure(row.name)
-    raw = _time(run.curve, measure, row.clock, np.zeros_like(run.curve.speed_mps))
+    raw = time_of(run.curve, measure, row.clock, np.zeros_like(run.curve.speed_mps))
 
     def shift(steeper_percent: float, drag: float) -> float | None:
         extra = _extra_mps2(run.curve.speed_mps, correction, slopes_percent + steeper_percent, head_wind_mps, drag)
-        level = _time(run.curve, measure, row.clock, extra)
+        level = time_of(run.curve, measure, row.clock, extra)
         return None if level is None or raw is None else level - raw
 
     change, by_slope, by_drag = shift(0.0, 1.0), shift(slope_u95, 1.0), shift(0.0, 1.1)
@@ -118,8 +118,8 @@ def _extra_mps2(
     return extra
 
 
-def _time(curve: Curve, measure: Measure, clock: Clock, extra_mps2: Floats) -> float | None:
-    """Time of the measure with something (n) added to the acceleration; None where it is out of reach."""
+def time_of(curve: Curve, measure: Measure, clock: Clock, extra_mps2: Floats) -> float | None:
+    """Time (s) of the measure with something (n, m/s^2) added to the acceleration; None where it is out of reach."""
     speed = np.maximum.accumulate(curve.speed_mps)
     rising = np.flatnonzero((np.diff(speed) > 0) & (speed[1:] > LAUNCH_MPS)) + 1
     if rising.size < 3:

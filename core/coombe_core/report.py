@@ -16,8 +16,8 @@ from coombe_core.trace import Trace
 
 if TYPE_CHECKING:
     from coombe_core.comparing.bands import Band
+    from coombe_core.comparing.comparison import Comparison
     from coombe_core.comparing.statistics import Sample
-    from coombe_core.comparing.verdict import Comparison
 
 Json = dict[str, object]
 

@@ -18,11 +18,12 @@ from coombe_core.planning.friction import SLIDING, friction, stopping_distance_m
 from coombe_core.planning.heat import PackHeat, minutes_until, temperature_after
 from coombe_core.planning.learned import Learned, combined
 from coombe_core.planning.order import ORDERS, confounded, duration_min, run_order, split_by_days, with_lanes
-from coombe_core.planning.sample_size import Design, Scatter, power_to_find, runs_needed, smallest_found
+from coombe_core.planning.sample_size import Design, power_to_find, runs_needed, smallest_found
 from coombe_core.planning.strip import check_strip, reach_from_power, reach_from_runs
 from coombe_core.planning.timetable import timetable
 from coombe_core.planning.wheels import wheel_change
 from coombe_core.road_load import RoadLoad
+from coombe_core.scatter import Scatter
 
 ARMS = st.lists(st.sampled_from("ABCDEF"), min_size=1, max_size=6, unique=True)
 REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)

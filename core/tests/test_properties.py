@@ -4,12 +4,13 @@ from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
+from arms import difference, relabelled
 from drives import nmea, simulated
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coombe_core.analysis import Request, analyse_log, time_runs
-from coombe_core.comparing.statistics import permutation, sample, welch
+from coombe_core.comparing.statistics import sample
 from coombe_core.reading import ReadError
 from coombe_core.timing.measure import STANDARD_MEASURES
 from coombe_core.trace import COLUMNS
@@ -70,17 +71,17 @@ class ArmsTest(TestCase):
     @settings(max_examples=60, deadline=None)
     @given(VALUES, VALUES)
     def test_swapping_the_arms_turns_the_sign_and_nothing_else(self, before, after):
-        there, back = welch(before, after), welch(after, before)
+        there, back = difference(before, after), difference(after, before)
         self.assertAlmostEqual(there.value, -back.value, 9)
         self.assertAlmostEqual(there.low95, -back.high95, 9)
         self.assertAlmostEqual(there.p_value, back.p_value, 9)
-        self.assertAlmostEqual(permutation(before, after).p_value, permutation(after, before).p_value, 9)
+        self.assertAlmostEqual(relabelled(before, after).p_value, relabelled(after, before).p_value, 9)
 
     @settings(max_examples=60, deadline=None)
     @given(VALUES, VALUES, st.floats(-0.5, 0.5))
     def test_a_common_offset_changes_no_difference(self, before, after, offset):
-        moved = welch([value + offset for value in before], [value + offset for value in after])
-        self.assertAlmostEqual(moved.value, welch(before, after).value, 6)
+        moved = difference([value + offset for value in before], [value + offset for value in after])
+        self.assertAlmostEqual(moved.value, difference(before, after).value, 6)
 
     @settings(max_examples=40, deadline=None)
     @given(VALUES)

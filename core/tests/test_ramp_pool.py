@@ -3,12 +3,13 @@
 from unittest import TestCase
 
 import numpy as np
+from arms import difference, smallest
 from drives import analysed, one_run, true_measures
 
 from coombe_core.analysis import Request, time_runs
 from coombe_core.comparing.arms import arm_of_runs
-from coombe_core.comparing.statistics import smallest_shown, welch
-from coombe_core.comparing.verdict import Arm, compare
+from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.verdict import compare
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.timing.measure import parse_measure
 from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
@@ -52,7 +53,7 @@ class CarriedTest(TestCase):
     BEFORE, AFTER = (3.91, 3.94, 3.89, 3.97, 3.92), (3.88, 3.90, 3.84, 3.93, 3.87)
 
     def test_a_common_doubt_widens_the_interval_as_gum_adds_variances(self):
-        plain, carried = welch(self.BEFORE, self.AFTER), welch(self.BEFORE, self.AFTER, 0.05)
+        plain, carried = difference(self.BEFORE, self.AFTER), difference(self.BEFORE, self.AFTER, 0.05)
         self.assertEqual(carried.value, plain.value)
         # JCGM 100:2008, 5.1.2 and G.4.1: variances add up, infinite degrees of freedom take none away.
         variances = [np.var(arm, ddof=1) / 5 for arm in (self.BEFORE, self.AFTER)]
@@ -60,7 +61,7 @@ class CarriedTest(TestCase):
         self.assertAlmostEqual(carried.degrees, total**2 / sum(variance**2 / 4 for variance in variances))
         self.assertGreater(carried.high95 - carried.low95, plain.high95 - plain.low95)
         self.assertGreater(carried.p_value, plain.p_value)
-        self.assertGreater(smallest_shown(self.BEFORE, self.AFTER, 0.05), smallest_shown(self.BEFORE, self.AFTER))
+        self.assertGreater(smallest(self.BEFORE, self.AFTER, 0.05), smallest(self.BEFORE, self.AFTER))
 
     def test_many_runs_do_not_talk_a_doubt_about_the_ramp_away(self):
         before, after = Arm([3.90, 3.91] * 50, (), 0.04), Arm([3.88, 3.89] * 50, (), 0.04)

@@ -9,15 +9,13 @@ from statsmodels.stats.power import TTestIndPower
 
 from coombe_core.planning.sample_size import (
     Design,
-    Scatter,
-    assumed_scatter,
     days_needed,
-    own_scatter,
     power_curve,
     power_to_find,
     runs_needed,
     smallest_found,
 )
+from coombe_core.scatter import Scatter, assumed_scatter, own_scatter
 
 SCATTER = Scatter(0.05, 0.03, "", False, False)
 

@@ -2,12 +2,15 @@
 
 from unittest import TestCase
 
+from arms import compared, driven
 from drives import analysed
 
 from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity
-from coombe_core.comparing.bands import Band, EdgeTimes, character
-from coombe_core.comparing.likeness import State, likeness
-from coombe_core.comparing.verdict import Arm, compare
+from coombe_core.comparing.bands import Band, EdgeTimes
+from coombe_core.comparing.character import character
+from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.state import State
+from coombe_core.comparing.verdict import compare
 from coombe_core.timing.measure import parse_measure
 from coombe_core.units import MPH_MPS
 
@@ -38,17 +41,26 @@ class VerdictTest(TestCase):
         result = compare(SIXTY, "rollout", Arm([3.9]), Arm([3.7]))
         self.assertEqual((result.verdict, result.difference), ("too few runs", None))
 
-    def test_different_charge_makes_the_arms_not_comparable(self):
-        alike = likeness([State(71, 33), State(70, 33)], [State(95, 44), State(94, 44)])
-        result = compare(SIXTY, "rollout", Arm(SLOW), Arm(FAST), alike=alike)
+    def test_other_charge_that_may_explain_it_makes_the_arms_not_comparable(self):
+        before = driven(SLOW, charge_percent=71.0, pack_temp_c=33.0)
+        after = driven(FAST, charge_percent=95.0, pack_temp_c=44.0)
+        result = compared(before, after)
         self.assertEqual(result.verdict, "not comparable")
-        self.assertIn("Charge differs by 24 points", result.reasons[0])
+        self.assertIn("Charge differs (71 % before, 95 % after); it could explain -0.09 s", result.reasons[0])
         self.assertIsNone(result.character)
 
+    def test_other_charge_that_is_too_little_to_explain_it_is_told_and_the_verdict_stands(self):
+        before, after = driven(SLOW, charge_percent=90.0), driven(FAST, charge_percent=95.0)
+        result = compared(before, after)
+        self.assertEqual(result.verdict, "faster")
+        self.assertIn("could explain -0.02 s ± 0.02 of the -0.22 s (stated default", result.reasons[0])
+
     def test_charge_within_the_band_is_alike_and_missing_charge_is_told(self):
-        alike = likeness([State(95, None), State(94, None)], [State(93, None), State(None, None)])
-        self.assertEqual(alike.differing, [])
-        self.assertEqual(alike.unknown[0], "Charge was not written down for 1 of 4 runs.")
+        before = Arm(SLOW[:2], states=[State(charge_percent=95.0), State(charge_percent=94.0)])
+        after = Arm(FAST[:2], states=[State(charge_percent=93.0), State()])
+        result = compared(before, after)
+        self.assertFalse(any(row.differs for row in result.like.rows))
+        self.assertIn("Charge was not written down for 1 of 4 runs.", result.reasons)
 
 
 class BandsTest(TestCase):
@@ -80,7 +92,7 @@ class BandsTest(TestCase):
 
     def test_a_gain_that_is_complete_by_30_mph_is_a_launch_gain(self):
         parts = [Band("speed", 0, 30 * MPH_MPS, -0.31), Band("speed", 30 * MPH_MPS, 60 * MPH_MPS, 0.0)]
-        self.assertEqual(character(parts), "launch")
+        self.assertEqual(character(parts).name, "launch")
 
     def by_distance(self, at_sixty_s: float, at_line_s: float) -> list[Band]:
         """Gains in seconds at 60 mph, which a quick car passes by 330 ft, and at the line."""
@@ -91,12 +103,12 @@ class BandsTest(TestCase):
 
     def test_a_gain_that_stays_from_60_mph_to_the_line_is_a_launch_gain(self):
         # Common practice: -0.42 s at 60 mph and at the line.
-        self.assertEqual(character(self.by_distance(-0.42, -0.42)), "launch")
-        self.assertEqual(character(self.by_distance(-0.42, -0.39)), "launch")
+        self.assertEqual(character(self.by_distance(-0.42, -0.42)).name, "launch")
+        self.assertEqual(character(self.by_distance(-0.42, -0.39)).name, "launch")
 
     def test_a_gain_that_grows_from_60_mph_to_the_line_is_a_power_gain(self):
         # Common practice: -0.07 s at 60 mph and -0.18 s at the line.
-        self.assertEqual(character(self.by_distance(-0.07, -0.18)), "power")
+        self.assertEqual(character(self.by_distance(-0.07, -0.18)).name, "power")
 
     def test_the_reason_speaks_of_the_way_where_the_measure_is_one(self):
         quarter = parse_measure("1/4 mile")
@@ -108,10 +120,10 @@ class BandsTest(TestCase):
         arms = [Arm([run.times_s[-1] for run in arm], arm) for arm in (runs, quick)]
         result = compare(quarter, "rollout", *arms)
         self.assertEqual(result.character, "launch")
-        self.assertIn("Most of the difference is there by 330 ft", " ".join(result.reasons))
+        self.assertIn("-0.40 s by 330 ft (101 m) and -0.02 s after it", " ".join(result.reasons))
 
     def test_a_gain_without_one_place_is_mixed(self):
-        self.assertEqual(character(self.by_distance(-0.10, -0.20)), "mixed")
+        self.assertEqual(character(self.by_distance(-0.10, -0.20)).name, "mixed")
         self.assertIsNone(character([]))
 
     def test_a_quantity_that_the_measure_lacks_is_refused(self):

@@ -14,9 +14,9 @@ from coombe_core.planning.budget import learn_charge_per_run
 from coombe_core.planning.charging import ChargeCurve, ChargeSpell, learn_share
 from coombe_core.planning.heat import PackHeat, Spell, learn_heat
 from coombe_core.planning.learned import Learned
-from coombe_core.planning.sample_size import Scatter, own_scatter
 from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
 from coombe_core.road_load import RoadLoad
+from coombe_core.scatter import Scatter, own_scatter
 from coombe_core.units import SPEED_UNITS_MPS
 from runs.models import Measured, Run, RunKind, Split, Validity
 

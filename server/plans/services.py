@@ -22,13 +22,13 @@ from coombe_core.planning.order import (
 )
 from coombe_core.planning.sample_size import (
     Design,
-    Scatter,
     days_needed,
     power_curve,
     power_to_find,
     runs_needed,
     smallest_found,
 )
+from coombe_core.scatter import Scatter
 from coombe_core.timing.measure import Measure, parse_measure
 from courses import strip
 from courses.models import Course

@@ -16,7 +16,8 @@ from datetime import timedelta
 from pathlib import Path
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.comparing.verdict import Arm, compare
+from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.verdict import compare
 from coombe_core.reading import read_log
 from coombe_core.runs.finding import RunFinder, find_runs
 from coombe_core.simulating.drive import Act

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol
 
-from coombe_core.comparing.bands import edge_times
-from coombe_core.comparing.verdict import Arm, Quantity
+from coombe_core.comparing.bands import edge_times, speed_times
+from coombe_core.comparing.comparison import Arm, Quantity
+from coombe_core.comparing.state import State
 from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import Clock, Measure
 from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
@@ -54,26 +55,41 @@ def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measur
 
 
 def arm_of_runs(
-    runs: Sequence[RunLike], measure: Measure, clock: Clock, field: str, pool: RampPool | None = None
+    runs: Sequence[RunLike],
+    measure: Measure,
+    clock: Clock,
+    field: str,
+    pool: RampPool | None = None,
+    states: Sequence[State] = (),
 ) -> Arm:
-    """The arm of those runs that have the measure and the quantity; the others drop out.
+    """The arm of those runs that have the measure and the quantity; the others drop out, with their `states`.
 
     Times from first movement are put on one ramp, pooled over the arm, whose doubt the arm then carries; a `pool` over
     both arms of one set-up leaves no doubt in their difference.
     """
     values = [value_of(run, measure, clock, field) for run in runs]
     with_value = [(run, value.value) for run, value in zip(runs, values, strict=True) if value]
-    edges = [edge_times(measure, clock, run.measures, run.splits) for run, _ in with_value if field == "time_s"]
+    noted = [state for state, value in zip(states, values, strict=False) if value]
+    timed = [run for run, _ in with_value] if field == "time_s" else []
+    edges = [edge_times(measure, clock, run.measures, run.splits) for run in timed]
+    speeds = [speed_times(measure, clock, run.measures, run.splits) for run in timed]
+    arm = Arm([value for _, value in with_value], edges, 0.0, noted, speeds)
     ramps = [run.launch_ramps for run, _ in with_value]
     known = [each for each in ramps if each]
     if clock != "first_movement" or field != "time_s" or not known or len(known) < len(ramps):
-        return Arm([value for _, value in with_value], edges)
-    shared = pool or RampPool.of(known)
-    longer_s = [shared.longer_s(each) for each in known]
+        return arm
+    return _on_one_ramp(arm, known, pool)
+
+
+def _on_one_ramp(arm: Arm, ramps: Sequence[LaunchRamps], pool: RampPool | None) -> Arm:
+    shared = pool or RampPool.of(ramps)
+    longer_s = [shared.longer_s(each) for each in ramps]
     return Arm(
-        [value + by_s for (_, value), by_s in zip(with_value, longer_s, strict=True)],
-        [each.with_zero_earlier(by_s) for each, by_s in zip(edges, longer_s, strict=True)],
-        0.0 if pool else shared.u95_s(known),
+        [value + by_s for value, by_s in zip(arm.values, longer_s, strict=True)],
+        [each.with_zero_earlier(by_s) for each, by_s in zip(arm.edges, longer_s, strict=True)],
+        0.0 if pool else shared.u95_s(ramps),
+        arm.states,
+        [each.with_zero_earlier(by_s) for each, by_s in zip(arm.speed_edges, longer_s, strict=True)],
     )
 
 

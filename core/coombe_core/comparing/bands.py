@@ -1,4 +1,4 @@
-"""Where the time went: the difference of two arms split by bands of speed or of distance that add up to the whole."""
+"""Where the time went: the difference of two arms by bands of speed or of distance, which add up to the whole."""
 
 from __future__ import annotations
 
@@ -7,29 +7,28 @@ from dataclasses import dataclass
 from typing import Literal
 
 import numpy as np
-from numpy.typing import NDArray
 
+from coombe_core.comparing.contrast import Contrast, Floats, Layout, contrast
+from coombe_core.comparing.statistics import difference, shared_part
 from coombe_core.timing.measure import DISTANCES_M, Clock, Measure
 from coombe_core.timing.result import Measured
 from coombe_core.timing.splits import Split
-from coombe_core.units import FOOT_M, KMH_MPS
-
-Floats = NDArray[np.float64]
-Character = Literal["launch", "power", "top end", "mixed"]
-LAUNCH_TO_MPS = 50 * KMH_MPS
-TOP_END_FROM_MPS = 130 * KMH_MPS
-LAUNCH_TO_M = 330 * FOOT_M  # about where a quick car passes 60 mph
-MOST_OF_IT = 0.6
 
 
 @dataclass(frozen=True)
 class Band:
-    """One band, from and to a speed (m/s) or a distance (m), and the arms' difference in time within it (s)."""
+    """One band, from and to a speed (m/s) or a distance (m), and the arms' difference in time within it (s).
+
+    `low95` and `high95` are its 95 % interval, None with single runs; `before_s` is the before arm's mean time in it.
+    """
 
     basis: Literal["speed", "distance"]
     start: float
     end: float
     difference_s: float
+    low95: float | None = None
+    high95: float | None = None
+    before_s: float = 0.0
 
 
 @dataclass(frozen=True)
@@ -41,7 +40,7 @@ class EdgeTimes:
 
     def with_zero_earlier(self, by_s: float) -> EdgeTimes:
         """The same run on a clock that starts earlier."""
-        return EdgeTimes(self.edges, (self.times_s[0], *(at_s + by_s for at_s in self.times_s[1:])))
+        return EdgeTimes(self.edges, (*self.times_s[:1], *(at_s + by_s for at_s in self.times_s[1:])))
 
 
 def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
@@ -55,12 +54,26 @@ def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], spl
         inner = {to_m: rows[name] for name, to_m in DISTANCES_M.items() if to_m < measure.to_m and name in rows}
         return _ordered(0.0, inner, measure.to_m, whole_s)
     unit = "mph" if measure.name.endswith("mph") else "km/h"
-    passed = {split.speed_mps: split.time_s(clock) for split in splits if split.unit == unit}
-    times = {speed: value.value for speed, value in passed.items() if value}
+    times = _split_times(clock, splits, unit)
     zero_s = 0.0 if measure.from_mps == 0 else times.get(measure.from_mps)
     inside = {s: t for s, t in times.items() if measure.from_mps + 1e-6 < s < measure.to_mps - 1e-6}
     inner = {} if zero_s is None else {speed: at_s - zero_s for speed, at_s in inside.items()}
     return _ordered(measure.from_mps, inner, measure.to_mps, whole_s)
+
+
+def speed_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
+    """The times at which a run passed every 10 km/h before the end of a distance measure; none for other measures."""
+    row = next((row for row in measured if row.name == measure.name and row.clock == clock and row.time_s), None)
+    if measure.basis != "distance" or row is None or row.time_s is None:
+        return EdgeTimes((), ())
+    inside = {s: t for s, t in _split_times(clock, splits, "km/h").items() if t < row.time_s.value}
+    points = sorted(inside.items())
+    return EdgeTimes((0.0, *(speed for speed, _ in points)), (0.0, *(at_s for _, at_s in points)))
+
+
+def _split_times(clock: Clock, splits: Sequence[Split], unit: str) -> dict[float, float]:
+    passed = {split.speed_mps: split.time_s(clock) for split in splits if split.unit == unit}
+    return {speed: value.value for speed, value in passed.items() if value}
 
 
 def _ordered(start: float, inner: dict[float, float], end: float, whole_s: float) -> EdgeTimes:
@@ -68,39 +81,56 @@ def _ordered(start: float, inner: dict[float, float], end: float, whole_s: float
     return EdgeTimes((start, *(edge for edge, _ in points), end), (0.0, *(at_s for _, at_s in points), whole_s))
 
 
-def bands(measure: Measure, before: Sequence[EdgeTimes], after: Sequence[EdgeTimes]) -> list[Band]:
-    """The difference of the arms' means within each band; edges that any run lacks are left out."""
-    if measure.basis == "stop":
-        return []
-    shared = sorted(set.intersection(*(set(run.edges) for run in (*before, *after))))
-    means = [_mean_at(arm, shared) for arm in (before, after)]
-    steps = np.diff(means[1] - means[0])
-    basis: Literal["speed", "distance"] = "distance" if measure.basis == "distance" else "speed"
-    return [Band(basis, start, end, float(step)) for start, end, step in zip(shared, shared[1:], steps, strict=False)]
+@dataclass(frozen=True, eq=False)
+class Passed:
+    """The times (n runs x edges, s) at the edges that all runs of both arms passed, and how the arms are weighed."""
 
+    basis: Literal["speed", "distance"]
+    edges: tuple[float, ...]
+    times_s: Floats
+    layout: Layout
+    whole: Contrast
+    common_u95: float
 
-def _mean_at(arm: Sequence[EdgeTimes], edges: Sequence[float]) -> Floats:
-    table = [[dict(zip(run.edges, run.times_s, strict=True))[edge] for edge in edges] for run in arm]
-    return np.asarray(np.mean(table, axis=0), dtype=np.float64)
+    @classmethod
+    def of(
+        cls,
+        basis: Literal["speed", "distance"],
+        runs: Sequence[EdgeTimes],
+        layout: Layout,
+        whole: Contrast,
+        common_u95: float = 0.0,
+    ) -> Passed | None:
+        """None where the runs share no two edges. `common_u95` is of the clock's zero, which later times share."""
+        shared = sorted(set.intersection(*(set(run.edges) for run in runs))) if runs else []
+        if len(shared) < 2:
+            return None
+        tables = [dict(zip(run.edges, run.times_s, strict=True)) for run in runs]
+        times = np.array([[table[edge] for edge in shared] for table in tables])
+        return cls(basis, tuple(shared), times, layout, whole, common_u95)
 
+    def bands(self) -> list[Band]:
+        """The difference within each band; they add up to that of the last edge."""
+        steps = np.diff(self.times_s, axis=1)
+        firsts = [self.common_u95, *[0.0] * (steps.shape[1] - 1)]
+        return [
+            Band(self.basis, start, end, *self._interval(step, u95), float(step[~self.layout.after].mean()))
+            for start, end, step, u95 in zip(self.edges, self.edges[1:], steps.T, firsts, strict=False)
+        ]
 
-def character(parts: Sequence[Band]) -> Character | None:
-    """What kind of change it is, by where most of the gain lies between equal speeds or places.
+    def parted_at(self) -> float | None:
+        """The edge from which on the arms' times differ beyond doubt, to the end; None where they never do for good."""
+        parted = None
+        for edge, times in zip(self.edges[:0:-1], self.times_s.T[:0:-1], strict=True):
+            _, low, high = self._interval(times, self.common_u95)
+            if low is None or high is None or low <= 0 <= high:
+                break
+            parted = edge
+        return parted
 
-    A gain that is there by 60 mph and stays to the line is of the launch, one that keeps growing is of power.
-    """
-    whole = sum(band.difference_s for band in parts)
-    if not parts or whole == 0:
-        return None
-    shares: dict[Character, float] = {"launch": 0.0, "power": 0.0, "top end": 0.0}
-    for band in parts:
-        shares[_kind(band)] += band.difference_s / whole
-    name, share = max(shares.items(), key=lambda item: item[1])
-    return name if share >= MOST_OF_IT else "mixed"
-
-
-def _kind(band: Band) -> Character:
-    middle = (band.start + band.end) / 2
-    if band.basis == "distance":
-        return "launch" if middle < LAUNCH_TO_M else "power"
-    return "launch" if middle < LAUNCH_TO_MPS else "top end" if middle > TOP_END_FROM_MPS else "power"
+    def _interval(self, values: Floats, common_u95: float) -> tuple[float, float | None, float | None]:
+        made = contrast(values, self.layout, weights=self.whole.weights)
+        if made is None:
+            return self.whole.of(values), None, None
+        found = difference(made.of(values), [*made.parts, shared_part(common_u95)])
+        return found.value, found.low95, found.high95

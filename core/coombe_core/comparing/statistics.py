@@ -1,18 +1,17 @@
-"""Two small samples: Welch's interval, a permutation test beside it, and the smallest difference that would show."""
+"""Small samples: an interval and test for a difference, a permutation test beside it, and what would have shown."""
 
 from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import combinations
 
 import numpy as np
-from numpy.typing import NDArray
 
+from coombe_core.comparing.contrast import Floats, Ints, Layout, Part
 from coombe_core.timing.estimate import COVERAGE_95
 
-Floats = NDArray[np.float64]
 EXACT_UP_TO = 20_000
 DRAWS = 9_999
 SEED = 20_260_509
@@ -38,36 +37,49 @@ def sample(values: Sequence[float], smaller_is_better: bool = True) -> Sample:
 
 
 @dataclass(frozen=True)
-class Welch:
-    """Difference of means, after minus before, with its 95 % interval and two-sided p (Welch 1947)."""
+class Difference:
+    """Difference of means, after minus before, with its 95 % interval, standard error, two-sided p and freedom."""
 
     value: float
     low95: float
     high95: float
     p_value: float
     degrees: float
+    error: float
+
+    @property
+    def shown(self) -> bool:
+        """Whether zero lies outside the interval."""
+        return not self.low95 <= 0 <= self.high95
+
+    def shifted(self, low: float, high: float) -> Difference:
+        """The same difference with its interval moved outward (or in) at either end; value and p stay."""
+        return replace(self, low95=self.low95 + low, high95=self.high95 + high)
 
 
-def welch(before: Sequence[float], after: Sequence[float], common_u95: float = 0.0) -> Welch:
-    """Welch's unequal-variance interval and test. Raises ValueError with fewer than two values an arm.
+def difference(value: float, parts: Sequence[Part]) -> Difference:
+    """A difference with Student's t interval and test, its degrees of freedom by Welch and Satterthwaite.
 
-    `common_u95` is of an error of the difference that more values would not lessen; its degrees of freedom are taken
-    as infinite (GUM, JCGM 100:2008, G.4).
+    Each part is a variance with the freedom with which it is known; an infinite one is known exactly.
     """
     from scipy import stats
 
-    if min(len(before), len(after)) < 2:
-        raise ValueError("Welch's interval needs two values an arm")
-    parts = [float(np.var(arm, ddof=1)) / len(arm) for arm in (before, after)]
-    difference = float(np.mean(after) - np.mean(before))
-    variance = sum(parts) + (common_u95 / COVERAGE_95) ** 2
-    if sum(parts) == 0.0:
-        low95, high95 = difference - common_u95, difference + common_u95
-        return Welch(difference, low95, high95, 1.0 if low95 <= 0 <= high95 else 0.0, len(before) + len(after) - 2)
-    degrees = variance**2 / sum(part**2 / (len(arm) - 1) for part, arm in zip(parts, (before, after), strict=True))
-    half = float(stats.t.ppf(1 - ALPHA / 2, degrees)) * math.sqrt(variance)
-    p_value = 2 * float(stats.t.sf(abs(difference) / math.sqrt(variance), degrees))
-    return Welch(difference, difference - half, difference + half, p_value, degrees)
+    counting = [part for part in parts if part.variance > 0]
+    variance = sum(part.variance for part in counting)
+    if variance == 0.0:
+        return Difference(value, value, value, 1.0 if value == 0 else 0.0, math.inf, 0.0)
+    inverse = sum(part.variance**2 / part.freedom for part in counting)
+    degrees = variance**2 / inverse if inverse > 0 else math.inf
+    error = math.sqrt(variance)
+    half = float(stats.t.ppf(1 - ALPHA / 2, degrees)) * error
+    return Difference(
+        value, value - half, value + half, 2 * float(stats.t.sf(abs(value) / error, degrees)), degrees, error
+    )
+
+
+def shared_part(u95: float) -> Part:
+    """The part of an error whose u95 is stated; its freedom is taken as infinite (GUM, JCGM 100:2008, G.4)."""
+    return Part((u95 / COVERAGE_95) ** 2, math.inf)
 
 
 @dataclass(frozen=True)
@@ -79,47 +91,59 @@ class Permutation:
     exact: bool
 
 
-def permutation(before: Sequence[float], after: Sequence[float]) -> Permutation:
-    """Every relabelling up to 20,000 of them, else 9,999 seeded draws with the observed one added."""
-    values = np.array([*before, *after], dtype=np.float64)
-    count = math.comb(values.size, len(after))
-    observed = abs(float(np.mean(after) - np.mean(before)))
+def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation | None:
+    """Relabelling within every day and way: all of up to 20,000 relabellings, else 9,999 seeded draws and the observed.
+
+    Values and weights are those of a contrast (n). None where arms never share a day: whole days are then too few.
+    """
+    if layout.kind == "days":
+        return None
+    cells = [np.flatnonzero(layout.cells == cell) for cell in range(int(layout.cells.max()) + 1)]
+    count = math.prod(math.comb(cell.size, int(layout.after[cell].sum())) for cell in cells)
+    observed = abs(float(weights @ values))
     exact = count <= EXACT_UP_TO
-    chosen = _every(values.size, len(after)) if exact else _drawn(values.size, len(after))
-    sums = values[chosen].sum(axis=1)
-    differences = np.abs(sums / len(after) - (values.sum() - sums) / len(before))
-    as_far = int((differences >= observed - 1e-12 * max(1.0, observed)).sum())
-    balanced = 2 if len(before) == len(after) else 1
-    if exact:
-        return Permutation(as_far / count, balanced / count, True)
-    return Permutation((as_far + 1) / (DRAWS + 1), 1 / (DRAWS + 1), False)
+    found = _every(values, layout, weights, cells) if exact else _drawn(values, weights, cells)
+    as_far = int((np.abs(found) >= observed - 1e-12 * max(1.0, observed)).sum())
+    if not exact:
+        return Permutation((as_far + 1) / (DRAWS + 1), 1 / (DRAWS + 1), False)
+    mirrored = all(2 * layout.after[cell].sum() == cell.size for cell in cells)
+    return Permutation(as_far / count, (2 if mirrored else 1) / count, True)
 
 
-def _every(size: int, taken: int) -> NDArray[np.intp]:
-    return np.array(list(combinations(range(size), taken)), dtype=np.intp)
+def _every(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints]) -> Floats:
+    """The weighted sum under every relabelling; runs of one cell and arm weigh the same."""
+    total = np.zeros(1)
+    for cell in cells:
+        inside = layout.after[cell]
+        taken = np.array(list(combinations(range(cell.size), int(inside.sum()))), dtype=np.intp)
+        by_after = float(weights[cell][inside].mean()) if inside.any() else 0.0
+        by_before = float(weights[cell][~inside].mean()) if (~inside).any() else 0.0
+        sums = values[cell][taken].sum(axis=1)
+        total = (total[:, None] + (by_after * sums + by_before * (values[cell].sum() - sums))[None, :]).ravel()
+    return total
 
 
-def _drawn(size: int, taken: int) -> NDArray[np.intp]:
+def _drawn(values: Floats, weights: Floats, cells: Sequence[Ints]) -> Floats:
     draw = np.random.default_rng(SEED)
-    return np.argsort(draw.random((DRAWS, size)), axis=1)[:, :taken]
+    total = np.zeros(DRAWS)
+    for cell in cells:
+        total += values[cell][np.argsort(draw.random((DRAWS, cell.size)), axis=1)] @ weights[cell]
+    return total
 
 
-def smallest_shown(before: Sequence[float], after: Sequence[float], common_u95: float = 0.0) -> float:
-    """The difference that a two-sided 5 % t test of this design and scatter finds with 80 % power.
+def smallest_shown(error: float, degrees: float) -> float:
+    """The difference that a two-sided 5 % t test of this standard error and freedom finds with 80 % power.
 
-    Noncentral t with Welch's degrees of freedom (Cohen 1988, chapter 2). Unit as the values.
+    Noncentral t (Cohen 1988, chapter 2). Unit as the values.
     """
     from scipy import optimize, stats
 
-    result = welch(before, after, common_u95)
-    scatter = sum(float(np.var(arm, ddof=1)) / len(arm) for arm in (before, after))
-    error = math.sqrt(scatter + (common_u95 / COVERAGE_95) ** 2)
     if error == 0.0:
         return 0.0
-    limit = float(stats.t.ppf(1 - ALPHA / 2, result.degrees))
+    limit = float(stats.t.ppf(1 - ALPHA / 2, degrees))
 
     def shortfall(ratio: float) -> float:
-        return float(stats.nct.sf(limit, result.degrees, ratio)) - POWER
+        return float(stats.nct.sf(limit, degrees, ratio)) - POWER
 
     high = limit + 1.0
     while shortfall(high) < 0:

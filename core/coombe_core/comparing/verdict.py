@@ -3,93 +3,39 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import replace
 from typing import Literal
 
-from coombe_core.comparing.bands import Band, Character, EdgeTimes, bands, character
-from coombe_core.comparing.likeness import Likeness
-from coombe_core.comparing.statistics import (
-    ALPHA,
-    Permutation,
-    Sample,
-    Welch,
-    permutation,
-    sample,
-    smallest_shown,
-    welch,
+import numpy as np
+
+from coombe_core.comparing.adjusting import Adjustment, adjust
+from coombe_core.comparing.balance import Explained, balance, explained, separating
+from coombe_core.comparing.bands import Passed
+from coombe_core.comparing.character import character
+from coombe_core.comparing.checks import outliers, trend
+from coombe_core.comparing.comparison import (
+    Arm,
+    Arms,
+    Asked,
+    Checks,
+    Comparison,
+    Known,
+    Likeness,
+    Quantity,
+    Verdict,
+    Weighed,
+    WhereItWent,
+    direction,
+    ramps_u95,
+    receivers_u95,
+    smaller_is_better,
 )
+from coombe_core.comparing.contrast import contrast, layout_of
+from coombe_core.comparing.factors import HOUR, Factor
+from coombe_core.comparing.sensitivity import Sensitivity, assumed
+from coombe_core.comparing.statistics import Difference, difference, permutation, sample, shared_part, smallest_shown
+from coombe_core.comparing.wording import reasons_of, sentence_of
 from coombe_core.timing.measure import Clock, Measure
-
-Quantity = Literal["time", "distance", "line_speed", "trap_speed"]
-Verdict = Literal["faster", "slower", "shorter", "longer", "no difference shown", "too few runs", "not comparable"]
-UNITS: dict[Quantity, str] = {"time": "s", "distance": "m", "line_speed": "m/s", "trap_speed": "m/s"}
-CHARACTER_REASONS: dict[Character, str] = {
-    "launch": "Most of the difference lies below 50 km/h (31 mph)",
-    "power": "Most of the difference lies between 50 and 130 km/h (31 and 81 mph)",
-    "top end": "Most of the difference lies above 130 km/h (81 mph)",
-    "mixed": "No stretch of speed holds most of the difference",
-}
-DISTANCE_REASONS: dict[Character, str] = {
-    "launch": "Most of the difference is there by 330 ft",
-    "power": "Most of the difference grows after 330 ft",
-    "mixed": "Neither the first 330 ft nor the rest hold most of the difference",
-}
-CHARACTER_WORDS: dict[Character, str] = {
-    "launch": "it comes from the launch, not from power",
-    "power": "it comes from power, not from the launch",
-    "top end": "it comes from power at the top end",
-    "mixed": "launch and power both have a part",
-}
-CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": "rollout", "speed": "speed to speed"}
-
-
-@dataclass(frozen=True)
-class Arm:
-    """One arm's values, in SI units, the edge times of its runs where there are traces, and what all values share.
-
-    `common_u95` is the half-width of the 95 % interval of an error that is the same for every value of the arm.
-    """
-
-    values: Sequence[float]
-    edges: Sequence[EdgeTimes] = ()
-    common_u95: float = 0.0
-
-
-@dataclass(frozen=True)
-class Comparison:
-    """What a comparison found. Differences are after minus before."""
-
-    measure: Measure
-    clock: Clock
-    quantity: Quantity
-    before: Sample | None
-    after: Sample | None
-    difference: Welch | None
-    permutation: Permutation | None
-    smallest_shown: float | None
-    verdict: Verdict
-    sentence: str
-    reasons: list[str]
-    bands: list[Band]
-    character: Character | None
-
-    @property
-    def unit(self) -> str:
-        """The SI unit of the values."""
-        return UNITS[self.quantity]
-
-    @property
-    def better(self) -> bool | None:
-        """Whether the sign of the difference is a gain; None where there is no difference to judge."""
-        if self.difference is None or self.difference.value == 0:
-            return None
-        return (self.difference.value < 0) == smaller_is_better(self.quantity)
-
-
-def smaller_is_better(quantity: Quantity) -> bool:
-    """Less time and less distance are gains; so is more speed."""
-    return quantity in ("time", "distance")
 
 
 def compare(
@@ -98,115 +44,98 @@ def compare(
     before: Arm,
     after: Arm,
     quantity: Quantity = "time",
-    alike: Likeness | None = None,
+    known: Known | None = None,
+    asked: Asked | None = None,
 ) -> Comparison:
-    """Compare two arms. Whatever `alike` says differs beyond its band makes them not comparable."""
-    alike = alike or Likeness([], [])
-    small = smaller_is_better(quantity)
-    samples = [sample(arm.values, small) if len(arm.values) else None for arm in (before, after)]
-    enough = min(len(before.values), len(after.values)) >= 2
-    common_u95 = math.hypot(before.common_u95, after.common_u95)
-    difference = welch(before.values, after.values, common_u95) if enough else None
-    relabelled = permutation(before.values, after.values) if enough else None
-    shown = smallest_shown(before.values, after.values, common_u95) if enough else None
-    word = _verdict(difference, quantity, bool(alike.differing))
-    parts = bands(measure, before.edges, after.edges) if before.edges and after.edges and quantity == "time" else []
-    kind = character(parts) if word in ("faster", "slower") else None
-    found = _reasons(before, after, quantity, difference, relabelled)
-    reasons = [*alike.differing, *found, *_told(kind, measure), *alike.unknown]
-    return Comparison(
-        measure,
-        clock,
-        quantity,
-        samples[0],
-        samples[1],
-        difference,
-        relabelled,
-        shown,
-        word,
-        _sentence(measure, clock, quantity, samples, difference, shown, word),
-        reasons,
-        parts,
-        kind,
+    """Compare two arms. What differs beyond its band and might explain the difference makes them not comparable."""
+    known, asked, arms = known or Known(), asked or Asked(), (before, after)
+    raw = _weighed(arms, known)
+    adjustment = _adjustment(arms, raw, known, asked)
+    adjusted = _weighed(arms, known, adjustment) if adjustment and adjustment.taken else None
+    weighed = adjusted or raw
+    like = _likeness(arms, measure, quantity, known, adjustment)
+    word = _verdict(weighed.difference if weighed else None, quantity, like.explained)
+    samples = [sample(arm.values, smaller_is_better(quantity)) if len(arm.values) else None for arm in arms]
+    found = Comparison(
+        measure=measure,
+        clock=clock,
+        quantity=quantity,
+        arms=arms,
+        asked=asked,
+        known=known,
+        before=samples[0],
+        after=samples[1],
+        raw=raw,
+        adjusted=adjusted,
+        adjustment=adjustment,
+        permutation=permutation(weighed.values, weighed.layout, weighed.contrast.weights) if weighed else None,
+        smallest_shown=smallest_shown(weighed.difference.error, weighed.difference.degrees) if weighed else None,
+        verdict=word,
+        like=like,
+        went=_where(arms, measure, quantity, raw, word),
+        checks=_checks(arms, weighed),
     )
+    return replace(found, sentence=sentence_of(found), reasons=reasons_of(found))
 
 
-def _verdict(difference: Welch | None, quantity: Quantity, unbalanced: bool) -> Verdict:
-    if difference is None:
+def _weighed(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:
+    """The difference with everything that its interval carries; None where nothing tells how the values scatter."""
+    values = adjustment.values if adjustment else np.array([*arms[0].values, *arms[1].values], dtype=np.float64)
+    layout = layout_of(arms[0].noted, arms[1].noted)
+    made = contrast(values, layout, known.scatter, adjustment.fitted if adjustment else 0)
+    if made is None:
+        return None
+    common_u95 = math.hypot(ramps_u95(arms), receivers_u95(arms))
+    parts = [*made.parts, shared_part(common_u95), *(adjustment.parts(made) if adjustment else ())]
+    return Weighed(values, layout, made, difference(made.of(values), parts))
+
+
+def _adjustment(arms: Arms, raw: Weighed | None, known: Known, asked: Asked) -> Adjustment | None:
+    if raw is None or not asked.adjust:
+        return None
+    noted = arms[0].noted, arms[1].noted
+    return adjust(raw.values, [*noted[0], *noted[1]], noted, known.sensitivities, sorted(asked.adjust))
+
+
+def _likeness(
+    arms: Arms, measure: Measure, quantity: Quantity, known: Known, adjustment: Adjustment | None
+) -> Likeness:
+    values = [*arms[0].values, *arms[1].values]
+    typical = float(np.mean(values)) if values else 0.0
+
+    def about(factor: Factor) -> Sensitivity | None:
+        return known.sensitivities.of(factor.name) or assumed(factor, typical, measure, quantity)
+
+    noted = arms[0].noted, arms[1].noted
+    rows = balance(*noted, about, adjustment.taken if adjustment else ())
+    return Likeness(rows, separating(*noted), explained(rows))
+
+
+def _verdict(found: Difference | None, quantity: Quantity, unlike: Explained) -> Verdict:
+    if found is None:
         return "too few runs"
-    if unbalanced:
+    if unlike.names and direction(found, quantity) != direction(found.shifted(-unlike.high, -unlike.low), quantity):
         return "not comparable"
-    if difference.low95 <= 0 <= difference.high95:
-        return "no difference shown"
-    less = difference.value < 0
-    if quantity == "distance":
-        return "shorter" if less else "longer"
-    return "faster" if less == (quantity == "time") else "slower"
+    return direction(found, quantity)
 
 
-def _sentence(
-    measure: Measure,
-    clock: Clock,
-    quantity: Quantity,
-    samples: Sequence[Sample | None],
-    difference: Welch | None,
-    shown: float | None,
-    word: Verdict,
-) -> str:
-    what = f"{measure.name} ({CLOCK_WORDS[clock]})"
-    if difference is None or shown is None:
-        counts = " and ".join(str(arm.n if arm else 0) for arm in samples)
-        return f"{what}: {counts} runs are too few to tell; record at least two an arm, better five."
-    unit = UNITS[quantity]
-    half = (difference.high95 - difference.low95) / 2
-    size = f"{abs(difference.value):.2f} {unit} ± {half:.2f}"
-    direction = _verdict(difference, quantity, False)
-    if word == "not comparable":
-        told = (
-            f"the after runs are {direction} by {size}" if direction != "no difference shown" else "no difference shows"
-        )
-        return f"{what}: {told}, but the arms were not run alike, so these runs can't tell what made it."
-    if word == "no difference shown":
-        return (
-            f"{what}: these runs can't tell. The difference is {difference.value:+.2f} {unit} ± {half:.2f}; "
-            f"a difference of {shown:.2f} {unit} would probably have shown."
-        )
-    return f"{what}: {word} by {size}, and it is real: zero lies outside the 95 % interval."
+def _where(arms: Arms, measure: Measure, quantity: Quantity, raw: Weighed | None, word: Verdict) -> WhereItWent:
+    if raw is None or quantity != "time" or measure.basis == "stop" or not (arms[0].edges and arms[1].edges):
+        return WhereItWent([], None, None)
+    common_u95 = ramps_u95(arms)
+    basis: Literal["speed", "distance"] = "distance" if measure.basis == "distance" else "speed"
+    whole = Passed.of(basis, [*arms[0].edges, *arms[1].edges], raw.layout, raw.contrast, common_u95)
+    by_speed = Passed.of("speed", [*arms[0].speed_edges, *arms[1].speed_edges], raw.layout, raw.contrast, common_u95)
+    telling = by_speed or whole
+    if telling is None or word not in ("faster", "slower"):
+        return WhereItWent(whole.bands() if whole else [], None, None)
+    return WhereItWent(whole.bands() if whole else [], character(telling.bands()), telling.parted_at())
 
 
-def _reasons(
-    before: Arm, after: Arm, quantity: Quantity, difference: Welch | None, relabelled: Permutation | None
-) -> list[str]:
-    if difference is None or relabelled is None:
-        return []
-    reasons = [f"Welch's t test: {_p(difference.p_value)}, {difference.degrees:.1f} degrees of freedom."]
-    kind = "every relabelling" if relabelled.exact else "9,999 seeded relabellings"
-    if common_u95 := math.hypot(before.common_u95, after.common_u95):
-        reasons.append(f"The interval carries ± {common_u95:.3f} s for the torque ramps; more runs do not lessen it.")
-    reasons.append(f"Permutation test ({kind}): {_p(relabelled.p_value)}.")
-    if relabelled.lowest > ALPHA:
-        reasons.append(
-            f"With {len(before.values)} and {len(after.values)} runs the permutation test cannot go below "
-            f"{relabelled.lowest:.2f}; one more run an arm lets it confirm."
-        )
-    small = smaller_is_better(quantity)
-    if _clear(after.values, before.values, small):
-        reasons.append("Every after run beats the best before run.")
-    elif _clear(before.values, after.values, small):
-        reasons.append("Every before run beats the best after run.")
-    return reasons
-
-
-def _told(kind: Character | None, measure: Measure) -> list[str]:
-    if kind is None:
-        return []
-    reasons = DISTANCE_REASONS if measure.basis == "distance" else CHARACTER_REASONS
-    return [f"{reasons[kind]}: {CHARACTER_WORDS[kind]}."]
-
-
-def _clear(ahead: Sequence[float], behind: Sequence[float], small: bool) -> bool:
-    return max(ahead) < min(behind) if small else min(ahead) > max(behind)
-
-
-def _p(value: float) -> str:
-    return "p under 0.001" if value < 0.001 else f"p = {value:.3f}"
+def _checks(arms: Arms, weighed: Weighed | None) -> Checks:
+    if weighed is None:
+        return Checks(None, [])
+    hours = [HOUR.of(state) for arm in arms for state in arm.noted]
+    known = [hour for hour in hours if hour is not None]
+    told = trend(weighed.values, np.array(known), weighed.layout) if len(known) == len(hours) else None
+    return Checks(told, outliers(weighed.values, weighed.layout))

@@ -8,69 +8,14 @@ from __future__ import annotations
 
 import math
 from bisect import bisect_left
-from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
+from coombe_core.scatter import Scatter
 
 ALPHA = 0.05
 MOST_RUNS = 60
 MOST_DAYS = 12
-LEAST_FREEDOM = 4  # fewer than these, and the car's own scatter says less than the stated default
-ASSUMED_RUN_SHARE = 0.010
-ASSUMED_DAY_SHARE = 0.006
-
-
-@dataclass(frozen=True)
-class Scatter:
-    """Standard deviation of one run within a day and of one day from the next, in the measure's unit."""
-
-    run_sd: float
-    day_sd: float
-    source: str
-    run_assumed: bool
-    day_assumed: bool
-
-
-def assumed_scatter(typical: float) -> Scatter:
-    """Stated default: 1.0 % of the value from run to run and 0.6 % from day to day."""
-    shares = f"assumed: {100 * ASSUMED_RUN_SHARE:g} % from run to run, {100 * ASSUMED_DAY_SHARE:g} % from day to day"
-    return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, shares, True, True)
-
-
-def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
-    """A car's scatter from its history: for every set-up its days, for every day the values of its runs.
-
-    Pooled within days, and between the days of one set-up by the analysis of variance of a nested design (method of
-    moments). Falls back on the stated default for either part that fewer than four degrees of freedom would tell.
-    """
-    days = [np.asarray(day, dtype=np.float64) for set_up in set_ups for day in set_up if len(day)]
-    freedom = sum(day.size - 1 for day in days)
-    default = assumed_scatter(typical)
-    if freedom < LEAST_FREEDOM:
-        return default
-    run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / freedom
-    day_sd = _day_sd(set_ups, run_variance)
-    said = f"this car's own, {len(days)} days of {sum(day.size for day in days)} runs"
-    if day_sd is None:
-        said += f"; {100 * ASSUMED_DAY_SHARE:g} % from day to day assumed"
-    return Scatter(math.sqrt(run_variance), default.day_sd if day_sd is None else day_sd, said, False, day_sd is None)
-
-
-def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> float | None:
-    total, freedom, weight = 0.0, 0, 0.0
-    for set_up in set_ups:
-        sizes = np.array([len(day) for day in set_up if len(day)], dtype=np.float64)
-        if sizes.size < 2:
-            continue
-        means = np.array([np.mean(day) for day in set_up if len(day)])
-        total += float((sizes * (means - np.average(means, weights=sizes)) ** 2).sum())
-        freedom += sizes.size - 1
-        weight += float(sizes.sum() - (sizes**2).sum() / sizes.sum())
-    if freedom < LEAST_FREEDOM:
-        return None
-    return math.sqrt(max((total - freedom * run_variance) / weight, 0.0))
 
 
 @dataclass(frozen=True)

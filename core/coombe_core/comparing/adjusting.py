@@ -1,0 +1,112 @@
+"""Values of two arms brought to common conditions, with the doubt that this adds, or the reason why it is refused."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Collection, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from coombe_core.comparing.contrast import Contrast, Floats, Part
+from coombe_core.comparing.factors import ADJUSTABLE, PHYSICAL, SLOPE, Factor, known
+from coombe_core.comparing.sensitivity import Sensitivities, Sensitivity
+from coombe_core.comparing.state import State
+from coombe_core.timing.estimate import COVERAGE_95
+
+REFERENCES = {"slope": 0.0, "air density": 1.225, "head wind": 0.0}
+
+
+@dataclass(frozen=True, eq=False)
+class Adjustment:
+    """Adjusted values (n), what each factor took out of every run (n), and what was refused and why."""
+
+    values: Floats
+    taken: dict[str, Floats]
+    states: Sequence[State]
+    refused: dict[str, str]
+    sensitivities: Sensitivities
+
+    @property
+    def fitted(self) -> int:
+        """How many of the factors were learned from runs like these."""
+        kinds = [row.kind for name in self.taken if (row := self.sensitivities.of(name))]
+        return kinds.count("learned")
+
+    def parts(self, contrast: Contrast) -> list[Part]:
+        """The doubt of the adjustment in a difference: of every sensitivity, and of a slope survey that arms share."""
+        shifts = {name: contrast.of(_column(ADJUSTABLE[name], self.states)) for name in self.taken}
+        rows = {name: row for name in self.taken if (row := self.sensitivities.of(name))}
+        own = {name: shifts[name] for name, row in rows.items() if row.kind == "learned"}
+        parts = [Part((shifts[name] * row.error) ** 2, math.inf) for name, row in rows.items() if row.kind == "physics"]
+        if own:
+            parts.append(Part(self.sensitivities.variance(own), min(rows[name].freedom for name in own)))
+        if SLOPE.name in self.taken:
+            parts.append(Part(_survey_variance(contrast, self.states, rows[SLOPE.name].per_unit), math.inf))
+        return parts
+
+    def removed(self, contrast: Contrast) -> dict[str, float]:
+        """What each factor took out of the difference."""
+        return {name: contrast.of(taken) for name, taken in self.taken.items()}
+
+
+def adjust(
+    values: Floats,
+    states: Sequence[State],
+    arms: Sequence[Sequence[State]],
+    about: Sensitivities,
+    wanted: Collection[str],
+) -> Adjustment:
+    """Values (n) brought to the mean charge and heat of all runs, level, in standard air, calm: what is wanted of it.
+
+    Refused is what was not noted for every run, what no runs tell, and what lies outside what the runs that tell cover.
+    """
+    taken: dict[str, Floats] = {}
+    refused: dict[str, str] = {}
+    for name in wanted:
+        factor, row = ADJUSTABLE[name], about.of(name)
+        reason = _refusal(factor, row, arms)
+        if reason:
+            refused[name] = reason
+        elif row is not None:
+            column = _column(factor, states)
+            taken[name] = row.per_unit * (column - REFERENCES.get(name, float(column.mean())))
+    adjusted = values - sum(taken.values()) if taken else values.copy()
+    return Adjustment(np.asarray(adjusted, dtype=np.float64), taken, states, refused, about)
+
+
+def _refusal(factor: Factor, row: Sensitivity | None, arms: Sequence[Sequence[State]]) -> str:
+    runs = sum(map(len, arms))
+    noted = sum(len(known(factor, arm)) for arm in arms)
+    if noted < runs:
+        return (
+            f"{factor.name.capitalize()} can't be adjusted: it was not written down for {runs - noted} of {runs} runs."
+        )
+    if row is None or row.kind == "assumed":
+        how = "the car's test mass" if factor in PHYSICAL else "runs of this car in which it varies, such as a sweep"
+        return f"{factor.name.capitalize()} can't be adjusted: that takes {how}."
+    means = [sum(known(factor, arm)) / len(arm) for arm in arms if arm]
+    if not all(row.covers(mean) for mean in means):
+        lies = " and ".join(f"{mean:.{factor.digits}f}" for mean in means)
+        return (
+            f"{factor.name.capitalize()} can't be adjusted: the arms lie at {lies} {factor.unit}, and the runs that "
+            f"tell cover {row.low:.0f} to {row.high:.0f} {factor.unit}."
+        )
+    return ""
+
+
+def _column(factor: Factor, states: Sequence[State]) -> Floats:
+    return np.array([factor.of(state) or 0.0 for state in states], dtype=np.float64)
+
+
+def _survey_variance(contrast: Contrast, states: Sequence[State], per_percent: float) -> float:
+    """A survey's error is the same for every run over it, with its sign turned for those that came back."""
+    total = 0.0
+    for survey in {state.slope_survey for state in states} - {""}:
+        over = [state.slope_survey == survey for state in states]
+        signs = np.array(
+            [0.0 if not on else -1.0 if s.direction == "back" else 1.0 for on, s in zip(over, states, strict=True)]
+        )
+        u95 = max(state.slope_u95_percent or 0.0 for state, on in zip(states, over, strict=True) if on)
+        total += (contrast.of(signs) * per_percent * u95 / COVERAGE_95) ** 2
+    return total

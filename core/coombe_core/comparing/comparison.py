@@ -1,0 +1,187 @@
+"""What is compared, what is known and asked beside it, and what a comparison found."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+from coombe_core.comparing.adjusting import Adjustment
+from coombe_core.comparing.balance import Explained, Row
+from coombe_core.comparing.bands import Band, EdgeTimes
+from coombe_core.comparing.character import Character
+from coombe_core.comparing.checks import Trend
+from coombe_core.comparing.contrast import Contrast, Floats, Layout
+from coombe_core.comparing.factors import RECEIVER
+from coombe_core.comparing.sensitivity import Sensitivities
+from coombe_core.comparing.state import State
+from coombe_core.comparing.statistics import Difference, Permutation, Sample
+from coombe_core.scatter import Scatter
+from coombe_core.timing.measure import Clock, Measure
+
+Quantity = Literal["time", "distance", "line_speed", "trap_speed"]
+Verdict = Literal["faster", "slower", "shorter", "longer", "no difference shown", "too few runs", "not comparable"]
+UNITS: dict[Quantity, str] = {"time": "s", "distance": "m", "line_speed": "m/s", "trap_speed": "m/s"}
+RECEIVERS_SHARE = 0.002  # of a value: what two receivers may differ by; a stated default
+
+
+@dataclass(frozen=True)
+class Arm:
+    """One arm's values, in SI units, with what was noted of each run and where it passed the edges of bands.
+
+    `states` may be empty where nothing was noted. `common_u95` is the half-width of the 95 % interval of an error that
+    is the same for every value of the arm. `speed_edges` are those of a distance measure, for its character.
+    """
+
+    values: Sequence[float]
+    edges: Sequence[EdgeTimes] = ()
+    common_u95: float = 0.0
+    states: Sequence[State] = ()
+    speed_edges: Sequence[EdgeTimes] = ()
+
+    @property
+    def noted(self) -> Sequence[State]:
+        """What was noted, a state a value."""
+        return self.states or [State()] * len(self.values)
+
+
+Arms = tuple[Arm, Arm]
+
+
+@dataclass(frozen=True)
+class Known:
+    """What is known beside the runs: the car's scatter, and how the measure changes with conditions."""
+
+    scatter: Scatter | None = None
+    sensitivities: Sensitivities = field(default_factory=Sensitivities)
+
+
+@dataclass(frozen=True)
+class Asked:
+    """The factors to adjust for, by name, and the smallest difference that would matter, in the measure's unit."""
+
+    adjust: frozenset[str] = frozenset()
+    matters: float | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Weighed:
+    """One way to see the difference: raw or adjusted."""
+
+    values: Floats
+    layout: Layout
+    contrast: Contrast
+    difference: Difference
+
+
+@dataclass(frozen=True)
+class Likeness:
+    """What was noted of both arms, what goes with the arms throughout, and what unlike conditions might explain."""
+
+    rows: list[Row]
+    separating: list[str]
+    explained: Explained
+
+
+@dataclass(frozen=True)
+class WhereItWent:
+    """The difference by bands, its character, and the speed (m/s) or way (m) from which on it shows beyond doubt."""
+
+    bands: list[Band]
+    character: Character | None
+    parted_at: float | None
+
+
+@dataclass(frozen=True)
+class Checks:
+    """A trend within the day, and which runs (0..n-1, before first) lie far from their arm."""
+
+    trend: Trend | None
+    outliers: list[int]
+
+
+@dataclass(frozen=True, eq=False)
+class Comparison:
+    """What a comparison found. Differences are after minus before; `difference` is adjusted where that was asked."""
+
+    measure: Measure
+    clock: Clock
+    quantity: Quantity
+    arms: Arms
+    asked: Asked
+    known: Known
+    before: Sample | None
+    after: Sample | None
+    raw: Weighed | None
+    adjusted: Weighed | None
+    adjustment: Adjustment | None
+    permutation: Permutation | None
+    smallest_shown: float | None
+    verdict: Verdict
+    like: Likeness
+    went: WhereItWent
+    checks: Checks
+    sentence: str = ""
+    reasons: list[str] = field(default_factory=list)
+
+    @property
+    def bands(self) -> list[Band]:
+        """The raw difference by bands; they add up to it."""
+        return self.went.bands
+
+    @property
+    def weighed(self) -> Weighed | None:
+        """Adjusted where that was asked and could be done, else raw."""
+        return self.adjusted or self.raw
+
+    @property
+    def difference(self) -> Difference | None:
+        """The difference that the verdict rests on."""
+        return self.weighed.difference if self.weighed else None
+
+    @property
+    def character(self) -> str | None:
+        """The name of the kind of difference."""
+        return self.went.character.name if self.went.character else None
+
+    @property
+    def unit(self) -> str:
+        """The SI unit of the values."""
+        return UNITS[self.quantity]
+
+    @property
+    def better(self) -> bool | None:
+        """Whether the sign of the difference is a gain; None where there is no difference to judge."""
+        if self.difference is None or self.difference.value == 0:
+            return None
+        return (self.difference.value < 0) == smaller_is_better(self.quantity)
+
+
+def smaller_is_better(quantity: Quantity) -> bool:
+    """Less time and less distance are gains; so is more speed."""
+    return quantity in ("time", "distance")
+
+
+def direction(found: Difference, quantity: Quantity) -> Verdict:
+    """What the interval says by itself."""
+    if not found.shown:
+        return "no difference shown"
+    less = found.low95 < 0
+    if quantity == "distance":
+        return "shorter" if less else "longer"
+    return "faster" if less == (quantity == "time") else "slower"
+
+
+def ramps_u95(arms: Arms) -> float:
+    """What the torque ramps of both arms leave in doubt of their difference."""
+    return math.hypot(*(arm.common_u95 for arm in arms))
+
+
+def receivers_u95(arms: Arms) -> float:
+    """What different receivers may add: a stated share of the value where no receiver was used in both arms."""
+    used = [set(RECEIVER.counts(arm.noted)) for arm in arms]
+    if not all(used) or used[0] & used[1]:
+        return 0.0
+    values = [*arms[0].values, *arms[1].values]
+    return RECEIVERS_SHARE * abs(sum(values) / len(values))

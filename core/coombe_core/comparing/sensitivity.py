@@ -1,0 +1,215 @@
+"""How much a measure changes with charge, heat, slope, air and wind: learned, worked out, or assumed, and how surely.
+
+Charge and pack temperature are learned from how the car's own runs vary within a day of a set-up (a sweep tells most).
+Slope, air density and wind follow from the motion of a run. What neither tells has a stated default, which serves to
+say how much a difference might explain, never to take it out.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.comparing.factors import BRAKES, CHARGE, DENSITY, LEARNED, LOAD, PACK, SLOPE, WIND, Factor
+from coombe_core.comparing.state import State
+from coombe_core.correction import time_of
+from coombe_core.road_load import RoadLoad
+from coombe_core.timing.curve import Curve
+from coombe_core.timing.estimate import COVERAGE_95
+from coombe_core.timing.measure import Clock, Measure
+
+Floats = NDArray[np.float64]
+Source = Literal["learned", "physics", "assumed"]
+LEAST_SPREAD = {CHARGE.name: 8.0, PACK.name: 6.0, BRAKES.name: 80.0}
+LEAST_FREEDOM = 3
+ASSUMED_SHARES = {CHARGE.name: -0.0010, PACK.name: -0.0020}  # of a time, a point and a kelvin
+DRAG_U95 = 0.10
+SLOPE_U95 = 0.03  # of its effect: the rotating-mass factor
+MASS_U95 = 0.5  # of its effect: how far grip rather than power limits the car
+
+
+@dataclass(frozen=True)
+class Sensitivity:
+    """Change of a measure a unit of a factor, its standard error with the freedom that it is known with, and whence.
+
+    `low` and `high` bound what the runs that tell covered; None where it holds throughout.
+    """
+
+    factor: Factor
+    per_unit: float
+    error: float
+    freedom: float
+    kind: Source
+    source: str
+    low: float | None = None
+    high: float | None = None
+
+    def covers(self, value: float) -> bool:
+        """Whether a value lies where the runs told, or within a band of it."""
+        low, high = (-math.inf, math.inf) if self.low is None or self.high is None else (self.low, self.high)
+        return low - self.factor.band <= value <= high + self.factor.band
+
+
+@dataclass(frozen=True, eq=False)
+class Sensitivities:
+    """Those that are known, with the covariance (K x K) of their errors."""
+
+    rows: tuple[Sensitivity, ...] = ()
+    covariance: Floats = field(default_factory=lambda: np.zeros((0, 0)))
+
+    def of(self, name: str) -> Sensitivity | None:
+        """The one of a factor."""
+        return next((row for row in self.rows if row.factor.name == name), None)
+
+    def variance(self, shifts: dict[str, float]) -> float:
+        """Of the sum of per-unit changes times shifts in their factors."""
+        vector = np.array([shifts.get(row.factor.name, 0.0) for row in self.rows])
+        return float(vector @ self.covariance @ vector)
+
+    def __add__(self, other: Sensitivities) -> Sensitivities:
+        size = len(self.rows)
+        joined = np.zeros((size + len(other.rows),) * 2)
+        joined[:size, :size], joined[size:, size:] = self.covariance, other.covariance
+        return Sensitivities((*self.rows, *other.rows), joined)
+
+
+@dataclass(frozen=True, eq=False)
+class Group:
+    """The values (n) and states of runs of one set-up on one day."""
+
+    values: Sequence[float]
+    states: Sequence[State]
+
+
+def learned(groups: Sequence[Group], physics: Sensitivities | None = None) -> Sensitivities:
+    """Charge, pack and brake temperature, by least squares within groups, whose own levels don't matter.
+
+    What physics knows is taken out first. A factor is left out where it hardly varied within any group, or was not
+    noted for all of a group's runs.
+    """
+    found = [factor for factor in LEARNED if any(_spread(factor, group) for group in groups)]
+    telling = [group for group in groups if len(group.values) > 1 and all(_noted(factor, group) for factor in found)]
+    if not found or not telling:
+        return Sensitivities()
+    known = physics or Sensitivities()
+    values = np.concatenate([_centered(_without(group, known)) for group in telling])
+    columns = [np.concatenate([_centered(_column(factor, group)) for group in telling]) for factor in found]
+    ways = np.concatenate([_centered([float(s.direction == "back") for s in group.states]) for group in telling])
+    design = np.column_stack([*columns, ways] if np.abs(ways).max() > 0.1 and _unleveled(telling, known) else columns)
+    freedom = values.size - len(telling) - design.shape[1]
+    if freedom < LEAST_FREEDOM or np.linalg.matrix_rank(design) < design.shape[1]:
+        return Sensitivities()
+    solution = np.linalg.lstsq(design, values, rcond=None)[0]
+    left = float(((values - design @ solution) ** 2).sum()) / freedom
+    covariance = (left * np.linalg.inv(design.T @ design))[: len(found), : len(found)]
+    rows = [
+        _learned_row(factor, float(per), math.sqrt(covariance[i, i]), freedom, telling)
+        for i, (factor, per) in enumerate(zip(found, solution, strict=False))
+    ]
+    return Sensitivities(tuple(rows), covariance)
+
+
+def _learned_row(factor: Factor, per_unit: float, error: float, freedom: int, groups: Sequence[Group]) -> Sensitivity:
+    telling = [group for group in groups if _spread(factor, group)]
+    seen = [value for group in telling for state in group.states if (value := factor.of(state)) is not None]
+    count = sum(len(group.values) for group in groups)
+    said = f"this car's own: {count} runs, {min(seen):.0f} to {max(seen):.0f} {factor.unit}"
+    return Sensitivity(factor, per_unit, error, freedom, "learned", said, min(seen), max(seen))
+
+
+def _spread(factor: Factor, group: Group) -> bool:
+    seen = [value for state in group.states if (value := factor.of(state)) is not None]
+    return len(seen) > 2 and max(seen) - min(seen) >= LEAST_SPREAD[factor.name]
+
+
+def _noted(factor: Factor, group: Group) -> bool:
+    return all(factor.of(state) is not None for state in group.states)
+
+
+def _column(factor: Factor, group: Group) -> list[float]:
+    return [factor.of(state) or 0.0 for state in group.states]
+
+
+def _centered(values: Sequence[float] | Floats) -> Floats:
+    array = np.asarray(values, dtype=np.float64)
+    return np.asarray(array - array.mean())
+
+
+def _without(group: Group, known: Sensitivities) -> Floats:
+    values = np.array(group.values, dtype=np.float64)
+    for row in known.rows:
+        if row.kind == "physics" and _noted(row.factor, group):
+            values -= row.per_unit * np.array(_column(row.factor, group))
+    return values
+
+
+def _unleveled(groups: Sequence[Group], known: Sensitivities) -> bool:
+    return known.of(SLOPE.name) is None or not all(_noted(SLOPE, group) for group in groups)
+
+
+def by_physics(
+    curve: Curve, measure: Measure, clock: Clock, load: RoadLoad | None, density_kg_m3: float, head_wind_mps: float
+) -> Sensitivities:
+    """Change of a time a percent of slope, a kg/m^3 of air, a m/s of head wind and a kg, from one run's motion.
+
+    The run is integrated again with its acceleration changed by the difference (see `correction`); central
+    differences. Without a road load only the slope is known; of a stop nothing is.
+    """
+    if measure.basis == "stop":
+        return Sensitivities()
+    slope_mps2 = (load or RoadLoad(1.0)).slope_mps2
+    speed = curve.speed_mps
+
+    def per_unit(extra: Floats) -> float | None:
+        ends = [time_of(curve, measure, clock, sign * extra) for sign in (-1.0, 1.0)]
+        return None if ends[0] is None or ends[1] is None else (ends[1] - ends[0]) / 2
+
+    found = [
+        _physics_row(SLOPE, per_unit(-slope_mps2(np.full_like(speed, 0.1))), 0.1, SLOPE_U95, "weight along the slope")
+    ]
+    if load is not None:
+        said = f"drag area {load.cda_m2:.2f} m²{', assumed' if 'cda_m2' in load.assumed else ''}"
+        drag, still = load.drag_mps2, density_kg_m3
+        by_air = drag(speed, still - 0.02, head_wind_mps) - drag(speed, still, head_wind_mps)
+        by_wind = drag(speed, still, head_wind_mps - 0.5) - drag(speed, still, head_wind_mps + 0.5)
+        found.append(_physics_row(DENSITY, per_unit(by_air), 0.02, DRAG_U95, said))
+        found.append(_physics_row(WIND, per_unit(by_wind / 2), 0.5, DRAG_U95, said))
+        found.append(
+            _physics_row(
+                LOAD,
+                per_unit(-curve.acceleration_mps2 * _by_power(curve) * 10 / load.mass_kg),
+                10.0,
+                MASS_U95,
+                f"mass where power limits, of {load.mass_kg:.0f} kg",
+            )
+        )
+    rows = tuple(row for row in found if row is not None)
+    return Sensitivities(rows, np.diag([row.error**2 for row in rows]).reshape(len(rows), len(rows)))
+
+
+def _by_power(curve: Curve) -> Floats:
+    """Where the car no longer pulls as hard as it ever does: power, not grip, limits it there."""
+    pull = curve.acceleration_mps2
+    return (np.maximum.accumulate(pull[::-1])[::-1] < 0.92 * float(pull.max())).astype(np.float64)
+
+
+def _physics_row(factor: Factor, change: float | None, step: float, share_u95: float, said: str) -> Sensitivity | None:
+    if change is None:
+        return None
+    per_unit = change / step
+    return Sensitivity(factor, per_unit, share_u95 * abs(per_unit) / COVERAGE_95, math.inf, "physics", said)
+
+
+def assumed(factor: Factor, typical: float, measure: Measure, quantity: str) -> Sensitivity | None:
+    """The stated default of a factor for a time of that size: from nothing to twice of it; None where there is none."""
+    if quantity != "time" or measure.basis == "stop" or factor.name not in ASSUMED_SHARES:
+        return None
+    share = ASSUMED_SHARES[factor.name]
+    per = "a point" if factor is CHARGE else "a kelvin"
+    said = f"stated default: {100 * abs(share):.2f} % {per}, between none and twice of it"
+    return Sensitivity(factor, share * typical, abs(share * typical) / COVERAGE_95, math.inf, "assumed", said)

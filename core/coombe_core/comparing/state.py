@@ -1,0 +1,42 @@
+"""What was written down of a run: all that may differ between two arms beside the change itself."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class State:
+    """The state of car, course and air at one run, SI units; None or empty where it was not written down.
+
+    `day` and `direction` say which runs were driven under the same sky and on the same slope; `hour` is the run's place
+    in its day. `slope_survey` names the survey that a slope comes from; empty where the run's own heights told it.
+    """
+
+    charge_percent: float | None = None
+    pack_temp_c: float | None = None
+    outside_temp_c: float | None = None
+    density_kg_m3: float | None = None
+    head_wind_mps: float | None = None
+    slope_percent: float | None = None
+    slope_u95_percent: float | None = None
+    slope_survey: str = ""
+    load_kg: float | None = None
+    brake_temp_c: float | None = None
+    tire_tread_mm: float | None = None
+    tire_distance_km: float | None = None
+    tire_pressure_kpa: float | None = None
+    wheel_mass_kg: float | None = None
+    rate_hz: float | None = None
+    hour: float | None = None
+    day: str = ""
+    direction: str = ""
+    surface: str = ""
+    drive_mode: str = ""
+    launch_aid: str = ""
+    climate: str = ""
+    receiver: str = ""
+    tires: str = ""
+    software: str = ""
+    set_up: str = ""
+    car: str = ""

@@ -1,0 +1,199 @@
+"""A comparison in words: one sentence, then the reasons, the weightiest first."""
+
+from __future__ import annotations
+
+from coombe_core.comparing.comparison import (
+    Arm,
+    Comparison,
+    direction,
+    ramps_u95,
+    receivers_u95,
+    smaller_is_better,
+)
+from coombe_core.comparing.factors import CHARGE, PACK, known
+from coombe_core.comparing.statistics import ALPHA, Difference
+from coombe_core.scatter import ASSUMED_DAY_SHARE
+from coombe_core.timing.measure import Clock
+
+CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": "rollout", "speed": "speed to speed"}
+
+
+def sentence_of(found: Comparison) -> str:
+    """The verdict in one sentence with one number and one interval."""
+    what = f"{found.measure.name} ({CLOCK_WORDS[found.clock]})"
+    result, shown = found.difference, found.smallest_shown
+    if result is None or shown is None:
+        counts = " and ".join(str(len(arm.values)) for arm in found.arms)
+        return f"{what}: {counts} runs are too few to tell; record at least two an arm, better five."
+    size = f"{abs(result.value):.2f} {found.unit} ± {_half(result):.2f}"
+    like = " at like conditions" if found.adjusted else ""
+    if found.verdict == "not comparable":
+        way = direction(result, found.quantity)
+        told = "no difference shows" if way == "no difference shown" else f"the after runs are {way} by {size}"
+        return f"{what}: {told}, but the arms were not run alike, so these runs can't tell what made it."
+    if found.verdict == "no difference shown":
+        return (
+            f"{what}: these runs can't tell{like}. The difference is {result.value:+.2f} {found.unit} ± "
+            f"{_half(result):.2f}; a difference of {shown:.2f} {found.unit} would probably have shown."
+        )
+    return f"{what}: {found.verdict} by {size}{like}, and it is real: zero lies outside the 95 % interval."
+
+
+def _half(result: Difference) -> float:
+    return (result.high95 - result.low95) / 2
+
+
+def reasons_of(found: Comparison) -> list[str]:
+    """Why the verdict is what it is, and what it can't tell."""
+    return [
+        *_unlike(found),
+        *_adjusted(found),
+        *_matters(found),
+        *_tested(found),
+        *_permuted(found),
+        *_clear(found),
+        *([found.went.character.reason] if found.went.character else ()),
+        *_looked_at(found),
+        *_inseparable(found),
+        *_unknown(found),
+    ]
+
+
+def _unlike(found: Comparison) -> list[str]:
+    """What differs by more than its band, and how much of the difference that could explain."""
+    reasons = []
+    for row in found.like.rows:
+        if not row.differs or row.adjusted or row.before is None or row.after is None or row.apart is None:
+            continue
+        sides = f"{row.before:.{row.digits}f} {row.unit} before, {row.after:.{row.digits}f} {row.unit} after"
+        told = f"{row.name.capitalize()} differs ({sides})"
+        if row.effect is not None and found.difference is not None:
+            told += f"; it could explain {row.effect.value:+.2f} {found.unit} ± {row.effect.u95:.2f}"
+            told += f" of the {found.difference.value:+.2f} {found.unit} ({row.source})"
+        reasons.append((row.effect is None, f"{told}."))
+    return [told for _, told in sorted(reasons, key=lambda each: each[0])]
+
+
+def _adjusted(found: Comparison) -> list[str]:
+    if found.adjustment is None:
+        return []
+    reasons = []
+    if found.adjusted and found.raw:
+        for name, removed in found.adjustment.removed(found.adjusted.contrast).items():
+            row = found.adjustment.sensitivities.of(name)
+            source = f" ({row.source})" if row else ""
+            reasons.append(f"Adjusted for {name}: {-removed:+.3f} {found.unit}{source}.")
+        raw = found.raw.difference
+        reasons.append(f"Raw, as driven: {raw.value:+.3f} {found.unit} ± {_half(raw):.3f}.")
+    return [*reasons, *found.adjustment.refused.values()]
+
+
+def _matters(found: Comparison) -> list[str]:
+    """Against the smallest difference that would matter."""
+    least, result = found.asked.matters, found.difference
+    if least is None or result is None:
+        return []
+    size = f"{least:.2f} {found.unit}"
+    if max(abs(result.low95), abs(result.high95)) < least:
+        return [f"Whatever the difference is, it is less than the {size} that would matter."]
+    if result.low95 > least or result.high95 < -least:
+        return [f"It is more than the {size} that would matter, throughout its interval."]
+    return [f"Whether it is more than the {size} that would matter, these runs can't tell."]
+
+
+def _tested(found: Comparison) -> list[str]:
+    weighed, result = found.weighed, found.difference
+    if weighed is None or result is None:
+        return []
+    told = f"{_p(result.p_value)}, {result.degrees:.1f} degrees of freedom"
+    reasons = []
+    if min(len(arm.values) for arm in found.arms) == 1 and found.known.scatter:
+        reasons.append(f"A single run in an arm: the scatter of a run is {found.known.scatter.source}.")
+    if weighed.layout.kind == "plain":
+        reasons.append(f"Welch's t test: {told}.")
+    elif weighed.layout.kind == "within":
+        reasons.append(f"Compared within days and ways by least squares: {told}.")
+    else:
+        reasons.append(f"{_days(found)}: {told}.")
+    if common_u95 := ramps_u95(found.arms):
+        reasons.append(f"The interval carries ± {common_u95:.3f} s for the torque ramps; more runs do not lessen it.")
+    if common_u95 := receivers_u95(found.arms):
+        reasons.append(f"The interval carries ± {common_u95:.3f} {found.unit} for different receivers, assumed.")
+    return reasons
+
+
+def _days(found: Comparison) -> str:
+    weighed, scatter = found.weighed, found.known.scatter
+    assert weighed is not None and weighed.contrast.day_sd is not None
+    days = [len({state.day for state in arm.noted}) for arm in found.arms]
+    own = scatter is not None and not scatter.day_assumed
+    source = f"{100 * ASSUMED_DAY_SHARE:g} % assumed" + (f", weighed with {scatter.source}" if own and scatter else "")
+    return (
+        f"The arms were driven on different days ({days[0]} and {days[1]}), so the day is what was repeated; the "
+        f"interval carries {weighed.contrast.day_sd:.3f} {found.unit} from day to day ({source})"
+    )
+
+
+def _permuted(found: Comparison) -> list[str]:
+    relabelled = found.permutation
+    if relabelled is None:
+        return []
+    kind = "every relabelling" if relabelled.exact else "9,999 seeded relabellings"
+    reasons = [f"Permutation test ({kind}): {_p(relabelled.p_value)}."]
+    if relabelled.lowest > ALPHA:
+        counts = " and ".join(str(len(arm.values)) for arm in found.arms)
+        reasons.append(
+            f"With {counts} runs the permutation test cannot go below {relabelled.lowest:.2f}; "
+            "one more run an arm lets it confirm."
+        )
+    return reasons
+
+
+def _clear(found: Comparison) -> list[str]:
+    small = smaller_is_better(found.quantity)
+    before, after = found.arms
+    if min(len(before.values), len(after.values)) < 2:
+        return []
+    if _beats(after, before, small):
+        return ["Every after run beats the best before run."]
+    return ["Every before run beats the best after run."] if _beats(before, after, small) else []
+
+
+def _beats(ahead: Arm, behind: Arm, small: bool) -> bool:
+    return max(ahead.values) < min(behind.values) if small else min(ahead.values) > max(behind.values)
+
+
+def _looked_at(found: Comparison) -> list[str]:
+    reasons = []
+    if (trend := found.checks.trend) and trend.shown:
+        reasons.append(
+            f"Within the day the values change by {trend.per_hour:+.3f} {found.unit} an hour ({_p(trend.p_value)}): "
+            "heat or charge, most likely."
+        )
+    if found.checks.outliers:
+        count = len(found.checks.outliers)
+        runs = "1 run lies" if count == 1 else f"{count} runs lie"
+        reasons.append(f"{runs} far from the others of the arm; look at the sheet before believing or voiding.")
+    return reasons
+
+
+def _inseparable(found: Comparison) -> list[str]:
+    differing = found.like.separating
+    if len(differing) < 2:
+        return []
+    named = ", ".join(differing[:-1]) + f" and {differing[-1]}"
+    return [f"The arms differ in {named} throughout; these runs can't tell which of them made the difference."]
+
+
+def _unknown(found: Comparison) -> list[str]:
+    reasons = []
+    for factor in (CHARGE, PACK):
+        runs = sum(len(arm.values) for arm in found.arms)
+        missing = runs - sum(len(known(factor, arm.noted)) for arm in found.arms)
+        if missing and runs:
+            reasons.append(f"{factor.name.capitalize()} was not written down for {missing} of {runs} runs.")
+    return reasons
+
+
+def _p(value: float) -> str:
+    return "p under 0.001" if value < 0.001 else f"p = {value:.3f}"
