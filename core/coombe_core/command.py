@@ -6,6 +6,7 @@ import argparse
 import json
 import sys
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -14,8 +15,10 @@ from coombe_core.timing.measure import CLOCKS, Measure, parse_measure
 
 if TYPE_CHECKING:
     from coombe_core.bus.reading import BusLog
+    from coombe_core.comparing.state import State
     from coombe_core.course import SurveyedCourse
     from coombe_core.timing.result import TimedRun
+    from coombe_core.trace import Trace
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed")
 LOG_SUFFIXES = (".nmea", ".gpx", ".csv")
@@ -161,10 +164,11 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     measure, clock = options.measure, options.clock
     try:
         runs = [_runs(getattr(options, arm), measure) for arm in ("before", "after")]
-        field = shared_quantity(options.quantity, [run for arm in runs for run in arm], measure, clock)
+        field = shared_quantity(options.quantity, [run.timed for arm in runs for run in arm], measure, clock)
+        states = _noted(*runs)
         arms = [
-            Arm(typed) if typed else arm_of_runs(measured, measure, clock, field)
-            for typed, measured in zip((options.before_values, options.after_values), runs, strict=True)
+            Arm(typed) if typed else arm_of_runs([run.timed for run in found], measure, clock, field, states=noted)
+            for typed, found, noted in zip((options.before_values, options.after_values), runs, states, strict=True)
         ]
     except (ReadError, NoSuchQuantityError) as error:
         print(error, file=err)
@@ -176,12 +180,44 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     return 0
 
 
-def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
+@dataclass(frozen=True)
+class LogRun:
+    """A run of a log, its UTC day and hour, its heading and how often the receiver gave a fix."""
+
+    timed: TimedRun
+    day: str
+    hour: float
+    heading_deg: float | None
+    rate_hz: float
+
+
+def _noted(*arms: Sequence[LogRun]) -> list[list[State]]:
+    """What logs alone tell of the runs of all arms."""
+    from coombe_core.comparing.state import State
+    from coombe_core.course import ways
+
+    directions = iter(ways([run.heading_deg for arm in arms for run in arm]))
+    return [
+        [
+            State(
+                day=run.day,
+                hour=run.hour,
+                direction=next(directions),
+                rate_hz=run.rate_hz,
+                slope_percent=run.timed.slope_percent.value if run.timed.slope_percent else None,
+            )
+            for run in arm
+        ]
+        for arm in arms
+    ]
+
+
+def _runs(paths: Sequence[str], measure: Measure) -> list[LogRun]:
     """Every complete run of the logs that no flag voids. Raises ReadError with the path of a log that fails."""
     from coombe_core.analysis import Request, analyse_log
     from coombe_core.sharing import in_processes
 
-    runs: list[TimedRun] = []
+    runs: list[LogRun] = []
     for path in paths:
         try:
             with Path(path).open("rb") as log:
@@ -190,8 +226,16 @@ def _runs(paths: Sequence[str], measure: Measure) -> list[TimedRun]:
             raise ReadError(f"{path}: {error.strerror}") from None
         except ReadError as error:
             raise ReadError(f"{path}: {error}") from None
-        runs.extend(run for run in analysis.runs if run.counts(measure))
+        runs.extend(_log_run(run, analysis.reading.trace) for run in analysis.runs if run.counts(measure))
     return runs
+
+
+def _log_run(run: TimedRun, trace: Trace) -> LogRun:
+    from coombe_core.course import mean_heading_deg
+
+    at = trace.utc_at(run.start_s)
+    heading = mean_heading_deg(trace.between(run.start_s, run.end_s))
+    return LogRun(run, f"{at:%Y-%m-%d}", at.hour + at.minute / 60, heading, round(trace.rate_hz, 1))
 
 
 def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:

@@ -139,6 +139,18 @@ def is_other_way(heading_deg: float | None, fixes: Trace) -> bool:
     return bool(np.cos(np.radians(driven_deg - heading_deg)) < 0)
 
 
+def ways(headings_deg: Sequence[float | None]) -> list[str]:
+    """Out or back for runs of those headings, out being the first; empty for all where any is unknown.
+
+    >>> ways([68.0, 247.0, 69.0])
+    ['out', 'back', 'out']
+    """
+    known = [heading for heading in headings_deg if heading is not None]
+    if len(known) < len(headings_deg):
+        return [""] * len(headings_deg)
+    return ["back" if np.cos(np.radians(heading - known[0])) < 0 else "out" for heading in known]
+
+
 def flat_track(latitude_deg: Floats, longitude_deg: Floats) -> tuple[Floats, Floats]:
     """Metres east and north of the first known place, on a plane that touches WGS 84 there; for drawing a strip.
 

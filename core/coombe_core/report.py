@@ -15,9 +15,10 @@ from coombe_core.timing.splits import Split
 from coombe_core.trace import Trace
 
 if TYPE_CHECKING:
+    from coombe_core.comparing.balance import Row
     from coombe_core.comparing.bands import Band
     from coombe_core.comparing.comparison import Comparison
-    from coombe_core.comparing.statistics import Sample
+    from coombe_core.comparing.statistics import Difference, Sample
 
 Json = dict[str, object]
 
@@ -150,12 +151,21 @@ def comparison_json(result: Comparison) -> Json:
         "quantity": result.quantity,
         "before": _sample_json(result.before),
         "after": _sample_json(result.after),
-        "difference": None
-        if difference is None
-        else {"value": difference.value, "low95": difference.low95, "high95": difference.high95},
+        "difference": difference and _difference_json(difference),
         "unit": result.unit,
         "better": result.better,
         "p_value": difference and difference.p_value,
+        "degrees": difference and min(difference.degrees, 1e6),
+        "test": result.weighed
+        and {"plain": "Welch", "within": "least squares", "days": "days"}[result.weighed.layout.kind],
+        "raw": result.raw and _difference_json(result.raw.difference),
+        "adjustments": _adjustments_json(result),
+        "refused": dict(result.adjustment.refused) if result.adjustment else {},
+        "matters": result.asked.matters,
+        "balance": [_balance_json(row) for row in result.like.rows],
+        "separating": result.like.separating,
+        "parted_at": result.went.parted_at,
+        "outliers": result.checks.outliers,
         "permutation_p": result.permutation and result.permutation.p_value,
         "smallest_shown": result.smallest_shown,
         "verdict": result.verdict,
@@ -170,6 +180,42 @@ def _sample_json(arm: Sample | None) -> Json:
     return {"n": 0, "mean": None, "sd": None, "best": None} if arm is None else asdict(arm)
 
 
+def _difference_json(found: Difference) -> Json:
+    return {"value": found.value, "low95": found.low95, "high95": found.high95}
+
+
+def _adjustments_json(result: Comparison) -> list[Json]:
+    """What each factor took out of the difference, and where its sensitivity comes from."""
+    if result.adjustment is None or result.adjusted is None:
+        return []
+    about = result.adjustment.sensitivities
+    return [
+        {"factor": name, "removed": removed, "kind": row.kind, "source": row.source, "per_unit": row.per_unit}
+        for name, removed in result.adjustment.removed(result.adjusted.contrast).items()
+        if (row := about.of(name))
+    ]
+
+
+def _balance_json(row: Row) -> Json:
+    words = row.words or ({}, {})
+    return {
+        "factor": row.name,
+        "unit": row.unit,
+        "digits": row.digits,
+        "before": row.before,
+        "after": row.after,
+        "before_noted": row.noted[0],
+        "after_noted": row.noted[1],
+        "before_words": words[0],
+        "after_words": words[1],
+        "differs": row.differs,
+        "effect": row.effect and {"value": row.effect.value, "u95": row.effect.u95},
+        "source": row.source,
+        "adjusted": row.adjusted,
+    }
+
+
 def _band_json(band: Band) -> Json:
     unit = "m" if band.basis == "distance" else "mps"
-    return {f"from_{unit}": band.start, f"to_{unit}": band.end, "difference_s": band.difference_s}
+    ends = {f"from_{unit}": band.start, f"to_{unit}": band.end}
+    return ends | {"difference_s": band.difference_s, "low95": band.low95, "high95": band.high95}

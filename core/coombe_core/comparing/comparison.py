@@ -39,6 +39,7 @@ class Arm:
     common_u95: float = 0.0
     states: Sequence[State] = ()
     speed_edges: Sequence[EdgeTimes] = ()
+    name: str = ""
 
     @property
     def noted(self) -> Sequence[State]:

@@ -25,18 +25,32 @@ def sentence_of(found: Comparison) -> str:
     if result is None or shown is None:
         counts = " and ".join(str(len(arm.values)) for arm in found.arms)
         return f"{what}: {counts} runs are too few to tell; record at least two an arm, better five."
-    size = f"{abs(result.value):.2f} {found.unit} ± {_half(result):.2f}"
+    digits = _digits(result)
+    size = f"{abs(result.value):.{digits}f} {found.unit} ± {_half(result):.{digits}f}"
     like = " at like conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
         way = direction(result, found.quantity)
-        told = "no difference shows" if way == "no difference shown" else f"the after runs are {way} by {size}"
+        told = (
+            "no difference shows"
+            if way == "no difference shown"
+            else f"the {_names(found)[1]} runs are {way} by {size}"
+        )
         return f"{what}: {told}, but the arms were not run alike, so these runs can't tell what made it."
     if found.verdict == "no difference shown":
         return (
-            f"{what}: these runs can't tell{like}. The difference is {result.value:+.2f} {found.unit} ± "
-            f"{_half(result):.2f}; a difference of {shown:.2f} {found.unit} would probably have shown."
+            f"{what}: these runs can't tell{like}. The difference is {result.value:+.{digits}f} {found.unit} ± "
+            f"{_half(result):.{digits}f}; a difference of {shown:.2f} {found.unit} would probably have shown."
         )
     return f"{what}: {found.verdict} by {size}{like}, and it is real: zero lies outside the 95 % interval."
+
+
+def _names(found: Comparison) -> tuple[str, str]:
+    return found.arms[0].name or "before", found.arms[1].name or "after"
+
+
+def _digits(result: Difference) -> int:
+    """Enough for the interval not to read as nothing."""
+    return 2 if _half(result) >= 0.01 else 3
 
 
 def _half(result: Difference) -> float:
@@ -65,7 +79,10 @@ def _unlike(found: Comparison) -> list[str]:
     for row in found.like.rows:
         if not row.differs or row.adjusted or row.before is None or row.after is None or row.apart is None:
             continue
-        sides = f"{row.before:.{row.digits}f} {row.unit} before, {row.after:.{row.digits}f} {row.unit} after"
+        sides = ", ".join(
+            f"{mean:.{row.digits}f} {row.unit} {name}"
+            for mean, name in zip((row.before, row.after), _names(found), strict=True)
+        )
         told = f"{row.name.capitalize()} differs ({sides})"
         if row.effect is not None and found.difference is not None:
             told += f"; it could explain {row.effect.value:+.2f} {found.unit} ± {row.effect.u95:.2f}"
@@ -150,13 +167,13 @@ def _permuted(found: Comparison) -> list[str]:
 
 
 def _clear(found: Comparison) -> list[str]:
-    small = smaller_is_better(found.quantity)
+    small, names = smaller_is_better(found.quantity), _names(found)
     before, after = found.arms
     if min(len(before.values), len(after.values)) < 2:
         return []
     if _beats(after, before, small):
-        return ["Every after run beats the best before run."]
-    return ["Every before run beats the best after run."] if _beats(before, after, small) else []
+        return [f"Every {names[1]} run beats the best {names[0]} run."]
+    return [f"Every {names[0]} run beats the best {names[1]} run."] if _beats(before, after, small) else []
 
 
 def _beats(ahead: Arm, behind: Arm, small: bool) -> bool:

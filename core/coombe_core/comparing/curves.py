@@ -1,0 +1,102 @@
+"""Two arms' motion on one sheet: mean curves with their bands, and how far one arm is ahead of the other."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+
+from coombe_core.comparing.contrast import Floats
+from coombe_core.comparing.statistics import ALPHA
+from coombe_core.timing.curve import Curve
+from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure
+
+CAR_LENGTH_M = 4.7  # of a mid-size car, for the picture only
+POINTS = 160
+Axis = Literal["since_s", "distance_m", "speed_mps", "acceleration_mps2"]
+
+
+@dataclass(frozen=True, eq=False)
+class Drawn:
+    """One run's curve on a comparison's clock (n each), up to the measure's end."""
+
+    since_s: Floats
+    speed_mps: Floats
+    distance_m: Floats
+    acceleration_mps2: Floats
+
+
+def on_clock(curve: Curve, measure: Measure, clock: Clock) -> Drawn:
+    """A run's curve from the clock's zero to the measure's end."""
+    zero_s = 0.0
+    if clock == "rollout":
+        zero_s = float(np.interp(ROLLOUT_M, curve.distance_m, curve.since_s))
+    elif clock == "speed" and measure.basis == "speed":
+        zero_s = float(np.interp(measure.from_mps, curve.speed_mps, curve.since_s))
+    past = curve.speed_mps >= measure.to_mps if measure.basis == "speed" else curve.distance_m >= measure.to_m
+    last = int(np.argmax(past)) if past.any() and measure.basis != "stop" else curve.since_s.size - 1
+    grid = np.linspace(zero_s, float(curve.since_s[last]), POINTS)
+
+    def at(column: Floats) -> Floats:
+        return np.interp(grid, curve.since_s, column)
+
+    return Drawn(grid - zero_s, at(curve.speed_mps), at(curve.distance_m), at(curve.acceleration_mps2))
+
+
+@dataclass(frozen=True, eq=False)
+class MeanCurve:
+    """The mean of an arm's curves (n) and the 95 % interval of that mean; without an interval for a single run."""
+
+    x: Floats
+    mean: Floats
+    low95: Floats | None
+    high95: Floats | None
+
+
+def mean_curve(runs: Sequence[Drawn], x: Axis, y: Axis) -> MeanCurve | None:
+    """One quantity against another, over the stretch that every run covers; None for an empty arm."""
+    if not runs:
+        return None
+    columns = [(np.maximum.accumulate(getattr(run, x)), getattr(run, y)) for run in runs]
+    grid = np.linspace(max(each[0][0] for each in columns), min(each[0][-1] for each in columns), POINTS)
+    table = np.array([np.interp(grid, xs, ys) for xs, ys in columns])
+    mean = table.mean(axis=0)
+    if len(runs) < 2:
+        return MeanCurve(grid, mean, None, None)
+    from scipy import stats
+
+    half = stats.t.ppf(1 - ALPHA / 2, len(runs) - 1) * table.std(axis=0, ddof=1) / np.sqrt(len(runs))
+    return MeanCurve(grid, mean, mean - half, mean + half)
+
+
+@dataclass(frozen=True, eq=False)
+class Gap:
+    """How far the after arm is ahead (m, n each) at times since both left together, and at the ways driven."""
+
+    since_s: Floats
+    ahead_m: Floats
+    way_m: Floats
+    ahead_s: Floats
+
+
+def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
+    """From the arms' mean ways against time; None for an empty arm."""
+    ways = [mean_curve(arm, "since_s", "distance_m") for arm in (before, after)]
+    if ways[0] is None or ways[1] is None:
+        return None
+    since_s = np.linspace(0.0, min(float(ways[0].x[-1]), float(ways[1].x[-1])), POINTS)
+    metres = [np.interp(since_s, each.x, each.mean) for each in ways if each]
+    way_m = np.linspace(max(each.mean[0] for each in ways if each), min(each.mean[-1] for each in ways if each), POINTS)
+    seconds = [np.interp(way_m, np.maximum.accumulate(each.mean), each.x) for each in ways if each]
+    return Gap(since_s, metres[1] - metres[0], way_m, seconds[0] - seconds[1])
+
+
+def lead_at(before: Sequence[Drawn], after: Sequence[Drawn], speed_mps: float) -> float | None:
+    """How far (m) the after arm is ahead when it passes a speed, both having left together; None where it does not."""
+    apart, speed = gap(before, after), mean_curve(after, "since_s", "speed_mps")
+    if apart is None or speed is None or not speed.mean[0] <= speed_mps <= float(speed.mean.max()):
+        return None
+    at_s = float(np.interp(speed_mps, np.maximum.accumulate(speed.mean), speed.x))
+    return float(np.interp(at_s, apart.since_s, apart.ahead_m)) if at_s <= apart.since_s[-1] else None
