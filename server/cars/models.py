@@ -160,6 +160,10 @@ class SetUp(models.Model):
     currency = models.CharField(
         max_length=3, blank=True, validators=[RegexValidator("^[A-Z]{3}$", "Three letters, such as EUR.")]
     )
+    promised_measure = models.CharField(max_length=24, blank=True, help_text="what was promised to be quicker")
+    promised_gain_s = models.FloatField(
+        null=True, blank=True, validators=between(0.001, 30), help_text="by how many seconds"
+    )
     confirmed_by = models.CharField(max_length=200, blank=True, help_text="how it was seen that the change is active")
     software_version = models.CharField(max_length=40, blank=True)
     wheel_diameter_in = models.FloatField(null=True, blank=True, validators=between(10, 26))

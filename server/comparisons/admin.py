@@ -2,6 +2,6 @@
 
 from django.contrib import admin
 
-from comparisons.models import Comparison
+from comparisons.models import Arm, Comparison
 
-admin.site.register(Comparison)
+admin.site.register([Comparison, Arm])

@@ -2,19 +2,33 @@
 
 from __future__ import annotations
 
-from typing import Any
+from collections.abc import Callable
+from typing import Any, TypeVar
 
-from django.db import transaction
 from django.db.models import QuerySet
+from django.http import Http404, HttpResponse
+from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from comparisons.models import ArmName, Comparison
-from comparisons.serializers import AskSerializer, ComparisonRowSerializer, ComparisonSerializer, ResultSerializer
-from comparisons.services import compare_runs, load_arms
+from comparisons import exports
+from comparisons.details import details
+from comparisons.models import Comparison
+from comparisons.saved import ask
+from comparisons.serializers import (
+    AskSerializer,
+    ComparisonRowSerializer,
+    ComparisonSerializer,
+    DetailsSerializer,
+    ResultSerializer,
+    keep,
+)
+from comparisons.services import Question, answer
+
+Made = TypeVar("Made")
 
 
 class ComparisonViewSet(
@@ -36,23 +50,53 @@ class ComparisonViewSet(
 
     def perform_create(self, serializer: serializers.BaseSerializer[Comparison]) -> None:
         """Save, once it is sure that the comparison can be made."""
-        asked = serializer.validated_data
-        _compare(asked)
-        with transaction.atomic():
-            serializer.save(created_by=self.request.user)
+        _refusing(lambda: Question.of(serializer.validated_data))
+        _refusing(lambda: serializer.save(created_by=self.request.user))
 
     @extend_schema(request=AskSerializer, responses=ResultSerializer)
     @action(detail=False, methods=["post"])
     def preview(self, request: Request) -> Response:
         """Compare without saving."""
-        given = AskSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        return Response(ResultSerializer(_compare(given.validated_data)).data)
+        asked = _asked(request)
+        return Response(ResultSerializer(_refusing(lambda: answer(Question.of(asked)))).data)
+
+    @extend_schema(request=AskSerializer, responses=DetailsSerializer)
+    @action(detail=False, methods=["post"])
+    def details(self, request: Request) -> Response:
+        """Curves, gaps, other measures and projections of what is asked."""
+        asked = _asked(request)
+        return Response(DetailsSerializer(_refusing(lambda: details(Question.of(asked)))).data)
+
+    @extend_schema(request=None, responses=ComparisonSerializer)
+    @action(detail=True, methods=["post"])
+    def keep(self, request: Request, pk: str | None = None) -> Response:
+        """Keep what it finds now in place of what it found before."""
+        comparison = self.get_object()
+        keep(comparison)
+        return Response(ComparisonSerializer(comparison).data)
+
+    @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
+    @action(detail=True, url_path=r"as/(?P<file_format>[a-z]+)")
+    def exported(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
+        """The comparison as CSV or JSON."""
+        if file_format not in exports.MEDIA_TYPES:
+            raise Http404
+        comparison = self.get_object()
+        write = exports.as_csv if file_format == "csv" else exports.as_json
+        data = write(comparison.title, answer(ask(comparison)))
+        named = {"Content-Disposition": f'attachment; filename="comparison-{comparison.pk}.{file_format}"'}
+        return HttpResponse(data, content_type=exports.MEDIA_TYPES[file_format], headers=named)
 
 
-def _compare(asked: dict[str, Any]) -> dict[str, Any]:
-    arms = load_arms({arm: asked[arm] for arm in ArmName.values})
+def _asked(request: Request) -> dict[str, Any]:
+    given = AskSerializer(data=request.data)
+    given.is_valid(raise_exception=True)
+    return dict(given.validated_data)
+
+
+def _refusing(make: Callable[[], Made]) -> Made:
+    """Make something; a measure, clock or quantity that does not fit is told at its field."""
     try:
-        return compare_runs(asked["measure"], asked["clock"], asked["quantity"], arms)
+        return make()
     except ValueError as error:
         raise serializers.ValidationError({"measure": [str(error)]}) from None

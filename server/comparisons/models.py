@@ -17,21 +17,19 @@ class QuantityName(models.TextChoices):
     TRAP_SPEED = "trap_speed"
 
 
-class ArmName(models.TextChoices):
-    """The side of a comparison that a run stands on."""
-
-    BEFORE = "before"
-    AFTER = "after"
-
-
 class Comparison(models.Model):
-    """A comparison worth keeping. Its result is computed from its runs whenever it is read."""
+    """A comparison worth keeping: a question, how it is asked, and what was found when it was saved.
+
+    Its result is computed from its runs whenever it is read; `kept` tells when that has changed.
+    """
 
     title = models.CharField(max_length=160)
     measure = models.CharField(max_length=24)
     clock = models.CharField(max_length=16, choices=ClockName.choices)
     quantity = models.CharField(max_length=12, choices=QuantityName.choices, default=QuantityName.TIME)
-    runs = models.ManyToManyField(Run, through="Member", related_name="comparisons")
+    adjust = models.JSONField(default=list, help_text="the factors that are adjusted for, by name")
+    matters = models.FloatField(null=True, blank=True, help_text="the smallest difference that matters, SI")
+    kept = models.JSONField(null=True, help_text="what was found when it was saved, and by which core")
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="comparisons")
     created_at = models.DateTimeField(auto_now_add=True)
 
@@ -42,16 +40,37 @@ class Comparison(models.Model):
         return self.title
 
 
-class Member(models.Model):
-    """A run in an arm; a run stands in one arm of a comparison at most."""
+class Arm(models.Model):
+    """One side of a comparison, the first being what the others are compared with.
 
-    comparison = models.ForeignKey(Comparison, on_delete=models.CASCADE, related_name="members")
+    Values from elsewhere are typed, in SI units on the comparison's clock, with where they come from.
+    """
+
+    comparison = models.ForeignKey(Comparison, on_delete=models.CASCADE, related_name="arms")
+    position = models.PositiveSmallIntegerField()
+    name = models.CharField(max_length=40)
+    runs = models.ManyToManyField(Run, through="Member", related_name="arms")
+    typed = models.JSONField(default=list)
+    source = models.CharField(max_length=200, blank=True)
+    clock = models.CharField(max_length=16, choices=ClockName.choices, blank=True, help_text="of typed values")
+
+    class Meta:
+        ordering = ["position"]
+        constraints = [
+            models.UniqueConstraint(fields=["comparison", "position"], name="compared_arm_place_once"),
+            models.UniqueConstraint(fields=["comparison", "name"], name="compared_arm_name_once"),
+        ]
+
+    def __str__(self) -> str:
+        return self.name
+
+
+class Member(models.Model):
+    """A run in an arm."""
+
+    arm = models.ForeignKey(Arm, on_delete=models.CASCADE, related_name="members")
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="memberships")
-    arm = models.CharField(max_length=8, choices=ArmName.choices)
 
     class Meta:
         ordering = ["id"]
-        constraints = [
-            models.UniqueConstraint(fields=["comparison", "run"], name="member_once_a_comparison"),
-            models.CheckConstraint(condition=models.Q(arm__in=ArmName.values), name="member_arm_known"),
-        ]
+        constraints = [models.UniqueConstraint(fields=["arm", "run"], name="member_once_an_arm")]

@@ -1,27 +1,64 @@
-"""Comparing stored runs with the core."""
+"""Comparing stored runs with the core: the arms, each against the first, and what became of every run."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
-from typing import Any
+from dataclasses import asdict, dataclass
+from typing import Any, cast
 
 import numpy as np
+from django.db.models import Prefetch
 
-from comparisons.models import ArmName
-from coombe_core.columnar import unpack
+from comparisons import knowledge, worth
+from comparisons.states import states_of
 from coombe_core.comparing.arms import arm_of_runs, shared_quantity, value_of
-from coombe_core.comparing.likeness import State, likeness
-from coombe_core.comparing.verdict import Quantity, compare
+from coombe_core.comparing.comparison import Arm, Asked, Comparison, Known, Quantity, smaller_is_better
+from coombe_core.comparing.factors import ADJUSTABLE
+from coombe_core.comparing.multiple import holm
+from coombe_core.comparing.next_runs import next_runs
+from coombe_core.comparing.state import State
+from coombe_core.comparing.statistics import ALPHA, sample
+from coombe_core.comparing.verdict import compare
 from coombe_core.report import comparison_json
-from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure, parse_measure
+from coombe_core.timing.measure import DISTANCES_M, Clock, Measure, parse_measure
 from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
 from coombe_core.timing.result import Measured
 from coombe_core.timing.splits import Split
+from runs.models import Measured as MeasuredRow
 from runs.models import Run
+from runs.models import Split as SplitRow
 
-OVERLAY_STEP_S = 0.1
-Runs = Mapping[str, Sequence[Run]]
+LIFTED = ("aborted", "lifted_early")
+
+
+@dataclass(frozen=True)
+class AskedArm:
+    """One arm as it was asked for: runs by number, or values typed from elsewhere."""
+
+    name: str
+    runs: Sequence[int]
+    typed: Sequence[float] = ()
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is compared. Raises ValueError with a sentence where measure, clock and quantity do not fit."""
+
+    measure: Measure
+    clock: Clock
+    quantity: Quantity
+    arms: Sequence[AskedArm]
+    adjust: frozenset[str] = frozenset()
+    matters: float | None = None
+
+    @classmethod
+    def of(cls, asked: Mapping[str, Any]) -> Question:
+        """From the API's validated data."""
+        arms = [AskedArm(arm["name"], arm["runs"], arm["typed"], arm["source"]) for arm in asked["arms"]]
+        measure = parse_measure(asked["measure"])
+        adjust = frozenset(asked["adjust"]) & set(ADJUSTABLE)
+        return cls(measure, asked["clock"], asked["quantity"], arms, adjust, asked["matters"])
 
 
 @dataclass(frozen=True)
@@ -29,18 +66,9 @@ class StoredRun:
     """A run from the database as the core's comparison takes it."""
 
     run: Run
+    state: State
     measures: list[Measured]
     splits: list[Split]
-
-    @classmethod
-    def of(cls, run: Run) -> StoredRun:
-        """From prefetched rows."""
-        return cls(run, [row.to_core() for row in run.measured.all()], [row.to_core() for row in run.split_rows.all()])
-
-    @property
-    def state(self) -> State:
-        """What was written down before the run."""
-        return State(self.run.charge_before_percent, self.run.pack_temp_before_c)
 
     @property
     def launch_ramps(self) -> LaunchRamps | None:
@@ -49,89 +77,177 @@ class StoredRun:
         return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s"))) if ramps else None
 
 
-def load_arms(ids: Mapping[str, Sequence[int]]) -> Runs:
-    """The runs of both arms in the order asked for, with what a comparison needs."""
-    wanted = [pk for arm in ids.values() for pk in arm]
-    runs = Run.objects.select_related("set_up__car", "trace")
-    found = {run.pk: run for run in runs.prefetch_related("measured", "split_rows", "flags").filter(pk__in=wanted)}
-    return {arm: [found[pk] for pk in chosen if pk in found] for arm, chosen in ids.items()}
+@dataclass(frozen=True)
+class Gathered:
+    """The stored runs of each arm, those of them that count, and the field of Measured that is compared."""
+
+    question: Question
+    stored: list[list[StoredRun]]
+    counting: list[list[StoredRun]]
+    field: str
+    arms: list[Arm]
 
 
-def compare_runs(measure_name: str, clock: Clock, quantity: Quantity, arms: Runs) -> dict[str, Any]:
-    """The comparison's JSON as the command gives it, with each run's value or the reason why it dropped out.
+def gather(question: Question) -> Gathered:
+    """Load the arms. Raises ValueError with a sentence where the quantity does not fit."""
+    measure, clock = question.measure, question.clock
+    runs = _load(question)
+    states = states_of(Run.objects.filter(pk__in=runs))
+    stored = [
+        [_stored(runs[pk], states[pk]) for pk in arm.runs if pk in runs and pk in states] for arm in question.arms
+    ]
+    counting = [[row for row in rows if not _barred(row, measure, clock)] for rows in stored]
+    name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
+    counting = [[row for row in rows if value_of(row, measure, clock, name)] for rows in counting]
+    pool = _one_pool([row for rows in counting for row in rows])
+    arms = [_arm(asked, rows, question, name, pool) for asked, rows in zip(question.arms, counting, strict=True)]
+    return Gathered(question, stored, counting, name, arms)
 
-    Raises ValueError with a sentence where the measure, the clock or the quantity does not fit.
-    """
-    measure = parse_measure(measure_name)
-    stored = {arm: [StoredRun.of(run) for run in runs] for arm, runs in arms.items()}
-    counting = {
-        arm: [row for row in rows if row.run.counts and not row.run.excluded_by(measure)]
-        for arm, rows in stored.items()
-    }
-    field = shared_quantity(quantity, [row for rows in counting.values() for row in rows], measure, clock)
-    with_value = {arm: [row for row in rows if value_of(row, measure, clock, field)] for arm, rows in counting.items()}
-    before, after = (with_value[arm] for arm in ArmName.values)
-    pool = _one_pool([*before, *after])
-    made = {arm: arm_of_runs(rows, measure, clock, field, pool) for arm, rows in with_value.items()}
-    alike = likeness([row.state for row in before], [row.state for row in after])
-    result = compare(measure, clock, made["before"], made["after"], quantity, alike)
-    values = {
-        row.run.pk: value for arm, rows in with_value.items() for row, value in zip(rows, made[arm].values, strict=True)
-    }
-    return comparison_json(result) | {
-        "field": field,
-        "runs": [_member(arm, row, measure, clock, field, values) for arm, rows in stored.items() for row in rows],
-        "overlays": [_overlay(arm, row.run, measure, clock) for arm, rows in with_value.items() for row in rows],
-    }
+
+def _load(question: Question) -> dict[int, Run]:
+    """The runs with the rows that the measure needs."""
+    measure = question.measure
+    names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
+    rows = MeasuredRow.objects.filter(name__in=names, clock=question.clock)
+    splits = SplitRow.objects.none() if measure.basis == "stop" else SplitRow.objects.all()
+    prefetched = Prefetch("measured", rows, "compared_rows"), Prefetch("split_rows", splits, "compared_splits"), "flags"
+    runs = Run.objects.select_related("set_up__car").prefetch_related(*prefetched)
+    return {run.pk: run for run in runs.filter(pk__in={pk for arm in question.arms for pk in arm.runs})}
+
+
+def _stored(run: Run, state: State) -> StoredRun:
+    rows = cast(list[MeasuredRow], run.compared_rows)  # type: ignore[attr-defined]
+    splits = cast(list[SplitRow], run.compared_splits)  # type: ignore[attr-defined]
+    return StoredRun(run, state, [row.to_core() for row in rows], [split.to_core() for split in splits])
+
+
+def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Arm:
+    if asked.typed:
+        return Arm(list(asked.typed), name=asked.name)
+    made = arm_of_runs(rows, question.measure, question.clock, name, pool, [row.state for row in rows])
+    return Arm(made.values, made.edges, made.common_u95, made.states, made.speed_edges, asked.name)
 
 
 def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:
     """The torque ramp of all runs, where one set-up made them: its doubt then leaves the difference."""
     ramps = [row.launch_ramps for row in rows]
     known = [each for each in ramps if each]
-    one = len({row.run.set_up_id for row in rows}) == 1
-    return RampPool.of(known) if one and known and len(known) == len(ramps) else None
+    if len({row.run.set_up_id for row in rows}) != 1 or len(known) < len(ramps):
+        return None
+    return RampPool.of(known)
 
 
-def _member(
-    arm: str, row: StoredRun, measure: Measure, clock: Clock, field: str, values: Mapping[int, float]
-) -> dict[str, Any]:
-    value = value_of(row, measure, clock, field)
+def _barred(row: StoredRun, measure: Measure, clock: Clock) -> str:
+    """Why a run does not count for the measure; empty where it does.
+
+    A pull that was lifted counts for what it reached before.
+    """
     run = row.run
-    return {
-        "id": run.pk,
-        "arm": arm,
-        "start_utc": run.start_utc,
-        "set_up_name": run.set_up.name,
-        "charge_before_percent": run.charge_before_percent,
-        "pack_temp_before_c": run.pack_temp_before_c,
-        "value": values.get(run.pk, value and value.value),
-        "u95": value and value.u95,
-        "dropped": _dropped(run, measure, value is not None),
-    }
-
-
-def _dropped(run: Run, measure: Measure, has_value: bool) -> str:
     if run.validity == "void":
         return f"void: {run.void_reason}"
-    if not run.complete:
-        return "not complete"
-    if not run.counts:
+    if not run.complete and not _reached_before_lift(row, measure, clock):
+        return f"did not reach {measure.name} at full power"
+    if not run.decided and any(flag.severity == "void" for flag in run.flags.all()):
         return "a flag proposes to void it; keep or void it first"
     if flag := run.excluded_by(measure):
         return f"{flag.code.replace('_', ' ')}: keep the run to admit it"
-    return "" if has_value else f"did not reach {measure.name}"
+    return ""
 
 
-def _overlay(arm: str, run: Run, measure: Measure, clock: Clock) -> dict[str, Any]:
-    """The fitted speed of one run on the comparison's clock, thinned for the chart."""
-    curve = unpack(bytes(run.trace.curve))
-    since_s, speed, distance = curve["since_s"], curve["speed_mps"], curve["distance_m"]
-    zero_s = float(np.interp(ROLLOUT_M, distance, since_s)) if clock == "rollout" else 0.0
-    if clock == "speed" and measure.basis == "speed":
-        zero_s = float(np.interp(measure.from_mps, speed, since_s))
-    past = speed >= measure.to_mps if measure.basis == "speed" else distance >= measure.to_m
-    end = int(np.argmax(past)) if past.any() and measure.basis != "stop" else since_s.size - 1
-    at_s = np.arange(0.0, since_s[end] - zero_s + OVERLAY_STEP_S, OVERLAY_STEP_S)
-    thinned = np.interp(at_s + zero_s, since_s, speed)
-    return {"run": run.pk, "arm": arm, "since_s": at_s.round(3).tolist(), "speed_mps": thinned.round(3).tolist()}
+def _reached_before_lift(row: StoredRun, measure: Measure, clock: Clock) -> bool:
+    lifts = [flag.since_s for flag in row.run.flags.all() if flag.code in LIFTED and flag.since_s is not None]
+    time = value_of(row, measure, clock, "time_s")
+    if not lifts or time is None or not measure.from_rest:
+        return False
+    since_s = time.value + (row.run.rollout_s or 0.0 if clock == "rollout" else 0.0)
+    return since_s <= min(lifts)
+
+
+def answer(question: Question) -> dict[str, Any]:
+    """Each arm against the first, with every run's value or the reason why it dropped out.
+
+    Raises ValueError with a sentence where the measure, the clock or the quantity does not fit.
+    """
+    gathered = gather(question)
+    pairs = compare_pairs(gathered)
+    adjusted = holm([pair.difference.p_value if pair.difference else 1.0 for pair in pairs])
+    told = enumerate(zip(pairs, adjusted, strict=True), start=1)
+    return {
+        "measure": question.measure.name,
+        "clock": question.clock,
+        "quantity": question.quantity,
+        "field": gathered.field,
+        "arms": [_arm_json(gathered, place) for place in range(len(gathered.arms))],
+        "pairs": [_pair_json(gathered, pair, place, p_adjusted) for place, (pair, p_adjusted) in told],
+        "runs": [_member(gathered, place, row) for place, rows in enumerate(gathered.stored) for row in rows],
+    }
+
+
+def compare_pairs(gathered: Gathered) -> list[Comparison]:
+    """Every arm against the first."""
+    question = gathered.question
+    known = known_of(gathered)
+    asked = Asked(question.adjust, question.matters)
+    first, *others = gathered.arms
+    return [
+        compare(question.measure, question.clock, first, other, question.quantity, known, asked) for other in others
+    ]
+
+
+def known_of(gathered: Gathered) -> Known:
+    """What is known of the cars of the counting runs."""
+    question = gathered.question
+    rows = [row for rows in gathered.counting for row in rows]
+    states = [row.state for row in rows]
+    return knowledge.known_of([row.run for row in rows], states, question.measure, question.clock, gathered.field)
+
+
+def _arm_json(gathered: Gathered, place: int) -> dict[str, Any]:
+    asked, arm = gathered.question.arms[place], gathered.arms[place]
+    small = smaller_is_better(gathered.question.quantity)
+    told = asdict(sample(arm.values, small)) if len(arm.values) else {"n": 0, "mean": None, "sd": None, "best": None}
+    return told | {
+        "name": asked.name,
+        "typed": bool(asked.typed),
+        "source": asked.source,
+        "attempts": len(asked.typed or gathered.stored[place]),
+        "claims": worth.claims(gathered.counting[place], arm, gathered.question, gathered.field),
+    }
+
+
+def _pair_json(gathered: Gathered, pair: Comparison, other: int, p_adjusted: float) -> dict[str, Any]:
+    told = comparison_json(pair)
+    several = len(gathered.arms) > 2
+    if several and pair.difference and pair.difference.shown and p_adjusted > ALPHA:
+        count = len(gathered.arms) - 1
+        said = f"Of {count} comparisons at once, one shows by chance more easily: p becomes {p_adjusted:.3f} (Holm)."
+        told |= {"verdict": "no difference shown", "reasons": [said, *pair.reasons], "character": None}
+    further = next_runs(pair)
+    return told | {
+        "arm": other,
+        "p_adjusted": p_adjusted if several else None,
+        "next": further and asdict(further),
+        **worth.of_pair(gathered, pair, other),
+    }
+
+
+def _member(gathered: Gathered, place: int, row: StoredRun) -> dict[str, Any]:
+    question, run = gathered.question, row.run
+    value = value_of(row, question.measure, question.clock, gathered.field)
+    dropped = _barred(row, question.measure, question.clock)
+    if not dropped and value is None:
+        dropped = f"did not reach {question.measure.name}"
+    counted = [each.run.pk for each in gathered.counting[place]]
+    on_ramp = gathered.arms[place].values[counted.index(run.pk)] if run.pk in counted else None
+    return {
+        "id": run.pk,
+        "arm": place,
+        "start_utc": run.start_utc,
+        "set_up_name": run.set_up.name,
+        "direction": row.state.direction,
+        "charge_before_percent": run.charge_before_percent,
+        "pack_temp_before_c": run.pack_temp_before_c,
+        "value": value and value.value if on_ramp is None else on_ramp,
+        "u95": value and value.u95,
+        "dropped": dropped,
+    }

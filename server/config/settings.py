@@ -176,7 +176,6 @@ SPECTACULAR_SETTINGS = {
         "TireSeason": "cars.models.TireSeason",
         "DriveLayout": "cars.models.DriveLayout",
         "ChangeKind": "cars.models.ChangeKind",
-        "ArmName": "comparisons.models.ArmName",
         "Quantity": "comparisons.models.QuantityName",
     },
 }

@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 
 from accounts.models import Role, User
 from cars.models import Car, SetUp
-from comparisons.models import Comparison, Member
+from comparisons.serializers import ComparisonSerializer
 from courses.models import Course, Station
 from demo import planning, season
 from runs.car_bus import BusUpload
@@ -110,11 +110,13 @@ def _void(tester: User) -> None:
 
 def _compare(tester: User, set_ups: dict[str, SetUp]) -> None:
     for title, before, after, measure in COMPARISONS:
-        comparison = Comparison.objects.create(title=title, measure=measure, clock="rollout", created_by=tester)
-        for arm, name in (("before", before), ("after", after)):
-            Member.objects.bulk_create(
-                Member(comparison=comparison, run=run, arm=arm) for run in _standing(set_ups[name])
-            )
+        arms = [
+            {"name": name, "runs": list(_standing(set_ups[set_up]).values_list("pk", flat=True))}
+            for name, set_up in (("before", before), ("after", after))
+        ]
+        given = ComparisonSerializer(data={"title": title, "measure": measure, "clock": "rollout", "arms": arms})
+        given.is_valid(raise_exception=True)
+        given.save(created_by=tester)
 
 
 def _standing(set_up: SetUp) -> QuerySet[Run]:

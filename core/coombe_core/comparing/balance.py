@@ -2,9 +2,13 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 
+import numpy as np
+
+from coombe_core.comparing.contrast import Contrast
 from coombe_core.comparing.factors import (
     CHOSEN,
     DIRECTION,
@@ -12,6 +16,7 @@ from coombe_core.comparing.factors import (
     KINDS,
     OF_THE_SET_UP,
     OUTSIDE,
+    SLOPE,
     Factor,
     Kind,
     known,
@@ -42,39 +47,72 @@ class Row:
     source: str
     adjusted: bool = False
 
-    @property
-    def apart(self) -> float | None:
-        """After minus before."""
-        return None if self.before is None or self.after is None else self.after - self.before
-
 
 def balance(
     before: Sequence[State],
     after: Sequence[State],
     about: Callable[[Factor], Sensitivity | None],
     adjusted: Collection[str] = (),
+    contrast: Contrast | None = None,
 ) -> list[Row]:
-    """Every factor that was noted of any run. `about` tells how the measure changes with one."""
-    rows = [_number_row(factor, before, after, about(factor), adjusted) for factor in FACTORS]
+    """Every factor that was noted of any run. `about` tells how the measure changes with one.
+
+    How far the arms lie apart is weighed like their values, so that what a design cancels does not count.
+    """
+    rows = [_number_row(factor, before, after, about(factor), adjusted, contrast) for factor in FACTORS]
     return [row for row in (*rows, *(_word_row(kind, before, after) for kind in KINDS)) if row is not None]
 
 
 def _number_row(
-    factor: Factor, before: Sequence[State], after: Sequence[State], told: Sensitivity | None, adjusted: Collection[str]
+    factor: Factor,
+    before: Sequence[State],
+    after: Sequence[State],
+    told: Sensitivity | None,
+    adjusted: Collection[str],
+    contrast: Contrast | None,
 ) -> Row | None:
     numbers = [known(factor, arm) for arm in (before, after)]
     if not any(numbers):
         return None
     means = [sum(arm) / len(arm) if arm else None for arm in numbers]
-    apart = None if means[0] is None or means[1] is None else means[1] - means[0]
-    effect, source = None, "acts through air density" if factor is OUTSIDE else ""
-    if told is not None and apart is not None:
-        effect = Value(told.per_unit * apart, COVERAGE_95 * told.error * abs(apart))
-        source = told.source
     counts = (len(numbers[0]), len(numbers[1]))
-    differs = apart is not None and abs(apart) > factor.band
+    effect, source = None, "acts through air density" if factor is OUTSIDE else ""
+    apart = _apart_by(factor, before, after, means, contrast)
+    unsure = _unsure(factor, before, after)
+    if told is not None and apart is not None:
+        half = math.hypot(COVERAGE_95 * told.error * apart, told.per_unit * unsure)
+        effect, source = Value(told.per_unit * apart, half), told.source
+    differs = apart is not None and abs(apart) > max(factor.band, unsure)
     done = factor.name in adjusted
     return Row(factor.name, factor.unit, factor.digits, means[0], means[1], counts, None, differs, effect, source, done)
+
+
+def _apart_by(
+    factor: Factor,
+    before: Sequence[State],
+    after: Sequence[State],
+    means: Sequence[float | None],
+    contrast: Contrast | None,
+) -> float | None:
+    """After minus before, weighed like the values where the factor was noted of every run."""
+    if means[0] is None or means[1] is None:
+        return None
+    column = [*known(factor, before), *known(factor, after)]
+    if contrast is None or len(column) < len(before) + len(after):
+        return means[1] - means[0]
+    return contrast.of(np.array(column))
+
+
+def _unsure(factor: Factor, before: Sequence[State], after: Sequence[State]) -> float:
+    """How far apart two arms' slopes may look where each run told its own; nothing for what is read or surveyed."""
+    if factor is not SLOPE:
+        return 0.0
+    parts = [
+        sum((state.slope_u95_percent or 0.0) ** 2 for state in arm if not state.slope_survey) / len(arm) ** 2
+        for arm in (before, after)
+        if arm
+    ]
+    return math.sqrt(sum(parts))
 
 
 def _word_row(kind: Kind, before: Sequence[State], after: Sequence[State]) -> Row | None:

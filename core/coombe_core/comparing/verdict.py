@@ -49,11 +49,11 @@ def compare(
 ) -> Comparison:
     """Compare two arms. What differs beyond its band and might explain the difference makes them not comparable."""
     known, asked, arms = known or Known(), asked or Asked(), (before, after)
-    raw = _weighed(arms, known)
+    raw = weigh(arms, known)
     adjustment = _adjustment(arms, raw, known, asked)
-    adjusted = _weighed(arms, known, adjustment) if adjustment and adjustment.taken else None
+    adjusted = weigh(arms, known, adjustment) if adjustment and adjustment.taken else None
     weighed = adjusted or raw
-    like = _likeness(arms, measure, quantity, known, adjustment)
+    like = _likeness(arms, measure, quantity, known, adjustment, weighed)
     word = _verdict(weighed.difference if weighed else None, quantity, like.explained)
     samples = [sample(arm.values, smaller_is_better(quantity)) if len(arm.values) else None for arm in arms]
     found = Comparison(
@@ -78,8 +78,8 @@ def compare(
     return replace(found, sentence=sentence_of(found), reasons=reasons_of(found))
 
 
-def _weighed(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:
-    """The difference with everything that its interval carries; None where nothing tells how the values scatter."""
+def weigh(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:
+    """The difference of two arms with all that its interval carries; None where nothing tells how values scatter."""
     values = adjustment.values if adjustment else np.array([*arms[0].values, *arms[1].values], dtype=np.float64)
     layout = layout_of(arms[0].noted, arms[1].noted)
     made = contrast(values, layout, known.scatter, adjustment.fitted if adjustment else 0)
@@ -98,7 +98,12 @@ def _adjustment(arms: Arms, raw: Weighed | None, known: Known, asked: Asked) -> 
 
 
 def _likeness(
-    arms: Arms, measure: Measure, quantity: Quantity, known: Known, adjustment: Adjustment | None
+    arms: Arms,
+    measure: Measure,
+    quantity: Quantity,
+    known: Known,
+    adjustment: Adjustment | None,
+    weighed: Weighed | None,
 ) -> Likeness:
     values = [*arms[0].values, *arms[1].values]
     typical = float(np.mean(values)) if values else 0.0
@@ -107,7 +112,8 @@ def _likeness(
         return known.sensitivities.of(factor.name) or assumed(factor, typical, measure, quantity)
 
     noted = arms[0].noted, arms[1].noted
-    rows = balance(*noted, about, adjustment.taken if adjustment else ())
+    taken = adjustment.taken if adjustment else ()
+    rows = balance(noted[0], noted[1], about, taken, weighed.contrast if weighed else None)
     return Likeness(rows, separating(*noted), explained(rows))
 
 

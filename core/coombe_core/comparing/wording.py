@@ -77,7 +77,7 @@ def _unlike(found: Comparison) -> list[str]:
     """What differs by more than its band, and how much of the difference that could explain."""
     reasons = []
     for row in found.like.rows:
-        if not row.differs or row.adjusted or row.before is None or row.after is None or row.apart is None:
+        if not row.differs or row.adjusted or row.before is None or row.after is None:
             continue
         sides = ", ".join(
             f"{mean:.{row.digits}f} {row.unit} {name}"

@@ -37,10 +37,13 @@ class QuantityTest(TestCase):
         self.client.force_login(self.person, backend="django.contrib.auth.backends.ModelBackend")
 
     def compare(self, arms, measure, clock, quantity):
-        asked = {"measure": measure, "clock": clock, "quantity": quantity, **arms}
+        chosen = [{"name": name, "runs": runs} for name, runs in arms.items()]
+        asked = {"measure": measure, "clock": clock, "quantity": quantity, "arms": chosen}
         answer = self.client.post(reverse("comparison-preview"), asked)
         self.assertEqual(answer.status_code, 200, answer.json())
-        return answer.json()
+        told = answer.json()
+        arms = dict(zip(("before", "after"), told["arms"], strict=True))
+        return told | told["pairs"][0] | arms
 
     def test_less_grip_stops_longer(self):
         result = self.compare(self.stops, "100-0 km/h", "speed", "distance")
@@ -84,4 +87,4 @@ class QuantityTest(TestCase):
     def test_an_arm_without_the_measure_is_too_few(self):
         result = self.compare(self.stops, "0-60 mph", "rollout", "time")
         self.assertEqual((result["verdict"], result["difference"]), ("too few runs", None))
-        self.assertEqual((result["before"]["mean"], result["overlays"]), (None, []))
+        self.assertEqual((result["before"]["mean"], result["bands"]), (None, []))

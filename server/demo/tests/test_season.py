@@ -28,7 +28,7 @@ class SeasonTest(TestCase):
 
     def test_the_three_stories_end_in_the_right_verdict(self):
         verdicts = {
-            comparison.title: ComparisonSerializer(comparison).data["result"]["verdict"]
+            comparison.title: ComparisonSerializer(comparison).data["result"]["pairs"][0]["verdict"]
             for comparison in Comparison.objects.all()
         }
         self.assertEqual(

@@ -1,0 +1,169 @@
+"""The rest of a comparison's sheet: mean curves, who is ahead by how much, and what other measures say."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from comparisons.services import Gathered, Question, gather, known_of
+from coombe_core.columnar import unpack
+from coombe_core.comparing.comparison import Arm, Known
+from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock
+from coombe_core.comparing.multiple import holm
+from coombe_core.comparing.projecting import Projection, TooFarError, at_condition
+from coombe_core.comparing.statistics import ALPHA
+from coombe_core.comparing.verdict import weigh
+from coombe_core.timing.curve import Curve
+from coombe_core.timing.estimate import Value
+from coombe_core.units import KMH_MPS, MPH_MPS
+from runs.models import Measured, RunTrace
+from runs.physics import road_load_of
+
+LEAD_SPEEDS = tuple(speed * unit for unit in (KMH_MPS, MPH_MPS) for speed in (30, 50, 60, 100))
+OVERLAYS: dict[str, tuple[Axis, Axis]] = {
+    "speed_time": ("since_s", "speed_mps"),
+    "speed_distance": ("distance_m", "speed_mps"),
+    "acceleration_speed": ("speed_mps", "acceleration_mps2"),
+}
+OTHERS = (
+    *("0-30 mph", "0-60 mph", "0-100 mph", "0-50 km/h", "0-100 km/h", "0-160 km/h", "0-200 km/h"),
+    *("60 ft", "330 ft", "1/8 mile", "1/4 mile", "30-70 mph", "60-130 mph", "80-120 km/h", "100-200 km/h"),
+)
+PROJECTED_CHARGES = (100.0, 80.0, 60.0, 40.0, 20.0)
+
+
+def details(question: Question) -> dict[str, Any]:
+    """Curves, gaps, other measures and projections. Raises ValueError where the question does not fit."""
+    gathered = gather(question)
+    drawn = _drawn(gathered)
+    return {
+        "overlays": {name: [_curve(mean_curve(arm, *axes)) for arm in drawn] for name, axes in OVERLAYS.items()},
+        "power_speed": [_power(arm, gathered.counting[place]) for place, arm in enumerate(drawn)],
+        "elevation": [_elevation(gathered, place) for place in range(len(drawn))],
+        "gaps": [_gap(drawn[0], arm) for arm in drawn[1:]],
+        "car_length_m": CAR_LENGTH_M,
+        "others": others(gathered),
+        "projections": projections(gathered),
+    }
+
+
+def _drawn(gathered: Gathered) -> list[list[Drawn]]:
+    runs = [row.run.pk for rows in gathered.counting for row in rows]
+    blobs = dict(RunTrace.objects.filter(run__in=runs).values_list("run_id", "curve"))
+    measure, clock = gathered.question.measure, gathered.question.clock
+    return [
+        [on_clock(Curve(**unpack(bytes(blobs[row.run.pk]))), measure, clock) for row in rows if row.run.pk in blobs]
+        for rows in gathered.counting
+    ]
+
+
+def _curve(made: MeanCurve | None) -> dict[str, Any]:
+    """A mean curve's columns; empty for an arm without traces."""
+    if made is None:
+        return {"x": [], "mean": [], "low95": None, "high95": None}
+    ends = {"low95": made.low95, "high95": made.high95}
+    told = {name: None if column is None else column.round(4).tolist() for name, column in ends.items()}
+    return {"x": made.x.round(4).tolist(), "mean": made.mean.round(4).tolist(), **told}
+
+
+def _power(arm: Sequence[Drawn], rows: Sequence[Any]) -> dict[str, Any]:
+    """Mean power at the wheels (kW) against speed, slope and wind left in; empty without a test mass."""
+    made = mean_curve(arm, "speed_mps", "acceleration_mps2")
+    load = road_load_of(rows[0].run) if rows else None
+    if made is None or load is None or rows[0].run.kind == "stop":
+        return _curve(None)
+    columns = (made.mean, made.low95, made.high95)
+    power = [None if each is None else load.wheel_power_w(made.x, each) / 1000 for each in columns]
+    return _curve(MeanCurve(made.x, power[0] if power[0] is not None else made.mean, power[1], power[2]))
+
+
+def _elevation(gathered: Gathered, place: int) -> dict[str, Any]:
+    """Height over the first run's way by its course's survey; empty without one."""
+    rows = gathered.counting[place]
+    if not rows:
+        return _curve(None)
+    run = rows[0].run
+    stations = list(run.course.stations.values_list("way_m", "height_m")) if run.course else []
+    if len(stations) < 2:
+        return _curve(None)
+    ways, heights = np.array(stations, dtype=np.float64).T
+    return {"x": ways.tolist(), "mean": (heights - heights[0]).round(3).tolist(), "low95": None, "high95": None}
+
+
+def _gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> dict[str, Any]:
+    found = gap(before, after)
+    if found is None:
+        return {"since_s": [], "ahead_m": [], "way_m": [], "ahead_s": [], "leads": []}
+    leads = [(speed, lead_at(before, after, speed)) for speed in LEAD_SPEEDS]
+    return {name: column.round(4).tolist() for name, column in vars(found).items()} | {
+        "leads": [{"speed_mps": speed, "ahead_m": ahead} for speed, ahead in leads if ahead is not None]
+    }
+
+
+def others(gathered: Gathered) -> list[dict[str, Any]]:
+    """The second arm against the first in every other measure that both reached, p corrected for their number."""
+    if len(gathered.arms) < 2 or gathered.question.measure.basis == "stop":
+        return []
+    values = _values(gathered)
+    rows = []
+    for name in OTHERS:
+        pair = _pair(gathered, values, name)
+        weighed = weigh(pair, Known()) if min(len(arm.values) for arm in pair) > 1 else None
+        if weighed:
+            rows.append((name, weighed.difference))
+    chances = holm([found.p_value for _, found in rows])
+    return [
+        {"measure": name, "value": found.value, "low95": found.low95, "high95": found.high95, "p_value": found.p_value,
+         "p_adjusted": p, "shown": p <= ALPHA}
+        for (name, found), p in zip(rows, chances, strict=True)
+    ]  # fmt: skip
+
+
+def _values(gathered: Gathered) -> Mapping[str, Mapping[int, float]]:
+    runs = [row.run.pk for rows in gathered.counting[:2] for row in rows]
+    clock = gathered.question.clock if gathered.question.clock != "speed" else "rollout"
+    found: dict[str, dict[int, float]] = defaultdict(dict)
+    rows = Measured.objects.filter(run__in=runs, name__in=OTHERS, clock__in=(clock, "speed"), time_s__isnull=False)
+    for run, name, time in rows.values_list("run_id", "name", "time_s"):
+        found[name][run] = time or 0.0  # never null here
+    return found
+
+
+def _pair(gathered: Gathered, values: Mapping[str, Mapping[int, float]], name: str) -> tuple[Arm, Arm]:
+    known = values.get(name, {})
+    made = []
+    for rows in gathered.counting[:2]:
+        having = [row for row in rows if row.run.pk in known]
+        made.append(Arm([known[row.run.pk] for row in having], states=[row.state for row in having]))
+    return made[0], made[1]
+
+
+def projections(gathered: Gathered) -> list[dict[str, Any]]:
+    """Every arm's mean at other charges and on the level, or why it is refused."""
+    if gathered.field != "time_s":
+        return []
+    known = known_of(gathered)
+    rows: list[dict[str, Any]] = []
+    for place, arm in enumerate(gathered.arms):
+        charges = [state.charge_percent for state in arm.states if state.charge_percent is not None]
+        if len(arm.values) > 1 and len(charges) == len(arm.values):
+            rows += _at_charges(place, arm, float(np.mean(charges)), known)
+    return rows
+
+
+def _at_charges(place: int, arm: Arm, at: float, known: Known) -> list[dict[str, Any]]:
+    half = 1.96 * float(np.std(arm.values, ddof=1)) / len(arm.values) ** 0.5
+    mean = Value(float(np.mean(arm.values)), half)
+    made: list[dict[str, Any]] = []
+    for charge in PROJECTED_CHARGES:
+        try:
+            found: Projection = at_condition(mean, at, charge, known.sensitivities.of("charge"))
+        except TooFarError as error:
+            made.append({"arm": place, "charge_percent": charge, "value": None, "u95": None, "said": str(error)})
+            continue
+        value = {"value": found.value.value, "u95": found.value.u95}
+        made.append({"arm": place, "charge_percent": charge, "said": found.basis} | value)
+    return made
