@@ -253,6 +253,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/comparisons/{id}/as/{file_format}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The comparison as CSV or JSON. */
+        get: operations["comparisons_as_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons/{id}/keep/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Keep what it finds now in place of what it found before. */
+        post: operations["comparisons_keep_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/comparisons/details/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Curves, gaps, other measures and projections of what is asked. */
+        post: operations["comparisons_details_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/comparisons/preview/": {
         parameters: {
             query?: never;
@@ -1111,6 +1162,36 @@ export interface components {
          * @enum {string}
          */
         ActionEnum: "keep" | "void" | "conditions" | "skip" | "undo";
+        /**
+         * @description * `charge` - charge
+         *     * `pack temperature` - pack temperature
+         *     * `brake temperature` - brake temperature
+         *     * `slope` - slope
+         *     * `air density` - air density
+         *     * `head wind` - head wind
+         * @enum {string}
+         */
+        AdjustEnum: "charge" | "pack temperature" | "brake temperature" | "slope" | "air density" | "head wind";
+        /** @description What adjusting for a factor took out of the difference. */
+        Adjustment: {
+            factor: string;
+            /** Format: double */
+            removed: number;
+            /** Format: double */
+            per_unit: number;
+            kind: string;
+            source: string;
+        };
+        /** @description What adjusting for a factor took out of the difference. */
+        AdjustmentRequest: {
+            factor: string;
+            /** Format: double */
+            removed: number;
+            /** Format: double */
+            per_unit: number;
+            kind: string;
+            source: string;
+        };
         /** @description What a plan says about itself. */
         Advice: {
             size: components["schemas"]["Size"] | null;
@@ -1125,6 +1206,22 @@ export interface components {
             runs_left: components["schemas"]["RunsLeft"];
             top_ups: components["schemas"]["TopUp"][];
             strip: components["schemas"]["StripCheck"];
+        };
+        /** @description A measured value less a stated one. */
+        Against: {
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            sentence: string;
+        };
+        /** @description A measured value less a stated one. */
+        AgainstRequest: {
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            sentence: string;
         };
         /** @description How two cars stood at a distance: above zero the left one was ahead. */
         Ahead: {
@@ -1143,25 +1240,41 @@ export interface components {
             set_up?: number | null;
             readonly set_up_name: string | null;
         };
-        /**
-         * @description * `before` - Before
-         *     * `after` - After
-         * @enum {string}
-         */
-        ArmName: "before" | "after";
         /** @description One side of the question. */
         ArmRequest: {
             name: string;
             set_up?: number | null;
         };
-        /** @description What to compare, without saving it. */
+        /** @description What to compare, without saving it. The first arm is what the others are compared with. */
         AskRequest: {
             measure: string;
             clock: components["schemas"]["Clock"];
             /** @default time */
             quantity: components["schemas"]["Quantity"];
-            before: number[];
-            after: number[];
+            arms: components["schemas"]["AskedArmRequest"][];
+            adjust?: components["schemas"]["AdjustEnum"][];
+            /** Format: double */
+            matters?: number | null;
+        };
+        /** @description One arm: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
+        AskedArm: {
+            name: string;
+            runs?: number[];
+            typed?: number[];
+            /** @default  */
+            clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
+            /** @default  */
+            source: string;
+        };
+        /** @description One arm: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
+        AskedArmRequest: {
+            name: string;
+            runs?: number[];
+            typed?: number[];
+            /** @default  */
+            clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
+            /** @default  */
+            source: string;
         };
         /** @description A file to attach. */
         AttachRequest: {
@@ -1178,6 +1291,50 @@ export interface components {
             /** Format: date-time */
             readonly added_at: string;
         };
+        /** @description One factor in both arms, whether it differs, and how much that might explain. */
+        Balance: {
+            factor: string;
+            unit: string;
+            digits: number;
+            /** Format: double */
+            before: number | null;
+            /** Format: double */
+            after: number | null;
+            before_noted: number;
+            after_noted: number;
+            before_words: {
+                [key: string]: number;
+            };
+            after_words: {
+                [key: string]: number;
+            };
+            differs: boolean;
+            effect: components["schemas"]["Effect"] | null;
+            source: string;
+            adjusted: boolean;
+        };
+        /** @description One factor in both arms, whether it differs, and how much that might explain. */
+        BalanceRequest: {
+            factor: string;
+            unit: string;
+            digits: number;
+            /** Format: double */
+            before: number | null;
+            /** Format: double */
+            after: number | null;
+            before_noted: number;
+            after_noted: number;
+            before_words: {
+                [key: string]: number;
+            };
+            after_words: {
+                [key: string]: number;
+            };
+            differs: boolean;
+            effect: components["schemas"]["EffectRequest"] | null;
+            source: string;
+            adjusted: boolean;
+        };
         /** @description A band of speed or of distance and the difference within it. */
         Band: {
             /** Format: double */
@@ -1190,6 +1347,10 @@ export interface components {
             to_m?: number;
             /** Format: double */
             difference_s: number;
+            /** Format: double */
+            low95: number | null;
+            /** Format: double */
+            high95: number | null;
         };
         /** @description A band of speed or of distance and the difference within it. */
         BandRequest: {
@@ -1203,6 +1364,10 @@ export interface components {
             to_m?: number;
             /** Format: double */
             difference_s: number;
+            /** Format: double */
+            low95: number | null;
+            /** Format: double */
+            high95: number | null;
         };
         /** @enum {unknown} */
         BlankEnum: "";
@@ -1427,6 +1592,28 @@ export interface components {
             source: string;
             car: number;
         };
+        /** @description An arm's mean less what its car's maker claims. */
+        Claimed: {
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            sentence: string;
+            /** Format: double */
+            claimed_s: number;
+            source: string;
+        };
+        /** @description An arm's mean less what its car's maker claims. */
+        ClaimedRequest: {
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            sentence: string;
+            /** Format: double */
+            claimed_s: number;
+            source: string;
+        };
         /**
          * @description * `first_movement` - First Movement
          *     * `rollout` - Rollout
@@ -1434,38 +1621,75 @@ export interface components {
          * @enum {string}
          */
         Clock: "first_movement" | "rollout" | "speed";
-        /** @description A saved comparison with its arms and its result. */
+        /** @description One arm: its values, out of how many attempts, and what they say of the car's claims. */
+        ComparedArm: {
+            n: number;
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            sd: number | null;
+            /** Format: double */
+            best: number | null;
+            name: string;
+            typed: boolean;
+            source: string;
+            attempts: number;
+            claims: components["schemas"]["Claimed"][];
+        };
+        /** @description One arm: its values, out of how many attempts, and what they say of the car's claims. */
+        ComparedArmRequest: {
+            n: number;
+            /** Format: double */
+            mean: number | null;
+            /** Format: double */
+            sd: number | null;
+            /** Format: double */
+            best: number | null;
+            name: string;
+            typed: boolean;
+            source: string;
+            attempts: number;
+            claims: components["schemas"]["ClaimedRequest"][];
+        };
+        /** @description A saved comparison with its arms, its result, and what has changed since it was saved. */
         Comparison: {
             measure: string;
             clock: components["schemas"]["Clock"];
             /** @default time */
             quantity: components["schemas"]["Quantity"];
-            before: number[];
-            after: number[];
+            arms: components["schemas"]["AskedArm"][];
+            adjust?: components["schemas"]["AdjustEnum"][];
+            /** Format: double */
+            matters?: number | null;
             readonly id: number;
             title: string;
             readonly created_by: string;
             /** Format: date-time */
             readonly created_at: string;
+            readonly changes: string[];
             readonly result: components["schemas"]["Result"];
         };
-        /** @description A saved comparison with its arms and its result. */
+        /** @description A saved comparison with its arms, its result, and what has changed since it was saved. */
         ComparisonRequest: {
             measure: string;
             clock: components["schemas"]["Clock"];
             /** @default time */
             quantity: components["schemas"]["Quantity"];
-            before: number[];
-            after: number[];
+            arms: components["schemas"]["AskedArmRequest"][];
+            adjust?: components["schemas"]["AdjustEnum"][];
+            /** Format: double */
+            matters?: number | null;
             title: string;
         };
-        /** @description A saved comparison in the list. */
+        /** @description A saved comparison in the list, with what it said when it was saved. */
         ComparisonRow: {
             readonly id: number;
             title: string;
             measure: string;
             clock: components["schemas"]["Clock"];
             quantity?: components["schemas"]["Quantity"];
+            /** @description The verdicts that were kept. */
+            readonly said: string;
             readonly created_by: string;
             /** Format: date-time */
             readonly created_at: string;
@@ -1692,6 +1916,17 @@ export interface components {
          * @enum {string}
          */
         DayState: "planned" | "under way" | "finished";
+        /** @description The rest of a comparison's sheet. */
+        Details: {
+            overlays: components["schemas"]["Overlays"];
+            power_speed: components["schemas"]["Drawn"][];
+            elevation: components["schemas"]["Drawn"][];
+            gaps: components["schemas"]["LeadCurve"][];
+            /** Format: double */
+            car_length_m: number;
+            others: components["schemas"]["Other"][];
+            projections: components["schemas"]["Projection"][];
+        };
         /** @description After minus before, with its 95 % interval. */
         Difference: {
             /** Format: double */
@@ -1722,6 +1957,13 @@ export interface components {
          * @enum {string}
          */
         Direction: "out" | "back";
+        /** @description A mean curve and the interval of the mean. */
+        Drawn: {
+            x: number[];
+            mean: number[];
+            low95: number[] | null;
+            high95: number[] | null;
+        };
         /**
          * @description * `launch` - launch
          *     * `jump` - jump
@@ -1748,6 +1990,20 @@ export interface components {
             readonly edited_by: string;
             /** Format: date-time */
             readonly edited_at: string;
+        };
+        /** @description A likely effect with the half-width of its interval. */
+        Effect: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            u95: number;
+        };
+        /** @description A likely effect with the half-width of its interval. */
+        EffectRequest: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            u95: number;
         };
         /** @description The fixes of a run, a list a column; null where a fix lacks the value. Places are metres from the first fix. */
         FixColumns: {
@@ -1895,6 +2151,21 @@ export interface components {
             note?: string;
             conditions?: components["schemas"]["RunChangeRequest"];
         };
+        /** @description How far ahead when passing a speed, both having left together. */
+        Lead: {
+            /** Format: double */
+            speed_mps: number;
+            /** Format: double */
+            ahead_m: number;
+        };
+        /** @description How far the arm is ahead of the first, over time and over distance. */
+        LeadCurve: {
+            since_s: number[];
+            ahead_m: number[];
+            way_m: number[];
+            ahead_s: number[];
+            leads: components["schemas"]["Lead"][];
+        };
         /** @description A parameter that was learned or assumed, with the ends of its 95 % interval (null where it is open). */
         Learned: {
             /** Format: double */
@@ -1989,10 +2260,11 @@ export interface components {
         /** @description A run in an arm with its value, or why it dropped out. */
         Member: {
             id: number;
-            arm: components["schemas"]["ArmName"];
+            arm: number;
             /** Format: date-time */
             start_utc: string;
             set_up_name: string;
+            direction: string;
             /** Format: double */
             charge_before_percent: number | null;
             /** Format: double */
@@ -2006,10 +2278,11 @@ export interface components {
         /** @description A run in an arm with its value, or why it dropped out. */
         MemberRequest: {
             id: number;
-            arm: components["schemas"]["ArmName"];
+            arm: number;
             /** Format: date-time */
             start_utc: string;
             set_up_name: string;
+            direction: string;
             /** Format: double */
             charge_before_percent: number | null;
             /** Format: double */
@@ -2019,6 +2292,24 @@ export interface components {
             /** Format: double */
             u95: number | null;
             dropped: string;
+        };
+        /** @description What to run next to settle it. */
+        NextRuns: {
+            sentence: string;
+            runs: number | null;
+            days: number;
+            interleaved: boolean;
+            /** Format: double */
+            target: number | null;
+        };
+        /** @description What to run next to settle it. */
+        NextRunsRequest: {
+            sentence: string;
+            runs: number | null;
+            days: number;
+            interleaved: boolean;
+            /** Format: double */
+            target: number | null;
         };
         /** @enum {unknown} */
         NullEnum: null;
@@ -2046,6 +2337,21 @@ export interface components {
             /** Format: double */
             rate_hz?: number;
         };
+        /** @description Another measure of the same runs; `p_adjusted` is for all of them at once. */
+        Other: {
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            low95: number;
+            /** Format: double */
+            high95: number;
+            measure: string;
+            /** Format: double */
+            p_value: number;
+            /** Format: double */
+            p_adjusted: number;
+            shown: boolean;
+        };
         /** @description What a heads-up came to; reaction plays no part in the standings. */
         Outcome: {
             left_run: number;
@@ -2055,19 +2361,11 @@ export interface components {
             left_reaction_s: components["schemas"]["MeasuredValue"] | null;
             right_reaction_s: components["schemas"]["MeasuredValue"] | null;
         };
-        /** @description A run's fitted speed from the clock's zero. */
-        Overlay: {
-            run: number;
-            arm: components["schemas"]["ArmName"];
-            since_s: number[];
-            speed_mps: number[];
-        };
-        /** @description A run's fitted speed from the clock's zero. */
-        OverlayRequest: {
-            run: number;
-            arm: components["schemas"]["ArmName"];
-            since_s: number[];
-            speed_mps: number[];
+        /** @description Every arm's mean curve in each picture; empty for an arm without traces. */
+        Overlays: {
+            speed_time: components["schemas"]["Drawn"][];
+            speed_distance: components["schemas"]["Drawn"][];
+            acceleration_speed: components["schemas"]["Drawn"][];
         };
         /** @description What the log has taught of a car's pack. */
         PackKnowledge: {
@@ -2289,6 +2587,80 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["SetUp"][];
+        };
+        /** @description One arm against the first. */
+        Pair: {
+            schema: string;
+            core_version: string;
+            arm: number;
+            difference: components["schemas"]["Difference"] | null;
+            raw: components["schemas"]["Difference"] | null;
+            unit: string;
+            better: boolean | null;
+            test: string | null;
+            /** Format: double */
+            p_value: number | null;
+            /** Format: double */
+            p_adjusted: number | null;
+            /** Format: double */
+            degrees: number | null;
+            /** Format: double */
+            permutation_p: number | null;
+            /** Format: double */
+            smallest_shown: number | null;
+            verdict: components["schemas"]["VerdictEnum"];
+            sentence: string;
+            reasons: string[];
+            bands: components["schemas"]["Band"][];
+            character: (components["schemas"]["CharacterEnum"] | components["schemas"]["NullEnum"]) | null;
+            /** Format: double */
+            parted_at: number | null;
+            adjustments: components["schemas"]["Adjustment"][];
+            refused: {
+                [key: string]: string;
+            };
+            balance: components["schemas"]["Balance"][];
+            separating: string[];
+            next: components["schemas"]["NextRuns"] | null;
+            price: components["schemas"]["Price"] | null;
+            promise: components["schemas"]["Against"] | null;
+        };
+        /** @description One arm against the first. */
+        PairRequest: {
+            schema: string;
+            core_version: string;
+            arm: number;
+            difference: components["schemas"]["DifferenceRequest"] | null;
+            raw: components["schemas"]["DifferenceRequest"] | null;
+            unit: string;
+            better: boolean | null;
+            test: string | null;
+            /** Format: double */
+            p_value: number | null;
+            /** Format: double */
+            p_adjusted: number | null;
+            /** Format: double */
+            degrees: number | null;
+            /** Format: double */
+            permutation_p: number | null;
+            /** Format: double */
+            smallest_shown: number | null;
+            verdict: components["schemas"]["VerdictEnum"];
+            sentence: string;
+            reasons: string[];
+            bands: components["schemas"]["BandRequest"][];
+            character: (components["schemas"]["CharacterEnum"] | components["schemas"]["NullEnum"]) | null;
+            /** Format: double */
+            parted_at: number | null;
+            adjustments: components["schemas"]["AdjustmentRequest"][];
+            refused: {
+                [key: string]: string;
+            };
+            balance: components["schemas"]["BalanceRequest"][];
+            separating: string[];
+            next: components["schemas"]["NextRunsRequest"] | null;
+            price: components["schemas"]["PriceRequest"] | null;
+            promise: components["schemas"]["AgainstRequest"] | null;
         };
         /** @description All rows as they were understood. */
         PastedAnswer: {
@@ -2567,6 +2939,13 @@ export interface components {
             /** Format: decimal */
             price?: string | null;
             currency?: string;
+            /** @description what was promised to be quicker */
+            promised_measure?: string;
+            /**
+             * Format: double
+             * @description by how many seconds
+             */
+            promised_gain_s?: number | null;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -2863,12 +3242,47 @@ export interface components {
             run?: number | null;
             undone?: boolean;
         };
+        /** @description What a tenth of a second cost; `most` is empty where the gain may be none. */
+        Price: {
+            currency: string;
+            /** Format: double */
+            price: number;
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number | null;
+        };
+        /** @description What a tenth of a second cost; `most` is empty where the gain may be none. */
+        PriceRequest: {
+            currency: string;
+            /** Format: double */
+            price: number;
+            /** Format: double */
+            value: number;
+            /** Format: double */
+            least: number;
+            /** Format: double */
+            most: number | null;
+        };
         /** @description How far an arm has come. */
         Progress: {
             arm: string;
             done: number;
             open: number;
             baseline: number;
+        };
+        /** @description An arm's mean at another charge, or why that is refused. */
+        Projection: {
+            arm: number;
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            said: string;
         };
         /**
          * @description * `time` - Time
@@ -2959,57 +3373,23 @@ export interface components {
         };
         /** @description What a comparison found. */
         Result: {
-            schema: string;
-            core_version: string;
             measure: string;
             clock: components["schemas"]["Clock"];
             quantity: components["schemas"]["Quantity"];
-            before: components["schemas"]["Sample"];
-            after: components["schemas"]["Sample"];
-            difference: components["schemas"]["Difference"] | null;
-            unit: string;
-            better: boolean | null;
-            /** Format: double */
-            p_value: number | null;
-            /** Format: double */
-            permutation_p: number | null;
-            /** Format: double */
-            smallest_shown: number | null;
-            verdict: components["schemas"]["VerdictEnum"];
-            sentence: string;
-            reasons: string[];
-            bands: components["schemas"]["Band"][];
-            character: (components["schemas"]["CharacterEnum"] | components["schemas"]["NullEnum"]) | null;
             field: string;
+            arms: components["schemas"]["ComparedArm"][];
+            pairs: components["schemas"]["Pair"][];
             runs: components["schemas"]["Member"][];
-            overlays: components["schemas"]["Overlay"][];
         };
         /** @description What a comparison found. */
         ResultRequest: {
-            schema: string;
-            core_version: string;
             measure: string;
             clock: components["schemas"]["Clock"];
             quantity: components["schemas"]["Quantity"];
-            before: components["schemas"]["SampleRequest"];
-            after: components["schemas"]["SampleRequest"];
-            difference: components["schemas"]["DifferenceRequest"] | null;
-            unit: string;
-            better: boolean | null;
-            /** Format: double */
-            p_value: number | null;
-            /** Format: double */
-            permutation_p: number | null;
-            /** Format: double */
-            smallest_shown: number | null;
-            verdict: components["schemas"]["VerdictEnum"];
-            sentence: string;
-            reasons: string[];
-            bands: components["schemas"]["BandRequest"][];
-            character: (components["schemas"]["CharacterEnum"] | components["schemas"]["NullEnum"]) | null;
             field: string;
+            arms: components["schemas"]["ComparedArmRequest"][];
+            pairs: components["schemas"]["PairRequest"][];
             runs: components["schemas"]["MemberRequest"][];
-            overlays: components["schemas"]["OverlayRequest"][];
         };
         /**
          * @description * `administrator` - Administrator
@@ -3256,26 +3636,6 @@ export interface components {
             likely: number;
             at_best: number;
         };
-        /** @description One arm in a nutshell. */
-        Sample: {
-            n: number;
-            /** Format: double */
-            mean: number | null;
-            /** Format: double */
-            sd: number | null;
-            /** Format: double */
-            best: number | null;
-        };
-        /** @description One arm in a nutshell. */
-        SampleRequest: {
-            n: number;
-            /** Format: double */
-            mean: number | null;
-            /** Format: double */
-            sd: number | null;
-            /** Format: double */
-            best: number | null;
-        };
         /** @description Who is logged in; nobody where `person` is null. */
         Session: {
             person: components["schemas"]["Person"] | null;
@@ -3295,6 +3655,13 @@ export interface components {
             /** Format: decimal */
             price?: string | null;
             currency?: string;
+            /** @description what was promised to be quicker */
+            promised_measure?: string;
+            /**
+             * Format: double
+             * @description by how many seconds
+             */
+            promised_gain_s?: number | null;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -3335,6 +3702,13 @@ export interface components {
             /** Format: decimal */
             price?: string | null;
             currency?: string;
+            /** @description what was promised to be quicker */
+            promised_measure?: string;
+            /**
+             * Format: double
+             * @description by how many seconds
+             */
+            promised_gain_s?: number | null;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -4216,6 +4590,74 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+        };
+    };
+    comparisons_as_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_format: string;
+                /** @description A unique integer value identifying this comparison. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+        };
+    };
+    comparisons_keep_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this comparison. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+        };
+    };
+    comparisons_details_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Details"];
+                };
             };
         };
     };

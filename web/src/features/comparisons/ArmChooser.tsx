@@ -1,30 +1,35 @@
-import { Radio, Select } from "antd";
+import { Button, Input, Select } from "antd";
+import { useState } from "react";
 
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
-import { useCars } from "../cars/queries";
-import { dayAndTime } from "../runs/measures";
+import { toTheSecond } from "../runs/measures";
 import { useRuns, type RunRow } from "../runs/queries";
-import { ARMS, type Arm, type Ask } from "./queries";
+import { armMark } from "./arms";
+import { armOfRuns, MOST_ARMS, nextName, size, withRuns, type Ask, type AskedArm } from "./ask";
+import { ChangeChoice } from "./ChangeChoice";
+import { FilterChoice } from "./FilterChoice";
+import { TypedArm } from "./TypedArm";
 
 interface Props {
   ask: Ask;
   change: (changes: Partial<Ask>) => void;
 }
 
-/** A whole set-up into an arm at once, then run by run. */
+/** Arms by a change, by any filter, run by run, or typed from elsewhere. */
 export function ArmChooser({ ask, change }: Props) {
-  const { car, family } = usePreferences();
+  const { car } = usePreferences();
   const stop = /-0 /.test(ask.measure);
   const runs = useRuns({
     ...(car === null ? {} : { car }),
-    kind: stop ? "stop" : "standing",
+    ...(stop ? { kind: "stop" as const } : {}),
     page_size: 500,
   });
+  const [shown, setShown] = useState<number[] | null>(null);
   if (runs.isPending) return <Loading what="the runs" />;
   if (runs.error) return <Failed error={runs.error} retry={() => void runs.refetch()} />;
-  const rows = runs.data.results;
+  const rows = runs.data.results.filter((run) => stop || run.kind !== "stop");
   if (!rows.length) {
     return (
       <Nothing title="No runs to choose from">
@@ -32,90 +37,132 @@ export function ArmChooser({ ask, change }: Props) {
       </Nothing>
     );
   }
-  function put(ids: number[], into: Arm | null) {
-    const without = (arm: number[]) => arm.filter((id) => !ids.includes(id));
-    const added = (arm: Arm) => (into === arm ? [...without(ask[arm]), ...ids] : without(ask[arm]));
-    change({ before: added("before"), after: added("after") });
-  }
-  const armOf = (id: number): Arm | null => ARMS.find((arm) => ask[arm].includes(id)) ?? null;
+  const arms = ask.arms;
+  const set = (next: AskedArm[]) => change({ arms: next });
   return (
-    <section className="sheet" aria-label="Choose the arms">
+    <section className="sheet no-print" aria-label="Choose the arms">
       <h2>Choose the arms</h2>
-      <SetUpChoice rows={rows} ask={ask} change={change} />
-      <div className="scroll">
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Arm</th>
-              <th>Start, UTC</th>
-              <th>Car and set-up</th>
-              <th className="n">Charge</th>
-              <th className="n">Pack</th>
-              <th>Way</th>
-              <th>Counts</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((run) => (
-              <tr key={run.id}>
-                <td>
-                  <Radio.Group
-                    aria-label={`Arm of the run of ${dayAndTime(run.start_utc)}`}
-                    value={armOf(run.id)}
-                    onChange={(event) => put([run.id], event.target.value as Arm | null)}
-                    options={[
-                      { value: "before", label: "before" },
-                      { value: "after", label: "after" },
-                      { value: null, label: "neither" },
-                    ]}
-                  />
-                </td>
-                <td>{dayAndTime(run.start_utc)}</td>
-                <td>
-                  {run.car_name}: {run.set_up_name}
-                </td>
-                <td className="n">{withUnit(run.charge_before_percent, "percent", family)}</td>
-                <td className="n">{withUnit(run.pack_temp_before_c, "temperature", family)}</td>
-                <td>{run.direction || "–"}</td>
-                <td>
-                  {run.validity === "void" ? `void: ${run.void_reason}` : run.counts ? "yes" : "not complete"}
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <ChangeChoice rows={rows} choose={set} />
+      <ArmsBar arms={arms} set={set} clock={ask.clock} />
+      <FilterChoice rows={rows} arms={arms} set={set} show={setShown} />
+      <RunRows rows={shown ? rows.filter((run) => shown.includes(run.id)) : rows} arms={arms} set={set} />
     </section>
   );
 }
 
-function SetUpChoice({ rows, ask, change }: Props & { rows: readonly RunRow[] }) {
-  const cars = useCars();
-  const options = (cars.data ?? []).flatMap((each) =>
-    each.set_ups
-      .filter((setUp) => rows.some((run) => run.set_up === setUp.id))
-      .map((setUp) => ({ value: setUp.id, label: `${each.name}: ${setUp.name}` })),
-  );
-  function fill(arm: Arm, setUp: number) {
-    const ids = rows.filter((run) => run.set_up === setUp).map((run) => run.id);
-    const other: Arm = arm === "before" ? "after" : "before";
-    change({ [arm]: ids, [other]: ask[other].filter((id) => !ids.includes(id)) });
-  }
+function ArmsBar({
+  arms,
+  set,
+  clock,
+}: {
+  arms: AskedArm[];
+  set: (arms: AskedArm[]) => void;
+  clock: Ask["clock"];
+}) {
+  const rename = (place: number, name: string) =>
+    set(arms.map((arm, each) => (each === place ? { ...arm, name } : arm)));
   return (
-    <div style={{ display: "flex", flexWrap: "wrap", gap: 16, marginBottom: 12 }}>
-      {ARMS.map((arm) => (
-        <label key={arm}>
-          <span className={`arm-mark ${arm}`} />
-          {arm}, every run of{" "}
-          <Select
-            aria-label={`Set-up of the ${arm} arm`}
-            style={{ minWidth: 220 }}
-            placeholder="a set-up"
-            options={options}
-            onChange={(setUp: number) => fill(arm, setUp)}
+    <div className="arms-bar">
+      {arms.map((arm, place) => (
+        <span key={place} className="arm-box">
+          <span className={armMark(place)} />
+          <Input
+            size="small"
+            aria-label={`Name of arm ${place + 1}`}
+            value={arm.name}
+            maxLength={40}
+            style={{ width: 130 }}
+            onChange={(event) => rename(place, event.target.value)}
           />
-        </label>
+          <span className="quiet">
+            {size(arm)} {arm.typed?.length ? "typed" : "runs"}
+          </span>
+          <Button
+            size="small"
+            type="text"
+            aria-label={`Empty ${arm.name}`}
+            onClick={() =>
+              set(
+                place > 1
+                  ? arms.filter((_, each) => each !== place)
+                  : arms.map((each, at) => (at === place ? armOfRuns(each.name) : each)),
+              )
+            }
+          >
+            {place > 1 ? "remove" : "empty"}
+          </Button>
+        </span>
       ))}
+      {arms.length < MOST_ARMS && (
+        <Button size="small" onClick={() => set([...arms, armOfRuns(nextName(arms))])}>
+          Add an arm
+        </Button>
+      )}
+      <TypedArm arms={arms} set={set} clock={clock} />
+    </div>
+  );
+}
+
+function RunRows({
+  rows,
+  arms,
+  set,
+}: {
+  rows: readonly RunRow[];
+  arms: AskedArm[];
+  set: (arms: AskedArm[]) => void;
+}) {
+  const { family } = usePreferences();
+  const options = [
+    { value: -1, label: "neither" },
+    ...arms.map((arm, value) => ({ value, label: arm.name, disabled: (arm.typed?.length ?? 0) > 0 })),
+  ];
+  const armOf = (id: number) => arms.findIndex((arm) => arm.runs?.includes(id));
+  return (
+    <div className="scroll">
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Arm</th>
+            <th>Start, UTC</th>
+            <th>Car and set-up</th>
+            <th className="n">Charge</th>
+            <th className="n">Pack</th>
+            <th>Way</th>
+            <th>Counts</th>
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((run) => (
+            <tr key={run.id}>
+              <td>
+                <Select
+                  size="small"
+                  style={{ width: 120 }}
+                  aria-label={`Arm of the run of ${toTheSecond(run.start_utc)}`}
+                  value={armOf(run.id)}
+                  options={options}
+                  onChange={(place) => set(withRuns(arms, [run.id], place < 0 ? null : place))}
+                />
+              </td>
+              <td className="nowrap">{toTheSecond(run.start_utc)}</td>
+              <td>
+                {run.car_name}: {run.set_up_name}
+              </td>
+              <td className="n">{withUnit(run.charge_before_percent, "percent", family)}</td>
+              <td className="n">{withUnit(run.pack_temp_before_c, "temperature", family)}</td>
+              <td>{run.direction || "–"}</td>
+              <td>
+                {run.validity === "void"
+                  ? `void: ${run.void_reason}`
+                  : run.counts
+                    ? "yes"
+                    : "what it reached"}
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
   );
 }

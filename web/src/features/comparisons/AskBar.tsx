@@ -3,7 +3,7 @@ import { Segmented, Select } from "antd";
 import { usePreferences } from "../../shared/preferences";
 import type { Family } from "../../shared/units";
 import { CLOCK_NAMES, inFamily } from "../runs/measures";
-import type { Ask } from "./queries";
+import type { Ask } from "./ask";
 
 const FROM_REST = ["0-30 mph", "0-60 mph", "0-100 mph", "0-130 mph", "0-50 km/h", "0-100 km/h", "0-200 km/h"];
 const DISTANCES = ["60 ft", "330 ft", "1/8 mile", "1000 ft", "1/4 mile", "1/2 mile"];

@@ -12,7 +12,7 @@ export function ComparisonsPage() {
   if (comparisons.error) return <Failed error={comparisons.error} retry={() => void comparisons.refetch()} />;
   const make = (
     <Button type="primary" onClick={() => void navigate("/compare/new")}>
-      Compare two arms
+      Compare arms
     </Button>
   );
   return (
@@ -36,6 +36,7 @@ export function ComparisonsPage() {
                 <th>Question</th>
                 <th>Measure</th>
                 <th>Clock</th>
+                <th>Said</th>
                 <th>Asked by</th>
                 <th>On</th>
               </tr>
@@ -48,6 +49,7 @@ export function ComparisonsPage() {
                   </td>
                   <td>{each.measure}</td>
                   <td>{CLOCK_NAMES[each.clock]}</td>
+                  <td>{each.said || "–"}</td>
                   <td>{each.created_by}</td>
                   <td>{each.created_at.slice(0, 10)}</td>
                 </tr>

@@ -1,6 +1,6 @@
 import { usePreferences } from "../../shared/preferences";
 import { palette } from "../../shared/chartStyle";
-import type { Result } from "./queries";
+import type { Pair, Result } from "./queries";
 import { fixed } from "../../shared/units";
 import { useQuantity } from "./quantity";
 
@@ -8,11 +8,11 @@ const WIDTH = 1000;
 const EDGE = 40;
 
 /** The difference with its interval against zero. */
-export function IntervalChart({ result }: { result: Result }) {
+export function IntervalChart({ result, pair }: { result: Result; pair: Pair }) {
   const quantity = useQuantity(result);
   const { mode } = usePreferences();
   const p = palette(mode);
-  const { difference, smallest_shown: smallest } = result;
+  const { difference, smallest_shown: smallest } = pair;
   if (!difference) return null;
   const reach = 1.25 * Math.max(Math.abs(difference.low95), Math.abs(difference.high95), smallest ?? 0);
   const at = (si: number) => WIDTH / 2 + (si / reach) * (WIDTH / 2 - EDGE);

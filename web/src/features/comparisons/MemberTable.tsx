@@ -3,6 +3,7 @@ import { Link } from "react-router";
 import { usePreferences } from "../../shared/preferences";
 import { withUnit } from "../../shared/units";
 import { dayAndTime } from "../runs/measures";
+import { armMark } from "./arms";
 import type { Result } from "./queries";
 import { useQuantity } from "./quantity";
 
@@ -20,6 +21,7 @@ export function MemberTable({ result }: { result: Result }) {
               <th>Arm</th>
               <th>Run, UTC</th>
               <th>Set-up</th>
+              <th>Way</th>
               <th className="n">Charge</th>
               <th className="n">Pack</th>
               <th className="n">
@@ -31,13 +33,14 @@ export function MemberTable({ result }: { result: Result }) {
             {result.runs.map((run) => (
               <tr key={run.id}>
                 <td>
-                  <span className={`arm-mark ${run.arm}`} />
-                  <span className="visually-hidden">{run.arm}</span>
+                  <span className={armMark(run.arm)} />
+                  {result.arms[run.arm]?.name}
                 </td>
                 <td className="nowrap">
                   <Link to={`/runs/${run.id}`}>{dayAndTime(run.start_utc)}</Link>
                 </td>
                 <td>{run.set_up_name}</td>
+                <td>{run.direction || "–"}</td>
                 <td className="n">{withUnit(run.charge_before_percent, "percent", family)}</td>
                 <td className="n">{withUnit(run.pack_temp_before_c, "temperature", family)}</td>
                 <td className="n">

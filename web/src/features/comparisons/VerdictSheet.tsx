@@ -1,77 +1,77 @@
-import { BandChart } from "./BandChart";
+import { armMark } from "./arms";
 import { IntervalChart } from "./IntervalChart";
-import { MemberTable } from "./MemberTable";
-import { OverlayChart } from "./OverlayChart";
-import type { Result } from "./queries";
-import { halfWidth, quantityUnit, signed, useQuantity } from "./quantity";
+import type { Pair, Result } from "./queries";
+import { halfWidth, signed, useQuantity } from "./quantity";
 
-/** The verdict, its number and interval, then the reasons, then where the time went. */
-export function VerdictSheet({ result }: { result: Result }) {
+/** One number with its interval, one word, one sentence; then what each arm was. */
+export function VerdictSheet({ result, pair }: { result: Result; pair: Pair }) {
   return (
-    <>
-      <section className="sheet" aria-label="Verdict">
-        <Headline result={result} />
-        <p style={{ fontSize: 17 }}>{result.sentence}</p>
-        {result.difference && <IntervalChart result={result} />}
-        {result.difference && (
-          <p className="label">
-            Bar: the 95 % interval of the difference. Shaded: differences that these runs would probably not
-            have shown.
-          </p>
-        )}
-        <ArmNumbers result={result} />
-      </section>
-      <div className="columns even">
-        {result.bands.length > 1 && <BandChart result={result} />}
-        {result.overlays.length > 0 && <OverlayChart result={result} />}
+    <section className="sheet" aria-label="Verdict">
+      <div className="columns verdict-columns">
+        <div>
+          <Headline result={result} pair={pair} />
+          <p className="verdict-sentence">{pair.sentence}</p>
+        </div>
+        <div>
+          {pair.difference && <IntervalChart result={result} pair={pair} />}
+          {pair.difference && (
+            <p className="label">
+              Bar: 95 % interval. Shaded: differences that these runs would probably not have shown.
+            </p>
+          )}
+          <ArmNumbers result={result} pair={pair} />
+        </div>
       </div>
-      <div className="columns even">
-        <section className="sheet">
-          <h2>Reasons</h2>
-          <ul>
-            {result.reasons.map((reason) => (
-              <li key={reason}>{reason}</li>
-            ))}
-          </ul>
-          {result.reasons.length === 0 && <p>Two runs an arm are the least that can be compared.</p>}
-        </section>
-        <MemberTable result={result} />
-      </div>
-    </>
+    </section>
   );
 }
 
-function Headline({ result }: { result: Result }) {
+function Headline({ result, pair }: { result: Result; pair: Pair }) {
   const quantity = useQuantity(result);
-  const { difference } = result;
-  if (!difference) return <div className="verdict">{result.verdict}</div>;
+  const { difference, raw } = pair;
+  const names = `${result.arms[pair.arm]?.name ?? "after"} minus ${result.arms[0]?.name ?? "before"}`;
+  const adjusted = pair.adjustments.length > 0;
   return (
     <div className="answer-row">
-      <div>
-        <div className="label">after minus before</div>
-        <div className="answer" data-testid="difference">
-          {signed(difference.value, quantity)} <small>{quantityUnit(quantity)}</small>{" "}
-          <small className="u95">± {halfWidth(difference, quantity)}</small>
-        </div>
-      </div>
-      <div className="verdict" data-testid="verdict">
-        {result.verdict}
-      </div>
-      {result.character && (
-        <div className="lesser">
-          <div className="label">kind of difference</div>
-          <div className="answer">
-            <small>{result.character}</small>
+      {difference && (
+        <div>
+          <div className="label">
+            {names}
+            {adjusted && ", at like conditions"}
+          </div>
+          <div className="answer" data-testid="difference">
+            {signed(difference.value, quantity, difference)} <small>{quantity.unit}</small>{" "}
+            <small className="u95">± {halfWidth(difference, quantity)}</small>
           </div>
         </div>
+      )}
+      <div className="verdict" data-testid="verdict">
+        {pair.verdict}
+      </div>
+      {pair.character && <Lesser label="kind of difference" text={pair.character} />}
+      {adjusted && raw && (
+        <Lesser
+          label="raw, as driven"
+          text={`${signed(raw.value, quantity, raw)} ${quantity.unit} ± ${halfWidth(raw, quantity)}`}
+        />
       )}
     </div>
   );
 }
 
-function ArmNumbers({ result }: { result: Result }) {
+function Lesser({ label, text }: { label: string; text: string }) {
+  return (
+    <div className="lesser">
+      <div className="label">{label}</div>
+      <div className="answer">
+        <small>{text}</small>
+      </div>
+    </div>
+  );
+}
+
+function ArmNumbers({ result, pair }: { result: Result; pair: Pair }) {
   const quantity = useQuantity(result);
-  const unit = quantityUnit(quantity);
   return (
     <div className="scroll">
       <table className="plain">
@@ -79,24 +79,33 @@ function ArmNumbers({ result }: { result: Result }) {
           <tr>
             <th>Arm</th>
             <th className="n">runs</th>
-            <th className="n">mean, {unit}</th>
-            <th className="n">sd, {unit}</th>
-            <th className="n">best, {unit}</th>
+            <th className="n">mean, {quantity.unit}</th>
+            <th className="n">sd</th>
+            <th className="n">best</th>
           </tr>
         </thead>
         <tbody>
-          {(["before", "after"] as const).map((arm) => (
-            <tr key={arm}>
-              <td>
-                <span className={`arm-mark ${arm}`} />
-                {arm}
-              </td>
-              <td className="n">{result[arm].n}</td>
-              <td className="n">{quantity.text(result[arm].mean)}</td>
-              <td className="n">{quantity.text(result[arm].sd)}</td>
-              <td className="n">{quantity.text(result[arm].best)}</td>
-            </tr>
-          ))}
+          {[0, pair.arm].map((place) => {
+            const arm = result.arms[place];
+            return (
+              arm && (
+                <tr key={place}>
+                  <td>
+                    <span className={armMark(place)} />
+                    {arm.name}
+                    {arm.typed && <span className="quiet">, typed: {arm.source}</span>}
+                  </td>
+                  <td className="n">
+                    {arm.n}
+                    {arm.attempts > arm.n && <span className="quiet"> of {arm.attempts}</span>}
+                  </td>
+                  <td className="n">{quantity.text(arm.mean)}</td>
+                  <td className="n">{quantity.text(arm.sd)}</td>
+                  <td className="n">{quantity.text(arm.best)}</td>
+                </tr>
+              )
+            );
+          })}
         </tbody>
       </table>
     </div>

@@ -1,6 +1,6 @@
 import { usePreferences } from "../../shared/preferences";
 import { fixed, unitOf, type Kind } from "../../shared/units";
-import type { Result } from "./queries";
+import type { Difference, Result } from "./queries";
 
 /** How the compared quantity is shown in the chosen unit family. */
 export interface Shown {
@@ -12,22 +12,31 @@ export interface Shown {
 
 export function useQuantity(result: Result): Shown {
   const { family } = usePreferences();
-  const kind: Kind = result.unit === "m" ? "distance" : result.unit === "m/s" ? "speed" : "time";
+  const si = result.pairs[0]?.unit ?? "s";
+  const kind: Kind = si === "m" ? "distance" : si === "m/s" ? "speed" : "time";
   const unit = unitOf(kind, family);
   const digits = kind === "time" ? 3 : unit.digits + 1;
-  const of = (si: number) => si / unit.factor;
-  return { unit: unit.name, digits, of, text: (si) => fixed(si === null ? null : of(si), digits) };
+  const of = (value: number) => value / unit.factor;
+  return {
+    unit: unit.name,
+    digits,
+    of,
+    text: (value) => fixed(value === null ? null : of(value), digits),
+  };
 }
 
-export function quantityUnit(quantity: Shown): string {
-  return quantity.unit;
-}
-
-export function signed(si: number, quantity: Shown): string {
-  const text = fixed(quantity.of(si), quantity.digits - 1);
+/** With a sign; one digit less than a single value has, unless the interval is finer than that. */
+export function signed(si: number, quantity: Shown, difference?: Difference): string {
+  const text = fixed(quantity.of(si), digitsOf(quantity, difference));
   return si > 0 ? `+${text}` : text;
 }
 
-export function halfWidth(difference: { low95: number; high95: number }, quantity: Shown): string {
-  return fixed(quantity.of((difference.high95 - difference.low95) / 2), quantity.digits - 1);
+export function halfWidth(difference: Difference, quantity: Shown): string {
+  return fixed(quantity.of((difference.high95 - difference.low95) / 2), digitsOf(quantity, difference));
+}
+
+function digitsOf(quantity: Shown, difference?: Difference): number {
+  if (!difference) return quantity.digits;
+  const half = quantity.of((difference.high95 - difference.low95) / 2);
+  return half < 10 ** (1 - quantity.digits) ? quantity.digits : quantity.digits - 1;
 }

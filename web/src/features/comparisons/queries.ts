@@ -1,11 +1,14 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, body, type Schemas } from "../../api/client";
+import { isReady, type Ask } from "./ask";
 
 export type Result = Schemas["Result"];
-export type Ask = Schemas["AskRequest"];
-export type Arm = "before" | "after";
-export const ARMS: Arm[] = ["before", "after"];
+export type Pair = Schemas["Pair"];
+export type Details = Schemas["Details"];
+export type Drawn = Schemas["Drawn"];
+export type Difference = Schemas["Difference"];
+export type Saved = Schemas["Comparison"];
 
 export function useComparisons() {
   return useQuery({
@@ -26,26 +29,45 @@ export function usePreview(ask: Ask) {
   return useQuery({
     queryKey: ["comparison", "preview", ask],
     queryFn: async () => body(await api.POST("/api/comparisons/preview/", { body: ask })),
-    enabled: ask.before.length > 0 && ask.after.length > 0,
+    enabled: isReady(ask),
     placeholderData: keepPreviousData,
   });
 }
 
-export function useSaveComparison() {
+export function useDetails(ask: Ask) {
+  return useQuery({
+    queryKey: ["comparison", "details", ask],
+    queryFn: async () => body(await api.POST("/api/comparisons/details/", { body: ask })),
+    enabled: isReady(ask),
+    placeholderData: keepPreviousData,
+  });
+}
+
+function useRefresh() {
   const client = useQueryClient();
+  return () => client.invalidateQueries({ queryKey: ["comparison"] });
+}
+
+export function useSaveComparison() {
   return useMutation({
     mutationFn: async (asked: Schemas["ComparisonRequest"]) =>
       body(await api.POST("/api/comparisons/", { body: asked })),
-    onSuccess: () => client.invalidateQueries({ queryKey: ["comparison", "all"] }),
+    onSuccess: useRefresh(),
+  });
+}
+
+export function useKeep(id: number) {
+  return useMutation({
+    mutationFn: async () => body(await api.POST("/api/comparisons/{id}/keep/", { params: { path: { id } } })),
+    onSuccess: useRefresh(),
   });
 }
 
 export function useDeleteComparison() {
-  const client = useQueryClient();
   return useMutation({
     mutationFn: async (id: number) => {
       await api.DELETE("/api/comparisons/{id}/", { params: { path: { id } } });
     },
-    onSuccess: () => client.invalidateQueries({ queryKey: ["comparison", "all"] }),
+    onSuccess: useRefresh(),
   });
 }

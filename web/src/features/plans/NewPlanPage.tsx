@@ -1,6 +1,6 @@
 import { Alert, Button, Form } from "antd";
 import { useState } from "react";
-import { useNavigate, useParams } from "react-router";
+import { useNavigate, useParams, useSearchParams } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
@@ -37,6 +37,7 @@ export function NewPlanPage() {
   const { car: chosen } = usePreferences();
   const cars = useCars();
   const courses = useCourses();
+  const [search] = useSearchParams();
   if (!cars.data || !courses.data) return <Loading what="cars and courses" />;
   if (cars.data.length === 0 || courses.data.length === 0) {
     return (
@@ -49,7 +50,17 @@ export function NewPlanPage() {
     );
   }
   const course = courses.data.find((each) => each.direction === "out") ?? courses.data[0];
-  return <PlanEditor start={{ ...START, car: chosen ?? cars.data[0]?.id, course: course?.id }} />;
+  const asked = proposed(search.get("start"));
+  return <PlanEditor start={{ ...START, car: chosen ?? cars.data[0]?.id, course: course?.id, ...asked }} />;
+}
+
+/** What a comparison proposes to run next; a mangled address proposes nothing. */
+function proposed(text: string | null): Partial<PlanAsk> {
+  try {
+    return text ? (JSON.parse(text) as Partial<PlanAsk>) : {};
+  } catch {
+    return {};
+  }
 }
 
 /** A saved plan's question and driving changed; the advice follows while it is typed. */

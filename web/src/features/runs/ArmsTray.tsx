@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useNavigate } from "react-router";
 
 import { useStored } from "../../shared/preferences";
+import { askPath, twoArms } from "../comparisons/ask";
 
 /** Runs picked in the table are gathered into two arms, from where they go to a comparison. */
 export function ArmsTray({ picked, clear }: { picked: number[]; clear: () => void }) {
@@ -35,7 +36,7 @@ export function ArmsTray({ picked, clear }: { picked: number[]; clear: () => voi
       <Button
         type="primary"
         disabled={!before.length || !after.length}
-        onClick={() => void navigate(`/compare/new?before=${before.join(",")}&after=${after.join(",")}`)}
+        onClick={() => void navigate(askPath({ arms: twoArms(before, after) }))}
       >
         Compare
       </Button>

@@ -1,0 +1,64 @@
+import { useState } from "react";
+
+import type { Ask } from "./ask";
+import { BalanceSheet } from "./BalanceSheet";
+import { BandChart } from "./BandChart";
+import { MemberTable } from "./MemberTable";
+import { OtherMeasures } from "./OtherMeasures";
+import { OverlaySheet } from "./OverlaySheet";
+import { PairTable } from "./PairTable";
+import { useDetails, type Pair, type Result } from "./queries";
+import { VerdictSheet } from "./VerdictSheet";
+import { WorthSheet } from "./WorthSheet";
+
+interface Props {
+  result: Result;
+  ask: Ask;
+  /** Present while the question can still be changed. */
+  change?: (changes: Partial<Ask>) => void;
+}
+
+/** The whole answer on one sheet: the verdict, where the time went, like with like, reasons, worth, runs. */
+export function ResultSheet({ result, ask, change }: Props) {
+  const [chosen, setChosen] = useState(0);
+  const details = useDetails(ask);
+  const pair = result.pairs[Math.min(chosen, result.pairs.length - 1)];
+  if (!pair) return null;
+  const before = result.arms[0]?.name ?? "before";
+  const after = result.arms[pair.arm]?.name ?? "after";
+  return (
+    <>
+      {result.pairs.length > 1 && (
+        <PairTable result={result} chosen={result.pairs.indexOf(pair)} choose={setChosen} />
+      )}
+      <VerdictSheet result={result} pair={pair} />
+      <div className="columns even">
+        {pair.bands.length > 1 && <BandChart pair={pair} adjusted={pair.adjustments.length > 0} />}
+        {details.data && <OverlaySheet details={details.data} result={result} />}
+      </div>
+      <BalanceSheet pair={pair} names={[before, after]} ask={ask} change={change} />
+      <div className="columns even">
+        <Reasons pair={pair} />
+        <div>
+          <WorthSheet pair={pair} result={result} ask={ask} />
+          {details.data && <OtherMeasures details={details.data} result={result} />}
+        </div>
+      </div>
+      <MemberTable result={result} />
+    </>
+  );
+}
+
+function Reasons({ pair }: { pair: Pair }) {
+  return (
+    <section className="sheet" aria-label="Reasons">
+      <h2>Reasons</h2>
+      <ul className="reasons">
+        {pair.reasons.map((reason) => (
+          <li key={reason}>{reason}</li>
+        ))}
+      </ul>
+      {pair.reasons.length === 0 && <p>Two runs an arm are the least that can be compared.</p>}
+    </section>
+  );
+}
