@@ -175,6 +175,7 @@ OUTINGS = (
     Outing("7.2.1 on 20-inch", _at(7, 25, 8, 20), 3, 96, 46, 19, 1.2),
     Outing("7.2.1 on 20-inch", _at(7, 25, 10, 40), 1, 62, 41, 22, 1.9, "lifted"),
     Outing("Delivered", _at(5, 2, 9, 30), 3, 72, 33, 11, 2.0),
+    Outing("Delivered", _at(5, 9, 8, 0), 5, 95, 40, 13, 0.9, "sweep"),
     Outing("Smooth covers", _at(5, 23, 9, 0), 3, 96, 43, 15, 1.0),
     Outing("Power unlock", _at(7, 11, 8, 45), 3, 95, 44, 20, 0.7),
     Outing("Power unlock", _at(7, 11, 10, 15), 1, 88, 46, 23, 1.1, "strip"),
@@ -182,6 +183,8 @@ OUTINGS = (
 )
 PULL_TO_MPS = 66 * MPH_MPS
 CHARGE_A_RUN = 0.8
+SWEEP_STEP = 9.0
+SWEEP_PACK_C = (44.0, 35.0, 42.0, 32.0, 39.0)  # heated and left to cool in between
 BUS_CLOCK_S = 86_012.4  # where the car's own clock stood when its bus log began
 
 
@@ -209,15 +212,18 @@ def logs() -> Iterator[DemoLog]:
 
 def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generator) -> DemoLog:
     car = replace(day, power_w=day.power_w * draw.normal(1, 0.004), grip=day.grip * draw.normal(1, 0.006))
-    charge = outing.charge_percent - 2 * CHARGE_A_RUN * index
-    state = Conditions(charge, outing.pack_temp_c + 0.6 * index, SLOPE_OUT_PERCENT, 0.3 * outing.wind_mps)
+    charge, pack_temp_c = outing.charge_percent - 2 * CHARGE_A_RUN * index, outing.pack_temp_c + 0.6 * index
+    if outing.kind == "sweep":
+        charge, pack_temp_c = outing.charge_percent - SWEEP_STEP * index, SWEEP_PACK_C[index]
+    state = Conditions(charge, pack_temp_c, SLOPE_OUT_PERCENT, 0.3 * outing.wind_mps)
     begins = outing.begins + timedelta(minutes=9 * index)
     rate_hz = 10.0 if outing.kind == "lifted" else 25.0
     receiver = Receiver(rate_hz=rate_hz, latitude_deg=51.31, longitude_deg=-3.02, start_utc=begins)
     motion = drive(car, state, _acts(outing.kind), HEADING_DEG)
     trace = receive(motion, receiver, int(draw.integers(1 << 31)))
     as_csv = outing.kind == "strip"
-    name = f"{begins:%Y-%m-%d}-{outing.set_up.split(',')[0].lower().replace(' ', '-')}-{index + 1}"
+    told = outing.set_up.split(",")[0] + (" sweep" if outing.kind == "sweep" else "")
+    name = f"{begins:%Y-%m-%d}-{told.lower().replace(' ', '-')}-{index + 1}"
     data = to_csv(trace) if as_csv else write_nmea(trace)
     conditions = [_written(outing, state, way, charge - way * CHARGE_A_RUN) for way in range(2)]
     bus = None

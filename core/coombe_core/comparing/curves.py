@@ -15,6 +15,7 @@ from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure
 
 CAR_LENGTH_M = 4.7  # of a mid-size car, for the picture only
 POINTS = 160
+NEARLY = 0.003  # a mean curve ends a little below the speed that its runs reached
 Axis = Literal["since_s", "distance_m", "speed_mps", "acceleration_mps2"]
 
 
@@ -96,7 +97,7 @@ def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
 def lead_at(before: Sequence[Drawn], after: Sequence[Drawn], speed_mps: float) -> float | None:
     """How far (m) the after arm is ahead when it passes a speed, both having left together; None where it does not."""
     apart, speed = gap(before, after), mean_curve(after, "since_s", "speed_mps")
-    if apart is None or speed is None or not speed.mean[0] <= speed_mps <= float(speed.mean.max()):
+    if apart is None or speed is None or not speed.mean[0] <= speed_mps <= float(speed.mean.max()) * (1 + NEARLY):
         return None
     at_s = float(np.interp(speed_mps, np.maximum.accumulate(speed.mean), speed.x))
     return float(np.interp(at_s, apart.since_s, apart.ahead_m)) if at_s <= apart.since_s[-1] else None

@@ -14,7 +14,9 @@ from coombe_core.comparing.factors import CHARGE, PACK, known
 from coombe_core.comparing.statistics import ALPHA, Difference
 from coombe_core.scatter import ASSUMED_DAY_SHARE
 from coombe_core.timing.measure import Clock
+from coombe_core.units import FOOT_M, MILE_M, MPH_MPS, POUND_KG
 
+OTHER_UNITS = {"m/s": ("mph", MPH_MPS), "m": ("ft", FOOT_M), "kg": ("lb", POUND_KG), "km": ("mi", MILE_M / 1000)}
 CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": "rollout", "speed": "speed to speed"}
 
 
@@ -26,7 +28,7 @@ def sentence_of(found: Comparison) -> str:
         counts = " and ".join(str(len(arm.values)) for arm in found.arms)
         return f"{what}: {counts} runs are too few to tell; record at least two an arm, better five."
     digits = _digits(result)
-    size = f"{abs(result.value):.{digits}f} {found.unit} ± {_half(result):.{digits}f}"
+    size = f"{_both(abs(result.value), found.unit, digits)} ± {_both(_half(result), found.unit, digits)}"
     like = " at like conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
         way = direction(result, found.quantity)
@@ -80,7 +82,7 @@ def _unlike(found: Comparison) -> list[str]:
         if not row.differs or row.adjusted or row.before is None or row.after is None:
             continue
         sides = ", ".join(
-            f"{mean:.{row.digits}f} {row.unit} {name}"
+            f"{_both(mean, row.unit, row.digits)} {name}"
             for mean, name in zip((row.before, row.after), _names(found), strict=True)
         )
         told = f"{row.name.capitalize()} differs ({sides})"
@@ -89,6 +91,15 @@ def _unlike(found: Comparison) -> list[str]:
             told += f" of the {found.difference.value:+.2f} {found.unit} ({row.source})"
         reasons.append((row.effect is None, f"{told}."))
     return [told for _, told in sorted(reasons, key=lambda each: each[0])]
+
+
+def _both(value: float, unit: str, digits: int) -> str:
+    """A value in its SI unit and in the other family's."""
+    said = f"{value:.{digits}f} {unit}"
+    if unit == "°C":
+        return f"{said} ({value * 1.8 + 32:.0f} °F)"
+    other = OTHER_UNITS.get(unit)
+    return f"{said} ({value / other[1]:.{digits}f} {other[0]})" if other else said
 
 
 def _adjusted(found: Comparison) -> list[str]:

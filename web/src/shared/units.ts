@@ -67,7 +67,9 @@ export function toSi(value: number, kind: Kind, family: Family): number {
 
 /** A number with its digits, a real minus sign, or a dash where there is none. */
 export function fixed(value: number | null | undefined, digits: number): string {
-  return value === null || value === undefined ? "–" : value.toFixed(digits).replace("-", "−");
+  if (value === null || value === undefined) return "–";
+  const text = value.toFixed(digits);
+  return Number(text) === 0 ? text.replace("-", "") : text.replace("-", "−");
 }
 
 export function withUnit(si: number | null | undefined, kind: Kind, family: Family, digits?: number): string {

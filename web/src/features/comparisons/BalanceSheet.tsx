@@ -23,37 +23,54 @@ interface Props {
   change?: (changes: Partial<Ask>) => void;
 }
 
-/** Everything that was noted of both arms; what differs is marked, with what it could explain. */
+/** Everything that was noted of both arms: what differs or is known to matter, then what is alike, folded away. */
 export function BalanceSheet({ pair, names, ask, change }: Props) {
   if (pair.balance.length === 0) return null;
-  const rows = [...pair.balance].sort((a, b) => Number(b.differs) - Number(a.differs));
+  const told = pair.balance.filter((row) => row.differs || row.effect || ADJUSTABLE.includes(row.factor));
+  const first = told.filter((row) => row.differs);
+  const rest = pair.balance.filter((row) => !told.includes(row));
+  const table = (rows: Row[], label: string) => (
+    <Table rows={rows} label={label} pair={pair} names={names} ask={ask} change={change} />
+  );
   return (
     <section className="sheet" aria-label="Like with like">
       <h2>Like with like</h2>
-      <div className="scroll">
-        <table className="plain one-line">
-          <thead>
-            <tr>
-              <th>Noted</th>
-              <th className="n">{names[0]}</th>
-              <th className="n">{names[1]}</th>
-              <th>Alike</th>
-              <th className="n">could explain, s</th>
-              <th>How that is known</th>
-              <th>Adjust</th>
-            </tr>
-          </thead>
-          <tbody>
-            {rows.map((row) => (
-              <Line key={row.factor} row={row} pair={pair} ask={ask} change={change} />
-            ))}
-          </tbody>
-        </table>
-      </div>
+      {table([...first, ...told.filter((row) => !row.differs)], "What differs or matters")}
+      {rest.length > 0 && (
+        <details>
+          <summary>{rest.length} more that were noted, alike</summary>
+          {table(rest, "What is alike")}
+        </details>
+      )}
       {Object.values(pair.refused).map((reason) => (
         <p key={reason}>{reason}</p>
       ))}
     </section>
+  );
+}
+
+function Table({ rows, label, pair, names, ask, change }: Props & { rows: Row[]; label: string }) {
+  return (
+    <div className="scroll">
+      <table className="plain one-line" aria-label={label}>
+        <thead>
+          <tr>
+            <th>Noted</th>
+            <th className="n">{names[0]}</th>
+            <th className="n">{names[1]}</th>
+            <th>Alike</th>
+            <th className="n">could explain, s</th>
+            <th>How that is known</th>
+            {change && <th>Adjust</th>}
+          </tr>
+        </thead>
+        <tbody>
+          {rows.map((row) => (
+            <Line key={row.factor} row={row} pair={pair} ask={ask} change={change} />
+          ))}
+        </tbody>
+      </table>
+    </div>
   );
 }
 
@@ -65,31 +82,35 @@ function Line({ row, pair, ask, change }: { row: Row; pair: Pair; ask: Ask; chan
       <td>{row.factor}</td>
       <td className="n">{side(row, "before", family)}</td>
       <td className="n">{side(row, "after", family)}</td>
-      <td>{row.adjusted ? "adjusted" : row.differs ? "differs" : missing(row) ? "not known" : "yes"}</td>
+      <td>{alike(row, pair)}</td>
       <td className="n">{effect(row, taken?.removed)}</td>
       <td className="quiet wraps">{row.source}</td>
-      <td>
-        {ADJUSTABLE.includes(row.factor) && (
-          <Switch
-            size="small"
-            aria-label={`Adjust for ${row.factor}`}
-            disabled={!change}
-            checked={ask.adjust?.includes(row.factor as Adjustable)}
-            onChange={(on) => change?.({ adjust: switched(ask, row.factor as Adjustable, on) })}
-          />
-        )}
-      </td>
+      {change && (
+        <td>
+          {ADJUSTABLE.includes(row.factor) && (
+            <Switch
+              size="small"
+              aria-label={`Adjust for ${row.factor}`}
+              checked={ask.adjust?.includes(row.factor as Adjustable)}
+              onChange={(on) => change({ adjust: switched(ask, row.factor as Adjustable, on) })}
+            />
+          )}
+        </td>
+      )}
     </tr>
   );
+}
+
+function alike(row: Row, pair: Pair): string {
+  if (row.adjusted) return "adjusted";
+  if (pair.separating.includes(row.factor)) return "goes with the arms";
+  if (row.differs) return "differs";
+  return row.before_noted === 0 || row.after_noted === 0 ? "not known" : "yes";
 }
 
 function switched(ask: Ask, factor: Adjustable, on: boolean): Adjustable[] {
   const others = (ask.adjust ?? []).filter((each) => each !== factor);
   return on ? [...others, factor] : others;
-}
-
-function missing(row: Row): boolean {
-  return row.before_noted === 0 || row.after_noted === 0;
 }
 
 function effect(row: Row, removed: number | undefined): string {
@@ -100,10 +121,16 @@ function effect(row: Row, removed: number | undefined): string {
 /** A mean in the family's unit, or how often each word was noted. */
 function side(row: Row, arm: "before" | "after", family: Family): string {
   const words = Object.entries(row[`${arm}_words`]);
-  if (words.length) return words.map(([word, count]) => `${word} ${count}`).join(", ");
+  if (words.length) return words.map(([word, count]) => `${word} × ${count}`).join(", ");
   const mean = row[arm];
   if (mean === null) return row.unit ? "–" : "";
+  if (row.unit === "h") return clockTime(mean);
   const kind = KINDS[row.unit];
   if (!kind) return `${fixed(mean, row.digits)} ${row.unit}`;
   return `${fixed(shown(mean, kind, family), row.digits)} ${unitOf(kind, family).name}`;
+}
+
+function clockTime(hours: number): string {
+  const minutes = Math.round(60 * hours);
+  return `${Math.floor(minutes / 60)}:${String(minutes % 60).padStart(2, "0")}`;
 }

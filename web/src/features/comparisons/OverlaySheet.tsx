@@ -106,20 +106,21 @@ export function OverlaySheet({ details, result }: { details: Details; result: Re
 /** One sentence that says what the gap amounts to. */
 function Lead({ details, result }: { details: Details; result: Result }) {
   const { family } = usePreferences();
-  const marks = family === "us" ? [60, 30] : [100, 50];
+  const marks = family === "us" ? [100, 60, 30] : [100, 50];
   const unit = unitOf("speed", family).factor;
   const lead = marks
     .map((mark) => details.gaps[0]?.leads.find((each) => Math.abs(each.speed_mps - mark * unit) < 0.01))
     .find((each) => each);
   if (!lead) return null;
-  const name = result.arms[1]?.name;
-  const way = withUnit(Math.abs(lead.ahead_m), "distance", family);
+  const apart = Math.abs(lead.ahead_m);
+  const lengths = fixed(apart / details.car_length_m, 1);
   return (
     <p>
-      Leaving together, {name} is {way} {lead.ahead_m >= 0 ? "ahead" : "behind"} at{" "}
-      {withUnit(lead.speed_mps, "speed", family, 0)}:{" "}
-      {fixed(Math.abs(lead.ahead_m) / details.car_length_m, 1)} car lengths of{" "}
-      {withUnit(details.car_length_m, "distance", family)}.
+      Leaving together, {result.arms[1]?.name} is {withUnit(apart, "distance", family)}{" "}
+      {lead.ahead_m >= 0 ? "ahead" : "behind"} at {withUnit(lead.speed_mps, "speed", family, 0)}
+      {apart >= details.car_length_m / 2 &&
+        `: ${lengths} car lengths of ${withUnit(details.car_length_m, "distance", family)}`}
+      .
     </p>
   );
 }

@@ -9,7 +9,9 @@ import type { Pair, Result } from "./queries";
 export function WorthSheet({ pair, result, ask }: { pair: Pair; result: Result; ask: Ask }) {
   const navigate = useNavigate();
   const claims = [0, pair.arm].flatMap((place) =>
-    (result.arms[place]?.claims ?? []).map((claim) => ({ ...claim, name: result.arms[place]?.name })),
+    (result.arms[place]?.claims ?? [])
+      .filter((claim) => claim.value !== null || place > 0)
+      .map((claim) => ({ ...claim, name: result.arms[place]?.name })),
   );
   const { price, promise, next } = pair;
   if (!claims.length && !price && !promise && !next) return null;
