@@ -180,7 +180,7 @@ def _permuted(found: Comparison) -> list[str]:
 def _clear(found: Comparison) -> list[str]:
     small, names = smaller_is_better(found.quantity), _names(found)
     before, after = found.arms
-    if min(len(before.values), len(after.values)) < 2:
+    if found.adjusted or min(len(before.values), len(after.values)) < 2:
         return []
     if _beats(after, before, small):
         return [f"Every {names[1]} run beats the best {names[0]} run."]

@@ -26,10 +26,10 @@ export function ComparePage() {
       {ready && preview.isPending && !preview.error && <Loading what="the comparison" />}
       {ready && preview.data && !preview.error && (
         <>
+          <Save ask={ask} change={change} />
           <Suspense fallback={<Loading what="the charts" />}>
             <ResultSheet result={preview.data} ask={ask} change={change} />
           </Suspense>
-          <Save ask={ask} change={change} />
         </>
       )}
       {ready && <ArmChooser ask={ask} change={change} />}

@@ -7,7 +7,7 @@ import { halfWidth, signed, useQuantity } from "./quantity";
 export function VerdictSheet({ result, pair }: { result: Result; pair: Pair }) {
   return (
     <section className="sheet" aria-label="Verdict">
-      <div className="columns verdict-columns">
+      <div className="columns even">
         <div>
           <Headline result={result} pair={pair} />
           <p className="verdict-sentence">{pair.sentence}</p>

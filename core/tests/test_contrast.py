@@ -1,0 +1,128 @@
+"""Days, ways and single runs: what an interval carries, against statsmodels and by hand."""
+
+import math
+from unittest import TestCase
+
+import numpy as np
+import statsmodels.api as sm
+from arms import compared, difference, driven
+from scipy import stats
+
+from coombe_core.comparing.comparison import Arm, Known
+from coombe_core.comparing.contrast import layout_of
+from coombe_core.comparing.state import State
+from coombe_core.scatter import ASSUMED_DAY_SHARE, ASSUMED_FREEDOM, Scatter
+
+BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
+OWN = Scatter(0.03, 0.02, "this car's own", False, False, 12, 6)
+
+
+def on_days(values, days, ways="") -> Arm:
+    """An arm whose runs were driven on those days."""
+    directions = [{"o": "out", "b": "back"}[way] for way in ways] or [""] * len(values)
+    return Arm(values, states=[State(day=day, direction=way) for day, way in zip(days, directions, strict=True)])
+
+
+class WithinTest(TestCase):
+    def fitted(self, columns):
+        """The after arm's effect by ordinary least squares of statsmodels."""
+        design = np.column_stack([[0] * 4 + [1] * 4, np.ones(8), *columns])
+        return sm.OLS([*BEFORE, *AFTER], design).fit()
+
+    def test_both_ways_are_told_apart_as_least_squares_does(self):
+        ours = compared(driven(BEFORE, "Monday", "obob"), driven(AFTER, "Monday", "obob")).difference
+        theirs = self.fitted([[0, 1] * 4])
+        self.assertAlmostEqual(ours.value, theirs.params[0], 12)
+        self.assertAlmostEqual(ours.p_value, theirs.pvalues[0], 12)
+        self.assertAlmostEqual(ours.low95, theirs.conf_int()[0][0], 12)
+
+    def test_days_that_both_arms_share_cancel_as_least_squares_does(self):
+        days = ["Monday", "Monday", "Tuesday", "Tuesday"]
+        ours = compared(on_days(BEFORE, days), on_days(AFTER, days)).difference
+        theirs = self.fitted([[0, 0, 1, 1] * 2])
+        self.assertAlmostEqual(ours.value, theirs.params[0], 12)
+        self.assertAlmostEqual(ours.p_value, theirs.pvalues[0], 12)
+
+    def test_a_slope_that_makes_one_way_slower_costs_no_certainty(self):
+        steep = [value + 0.3 * (way == "b") for value, way in zip(BEFORE, "obob", strict=True)]
+        after = [value + 0.3 * (way == "b") for value, way in zip(AFTER, "obob", strict=True)]
+        level = compared(driven(BEFORE, "Monday", "obob"), driven(AFTER, "Monday", "obob")).difference
+        sloped = compared(driven(steep, "Monday", "obob"), driven(after, "Monday", "obob")).difference
+        self.assertAlmostEqual(sloped.low95, level.low95, 9)
+
+    def test_one_way_in_one_arm_and_both_in_the_other_is_not_fitted(self):
+        layout = layout_of(
+            [State(day="a", direction="out")] * 3, [State(day="a", direction=w) for w in ("out", "back")]
+        )
+        self.assertEqual(layout.kind, "plain")
+
+    def test_relabelling_stays_within_a_day_and_way(self):
+        # Two days of two and two: 6 relabellings each, 36 in all, so that no p lies between its multiples.
+        days = ["Monday", "Monday", "Tuesday", "Tuesday"]
+        found = compared(on_days(BEFORE, days), on_days(AFTER, days)).permutation
+        self.assertTrue(found.exact)
+        self.assertAlmostEqual(found.lowest, 2 / 36)
+        self.assertAlmostEqual(found.p_value * 36, round(found.p_value * 36), 9)
+
+
+class DaysTest(TestCase):
+    def apart(self, scatter=None):
+        return compared(driven(BEFORE, "Monday"), driven(AFTER, "Tuesday"), Known(scatter))
+
+    def test_one_day_each_carries_the_day_twice(self):
+        found = self.apart(OWN).difference
+        mean = np.mean([*BEFORE, *AFTER])
+        default = (ASSUMED_DAY_SHARE * mean) ** 2
+        day = (ASSUMED_FREEDOM * default + 6 * 0.02**2) / (ASSUMED_FREEDOM + 6)
+        run = np.mean([np.var(BEFORE, ddof=1), np.var(AFTER, ddof=1)])
+        parts = {"run": (2 * run / 4, 6), "day": (2 * day, ASSUMED_FREEDOM + 6)}
+        variance = sum(part for part, _ in parts.values())
+        freedom = variance**2 / sum(part**2 / known for part, known in parts.values())
+        half = stats.t.ppf(0.975, freedom) * math.sqrt(variance)
+        self.assertAlmostEqual(found.high95 - found.value, half, 9)
+
+    def test_days_apart_are_never_surer_than_one_day(self):
+        plain = difference(BEFORE, AFTER)
+        found = self.apart().difference
+        self.assertGreater(found.high95 - found.low95, plain.high95 - plain.low95)
+        self.assertIn("different days (1 and 1)", " ".join(self.apart().reasons))
+
+    def test_more_days_an_arm_are_surer_than_more_runs_a_day(self):
+        values = [*BEFORE, *BEFORE], [*AFTER, *AFTER]
+        one = compared(driven(values[0], "a"), driven(values[1], "b"), Known(OWN)).difference
+        four = compared(
+            on_days(values[0], ["a", "a", "b", "b", "c", "c", "d", "d"]),
+            on_days(values[1], ["e", "e", "f", "f", "g", "g", "h", "h"]),
+            Known(OWN),
+        ).difference
+        self.assertLess(four.error, one.error)
+
+    def test_a_day_that_both_arms_share_counts_for_more_than_days_apart(self):
+        shared = compared(on_days(BEFORE, "aabb"), on_days(AFTER, "bbcc"), Known(OWN)).difference
+        apart = compared(on_days(BEFORE, "aabb"), on_days(AFTER, "ccdd"), Known(OWN)).difference
+        self.assertLess(shared.error, apart.error)
+
+    def test_whole_days_are_too_few_to_relabel(self):
+        self.assertIsNone(self.apart().permutation)
+
+
+class SingleTest(TestCase):
+    def test_a_single_run_an_arm_takes_the_car_s_own_scatter(self):
+        found = compared(Arm([4.0]), Arm([3.9]), Known(OWN))
+        half = stats.t.ppf(0.975, 12) * 0.03 * math.sqrt(2)
+        self.assertAlmostEqual(found.difference.high95 - found.difference.value, half, 9)
+        self.assertIn("the scatter of a run is this car's own", found.reasons[0])
+        self.assertIsNone(found.before.sd)
+
+    def test_a_default_scatter_is_not_enough_for_a_single_run(self):
+        default = Scatter(0.03, 0.02, "assumed", True, True)
+        self.assertEqual(compared(Arm([4.0]), Arm([3.9]), Known(default)).verdict, "too few runs")
+        self.assertEqual(compared(Arm([4.0]), Arm([3.9])).verdict, "too few runs")
+
+
+class SharedTest(TestCase):
+    def test_different_receivers_widen_the_interval(self):
+        same = compared(driven(BEFORE, receiver="one"), driven(AFTER, receiver="one")).difference
+        other = compared(driven(BEFORE, receiver="one"), driven(AFTER, receiver="two"))
+        self.assertGreater(other.difference.error, same.error)
+        self.assertIn("different receivers", " ".join(other.reasons))

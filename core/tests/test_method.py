@@ -1,0 +1,82 @@
+"""The trials of the comparison, small: the simulated seasons are what they say, and the tables come out."""
+
+import io
+import tempfile
+from contextlib import redirect_stdout
+from pathlib import Path
+from unittest import TestCase
+from unittest.mock import patch
+
+import numpy as np
+
+from coombe_core.method import command
+from coombe_core.method.seasons import Season
+from coombe_core.method.tables import SIXTY, Line, adjustments, errors
+from coombe_core.method.trials import compared, drive, interleaved, on_days, with_sweep
+from coombe_core.simulating.car import Conditions, SimulatedCar
+from coombe_core.simulating.drive import Act
+from coombe_core.simulating.drive import drive as drive_one
+from coombe_core.simulating.many import Launches, launch_all
+
+
+class ManyTest(TestCase):
+    def test_many_cars_at_once_do_what_one_does(self):
+        car, state = SimulatedCar(), Conditions(80, 40, 0.3, 2.0)
+        one = drive_one(car, state, [Act("launch", to_mps=56)])
+        ones = np.ones(3)
+        numbers = (car.mass_kg, car.grip, car.power_w, car.cda_m2, car.ramp_s, 80, 40, 0.3, 2.0, 1.225, 1.0)
+        many, curves = launch_all(Launches(*(number * ones for number in numbers)), 55.6, curves=1)
+        for speed in (100 / 3.6, 200 / 3.6):
+            self.assertAlmostEqual(many.time_s(speed)[1], np.interp(speed, one.speed_mps, one.elapsed_s), 2)
+        self.assertAlmostEqual(many.at_way_s[2, -1], np.interp(402.336, one.distance_m, one.elapsed_s), 2)
+        self.assertAlmostEqual(np.interp(20, curves[0].speed_mps, curves[0].since_s), many.time_s(20 / 1.0)[0], 0)
+
+
+class SeasonTest(TestCase):
+    def test_arms_of_one_day_share_it_and_arms_of_different_days_do_not(self):
+        for kind, shared in ((interleaved, True), (on_days, False)):
+            draw, season = np.random.default_rng(3), Season()
+            case = kind(season, draw, 4)
+            days = [
+                {season.states[run].day for run, after in zip(case.runs, case.after, strict=True) if after == arm}
+                for arm in (False, True)
+            ]
+            self.assertEqual(bool(days[0] & days[1]), shared)
+            self.assertEqual(sum(case.after), 4)
+
+    def test_a_sweep_goes_over_forty_points(self):
+        draw, season = np.random.default_rng(5), Season()
+        case = with_sweep(season, draw, 4)
+        charges = [season.states[run].charge_percent for run in case.sweep]
+        self.assertEqual((len(charges), max(charges) - min(charges)), (5, 40))
+
+    def test_a_tenth_more_power_is_found(self):
+        draw, season = np.random.default_rng(8), Season()
+        case = interleaved(season, draw, 6)
+        raised = np.where(np.isin(np.arange(len(season.rows)), np.array(case.runs)[case.after]), 1.1, 1.0)
+        driven = drive(season, SIXTY, draw, lambda rows: rows.changed(power_w=rows.power_w * raised))
+        found = compared(case, driven, SIXTY)
+        self.assertEqual((found.verdict, found.character), ("faster", "power"))
+
+
+class TablesTest(TestCase):
+    def test_few_pairs_without_a_change_are_called_different(self):
+        for line in errors(60, 11):
+            self.assertLessEqual(line.share, 0.15, line.what)
+
+    def test_a_sweep_takes_the_charge_out_and_without_one_it_is_refused(self):
+        lines = {line.what: line for line in adjustments(30, 12)}
+        taken = lines["share of the charge's effect that is taken out, adjusting for charge"]
+        self.assertTrue(0.7 < taken.share < 1.4)
+        self.assertEqual(lines["without a sweep: adjusting refused"].share, 1.0)
+
+    def test_the_command_writes_between_the_marks_and_leaves_the_rest(self):
+        tables = {name: lambda *_: [Line("a way", 8, 0.05, most=0.065)] for name in command.TITLES}
+        with tempfile.TemporaryDirectory() as folder, redirect_stdout(io.StringIO()), patch.multiple(command, **tables):
+            page = Path(folder) / "method.md"
+            page.write_text(f"head\n{command.BEGIN}\nformer\n{command.END}\ntail\n")
+            code = command.main(["--cases", "8", "--seed", "2", "--page", str(page)])
+            text = page.read_text()
+        self.assertTrue(text.startswith("head\n") and text.endswith(f"{command.END}\ntail\n"))
+        self.assertNotIn("former", text)
+        self.assertEqual((code, text.count("| a way | 8 | 5.0 % |")), (0, 4))
