@@ -61,9 +61,8 @@ class MainJobTest(BrowserTest):
     def compare(self) -> None:
         page = self.page
         page.get_by_role("link", name="Compare").click()
-        page.get_by_role("button", name="Compare two arms").click()
-        self.choose(page, "Set-up of the before arm", "Vireo: 7.1")
-        self.choose(page, "Set-up of the after arm", "Vireo: 7.2")
+        page.get_by_role("button", name="Compare arms").click()
+        self.choose(page, "By change", "Vireo: as delivered to 7.2")
         expect(page.get_by_test_id("verdict")).to_have_text("faster")
 
     def test_from_logs_to_a_verdict(self):
@@ -75,7 +74,7 @@ class MainJobTest(BrowserTest):
         self.compare()
         theirs = self.by_command()
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
-        shown = f"{theirs['difference']['value']:.2f}".replace("-", "−")
+        shown = f"{theirs['difference']['value']:.3f}".replace("-", "−")
         expect(page.get_by_test_id("difference")).to_contain_text(shown)
         page.get_by_label("The question").fill("Did 7.2 change 0-60?")
         page.get_by_role("button", name="Save the comparison").click()

@@ -62,7 +62,7 @@ class TableTest(BrowserTest):
         tray.get_by_role("button", name="Compare", exact=True).click()
         expect(page.get_by_test_id("verdict")).to_have_text("faster")
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text("after")
-        self.assertIn("before=", page.url)
+        self.assertIn("ask=", page.url)
 
     def test_a_temperature_typed_in_fahrenheit_is_kept_in_celsius(self):
         page = self.page

@@ -25,7 +25,7 @@ class ManyTest(TestCase):
         one = drive_one(car, state, [Act("launch", to_mps=56)])
         ones = np.ones(3)
         numbers = (car.mass_kg, car.grip, car.power_w, car.cda_m2, car.ramp_s, 80, 40, 0.3, 2.0, 1.225, 1.0)
-        many, curves = launch_all(Launches(*(number * ones for number in numbers)), 55.6, curves=1)
+        many, curves = launch_all(Launches(*(number * ones for number in numbers)), 55.6, curves=1, to_m=402.4)
         for speed in (100 / 3.6, 200 / 3.6):
             self.assertAlmostEqual(many.time_s(speed)[1], np.interp(speed, one.speed_mps, one.elapsed_s), 2)
         self.assertAlmostEqual(many.at_way_s[2, -1], np.interp(402.336, one.distance_m, one.elapsed_s), 2)

@@ -1,4 +1,4 @@
-"""The one command's other half: setup, demo, serve, record, soak, admin, test, doctor."""
+"""The one command's other half: setup, demo, serve, record, soak, pace, admin, test, doctor."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ import sys
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import Address, make_administrator, record, serve, soak
+from coombe_launcher.serving import Address, make_administrator, pace, record, serve, soak
 from coombe_launcher.testing import test
 
 PORT = 8642
@@ -36,6 +36,8 @@ def _carry_out(options: argparse.Namespace) -> int:
             return record(options.recorder)
         case "soak":
             return soak(options.minutes, options.rate)
+        case "pace":
+            return pace(options.runs)
         case "admin":
             return make_administrator()
         case "doctor":
@@ -62,6 +64,8 @@ def _parser() -> argparse.ArgumentParser:
     soaking = commands.add_parser("soak", help="record for long against stand-ins: memory, missed fixes, delays")
     soaking.add_argument("--minutes", type=float, default=120.0)
     soaking.add_argument("--rate", type=float, default=25.0)
+    pacing = commands.add_parser("pace", help="how fast comparisons and lists answer with many runs")
+    pacing.add_argument("--runs", type=int, default=10_000)
     commands.add_parser("admin", help="create an administrator")
     doctor = commands.add_parser("doctor", help="what is installed, and what to do")
     doctor.add_argument("--port", type=int, default=PORT)

@@ -87,18 +87,28 @@ def record(recorder: str | None) -> int:
 
 
 def soak(minutes: float, rate_hz: float) -> int:
-    """A long recording against stand-ins, on a database of its own that is thrown away."""
+    """A long recording against stand-ins."""
+    return _apart("soak", "--minutes", str(minutes), "--rate", str(rate_hz))
+
+
+def pace(runs: int) -> int:
+    """How fast the server answers with many runs."""
+    return _apart("pace", "--runs", str(runs))
+
+
+def _apart(command: str, *options: str) -> int:
+    """A command of manage.py on a database of its own that is thrown away."""
     if not is_set_up():
         set_up()
-    home = VAR / "soak"
+    home = VAR / command
     shutil.rmtree(home, ignore_errors=True)
     database = PrivateDatabase(home / "mariadb")
     try:
         database.start()
         env = environment() | {"DATABASE_URL": database.url, "COOMBE_VAR": str(home)}
         manage(env, "migrate", "--no-input", "--verbosity=0", doing="making the tables")
-        command = [str(PYTHON), "manage.py", "soak", "--minutes", str(minutes), "--rate", str(rate_hz)]
-        return subprocess.run(command, cwd=SERVER, env=env, check=False).returncode
+        made = [str(PYTHON), "manage.py", command, *options]
+        return subprocess.run(made, cwd=SERVER, env=env, check=False).returncode
     finally:
         database.stop()
         shutil.rmtree(home, ignore_errors=True)

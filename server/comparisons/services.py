@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass
 from typing import Any, cast
 
@@ -20,6 +21,7 @@ from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics import ALPHA, sample
 from coombe_core.comparing.verdict import compare
 from coombe_core.report import comparison_json
+from coombe_core.timing.estimate import Value
 from coombe_core.timing.measure import DISTANCES_M, Clock, Measure, parse_measure
 from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
 from coombe_core.timing.result import Measured
@@ -27,8 +29,13 @@ from coombe_core.timing.splits import Split
 from runs.models import Measured as MeasuredRow
 from runs.models import Run
 from runs.models import Split as SplitRow
+from runs.models import value_of as value
 
 LIFTED = ("aborted", "lifted_early")
+SPLIT_COLUMNS = (
+    *("speed", "first_movement_s", "first_movement_u95_s", "rollout_s", "rollout_u95_s"),
+    *("distance_m", "distance_u95_m"),
+)
 
 
 @dataclass(frozen=True)
@@ -93,8 +100,10 @@ def gather(question: Question) -> Gathered:
     measure, clock = question.measure, question.clock
     runs = _load(question)
     states = states_of(Run.objects.filter(pk__in=runs))
+    splits = _splits(question, runs)
     stored = [
-        [_stored(runs[pk], states[pk]) for pk in arm.runs if pk in runs and pk in states] for arm in question.arms
+        [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in arm.runs if pk in runs and pk in states]
+        for arm in question.arms
     ]
     counting = [[row for row in rows if not _barred(row, measure, clock)] for rows in stored]
     name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
@@ -108,17 +117,27 @@ def _load(question: Question) -> dict[int, Run]:
     """The runs with the rows that the measure needs."""
     measure = question.measure
     names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
-    rows = MeasuredRow.objects.filter(name__in=names, clock=question.clock)
-    splits = SplitRow.objects.none() if measure.basis == "stop" else SplitRow.objects.all()
-    prefetched = Prefetch("measured", rows, "compared_rows"), Prefetch("split_rows", splits, "compared_splits"), "flags"
-    runs = Run.objects.select_related("set_up__car").prefetch_related(*prefetched)
+    rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
+    runs = Run.objects.select_related("set_up__car").prefetch_related(rows, "flags")
     return {run.pk: run for run in runs.filter(pk__in={pk for arm in question.arms for pk in arm.runs})}
 
 
-def _stored(run: Run, state: State) -> StoredRun:
+def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
+    """The split tables of runs in the unit that the measure's bands are in; a stop has none."""
+    if question.measure.basis == "stop" or question.quantity != "time":
+        return {}
+    unit = "mph" if question.measure.name.endswith("mph") else "km/h"
+    found: dict[int, list[Split]] = defaultdict(list)
+    rows = SplitRow.objects.filter(run__in=runs, unit=unit).order_by()
+    for run, *row in rows.values_list("run_id", *SPLIT_COLUMNS):
+        speed, first, first_u95, rollout, rollout_u95, way, way_u95 = row
+        found[run].append(Split(speed, unit, Value(first, first_u95), value(rollout, rollout_u95), Value(way, way_u95)))
+    return found
+
+
+def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
     rows = cast(list[MeasuredRow], run.compared_rows)  # type: ignore[attr-defined]
-    splits = cast(list[SplitRow], run.compared_splits)  # type: ignore[attr-defined]
-    return StoredRun(run, state, [row.to_core() for row in rows], [split.to_core() for split in splits])
+    return StoredRun(run, state, [row.to_core() for row in rows], splits)
 
 
 def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Arm:

@@ -17,6 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
+from config.pagination import NarrowPages
 from coombe_core.columnar import unpack
 from coombe_core.course import flat_track
 from coombe_core.reading import ReadError
@@ -32,6 +33,7 @@ from runs.serializers import (
     CorrectedSerializer,
     CorrectionAskSerializer,
     CurveSerializer,
+    HeadlineSerializer,
     ImportedSerializer,
     ImportSerializer,
     KeepSerializer,
@@ -114,16 +116,24 @@ class RunViewSet(
     """Runs: list, one sheet, its curve, change its conditions, void it or keep it."""
 
     filterset_class = RunFilter
+    pagination_class = NarrowPages
     http_method_names = ["get", "patch", "post", "head", "options"]
 
     def get_queryset(self) -> QuerySet[Run]:
-        """Runs with what a row needs, in a fixed number of queries."""
-        runs = Run.objects.select_related("set_up__car", "course", "log").prefetch_related("flags")
+        """All runs for the list, which takes a page of them; with all that belongs to them elsewhere."""
         if self.action == "list":
-            headlines = Measured.objects.filter(name__in=HEADLINES)
-            return runs.prefetch_related(Prefetch("measured", headlines, to_attr="headline_rows"))
-        return runs.select_related("log__bus").prefetch_related(
-            "measured", "split_rows", "edits__edited_by", "attachments__added_by"
+            return Run.objects.all()
+        runs = Run.objects.select_related("set_up__car", "course", "log__bus")
+        return runs.prefetch_related("flags", "measured", "split_rows", "edits__edited_by", "attachments__added_by")
+
+    def with_rows(self, runs: QuerySet[Run]) -> QuerySet[Run]:
+        """Runs with what a row of the list needs, in a fixed number of queries."""
+        rows = Measured.objects.filter(name__in=HEADLINES).only("run_id", *HeadlineSerializer.Meta.fields)
+        headlines = Prefetch("measured", rows, to_attr="headline_rows")
+        return (
+            runs.select_related("set_up__car", "course", "log")
+            .defer("launch_ramps")
+            .prefetch_related("flags", headlines)
         )
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Run]]:

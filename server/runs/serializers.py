@@ -24,7 +24,15 @@ class MeasuredSerializer(serializers.ModelSerializer[Measured]):
         exclude = ("id", "run")
 
 
-class HeadlineSerializer(serializers.ModelSerializer[Measured]):
+class PlainSerializer(serializers.ModelSerializer[Any]):
+    """Rows of plain numbers and words, of which a list has hundreds: told as they stand."""
+
+    def to_representation(self, instance: Any) -> dict[str, Any]:
+        """The fields' values."""
+        return {name: getattr(instance, name) for name in self.Meta.fields}
+
+
+class HeadlineSerializer(PlainSerializer):
     """The few values of a measure that a table shows."""
 
     class Meta:
@@ -40,7 +48,7 @@ class SplitSerializer(serializers.ModelSerializer[Split]):
         exclude = ("id", "run")
 
 
-class FlagSerializer(serializers.ModelSerializer[Flag]):
+class FlagSerializer(PlainSerializer):
     """A flag."""
 
     class Meta:

@@ -22,6 +22,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.intp]
 Kind = Literal["plain", "within", "days"]
 RANK_TOLERANCE = 1e-9
+MOST_RATIO = 1e4  # of the variance between days to that within: more of it changes no weight
 
 
 @dataclass(frozen=True, eq=False)
@@ -162,7 +163,7 @@ def _run_part(values: Floats, layout: Layout, fitted: int) -> Part | None:
 def _over_days(values: Floats, layout: Layout, run: Part, scatter: Scatter | None, weights: Floats | None) -> Contrast:
     day = _day_part(values, layout, run, scatter)
     member = np.eye(layout.day_count)[layout.days]
-    ratio = day.variance / run.variance if run.variance > 0 else 1.0
+    ratio = min(day.variance / run.variance, MOST_RATIO) if run.variance > 0 else 1.0
     if weights is None:
         weights = _weights(layout, np.eye(values.size) + ratio * member @ member.T)
     by_run = run.variance * float(weights @ weights)

@@ -23,7 +23,6 @@ from coombe_core.units import KMH_MPS
 
 ARMS = ("before", "after")
 CHUNK = 6000  # launches that are driven at once
-LINE_MPS = 40.0
 
 
 @dataclass
@@ -112,7 +111,7 @@ def drive(
     launches = change(launches) if change else launches
     size = launches.mass_kg.size
     parts = [
-        launch_all(launches.of(slice(start, start + CHUNK)), measure.to_mps or LINE_MPS)[0]
+        launch_all(launches.of(slice(start, start + CHUNK)), measure.to_mps, to_m=measure.to_m)[0]
         for start in range(0, size, CHUNK)
     ]
     passings = Passings(np.vstack([p.at_speed_s for p in parts]), np.vstack([p.at_way_s for p in parts]))
@@ -165,7 +164,7 @@ def scatter(case: Case, driven: Driven) -> Scatter | None:
 def typical_curves(cases: Sequence[Case], driven: Driven, measure: Measure) -> list[Curve]:
     """The motion of the first run of every case."""
     firsts = driven.launches.of(np.array([case.runs[0] for case in cases]))
-    return launch_all(firsts, measure.to_mps or LINE_MPS, curves=len(cases))[1]
+    return launch_all(firsts, measure.to_mps, curves=len(cases), to_m=measure.to_m)[1]
 
 
 def sensitivities(case: Case, driven: Driven, measure: Measure, typical: Curve) -> Sensitivities:

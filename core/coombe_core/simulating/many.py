@@ -61,9 +61,9 @@ class Passings:
 
 
 def launch_all(
-    many: Launches, to_mps: float, curves: int = 0, far_up_mps: float = 130 * KMH_MPS
+    many: Launches, to_mps: float, curves: int = 0, to_m: float = ROLLOUT_M, far_up_mps: float = 130 * KMH_MPS
 ) -> tuple[Passings, list[Curve]]:
-    """Drive every launch until it passed a speed and the longest way; the fitted-like curves of the first few."""
+    """Drive every launch until it passed a speed and a way; the fitted-like curves of the first few."""
     size = many.mass_kg.size
     speed, way = np.zeros(size), np.zeros(size)
     at_speed, at_way = np.full((size, SPEEDS_MPS.size), np.nan), np.full((size, WAYS_M.size), np.nan)
@@ -80,7 +80,7 @@ def launch_all(
         _mark(at_speed, SPEEDS_MPS, speed, faster, since_s)
         _mark(at_way, WAYS_M, way, further, since_s)
         speed, way = faster, further
-        if speed.min() > top and way.min() > WAYS_M[-1]:
+        if speed.min() > top and way.min() > to_m:
             break
     return Passings(at_speed, at_way), _curves(kept)
 

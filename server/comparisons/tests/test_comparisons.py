@@ -14,6 +14,7 @@ from rest_framework.test import APIClient
 
 from accounts.models import Role
 from cars.models import SetUp
+from comparisons.knowledge import groups_of
 from comparisons.models import Comparison
 from coombe_core.command import main
 from runs.models import Run
@@ -44,6 +45,7 @@ class Arms:
             cls.arms[arm] = list(log.runs.order_by("start_s").values_list("pk", flat=True))
 
     def setUp(self):
+        groups_of.cache_clear()  # tests change runs behind the application's back
         self.client = APIClient()
         self.client.force_login(self.person, backend="django.contrib.auth.backends.ModelBackend")
 

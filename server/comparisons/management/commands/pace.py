@@ -1,0 +1,30 @@
+"""`coombe pace`: how fast the server answers with many runs, in an empty database."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+
+from comparisons.pace import pace
+from runs.models import Run
+
+
+class Command(BaseCommand):
+    """Fill, time and tell."""
+
+    help = "time comparisons and lists with many runs in the database"
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """How many runs."""
+        parser.add_argument("--runs", type=int, default=10_000)
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Print the table; fail where something takes longer than is asked."""
+        if Run.objects.exists():
+            raise CommandError("This needs an empty database: use ./coombe pace.")
+        found = pace(options["runs"])
+        self.stdout.write(f"| with {options['runs']} runs | median, ms | 95 %, ms | |\n| --- | ---: | ---: | --- |")
+        self.stdout.write("\n".join(map(str, found)))
+        if any(each.limit_s and each.p95_s > each.limit_s for each in found):
+            raise CommandError("Something takes longer than is asked.")

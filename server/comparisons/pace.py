@@ -1,0 +1,140 @@
+"""How fast comparisons and lists answer with many runs in the database."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from datetime import timedelta
+from typing import Any
+
+import numpy as np
+from django.db import connection, models
+from rest_framework.test import APIClient
+
+from accounts.models import Role, User
+from cars.models import Car, SetUp
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import Scenario, clean_run, simulate
+from runs.models import Flag, Log, Measured, Run, RunTrace, Split
+from runs.services import import_log
+
+TEMPLATES, AN_ARM = 4, 50
+REPEATS = 40
+NOTE = "copy of "
+
+
+@dataclass(frozen=True)
+class Pace:
+    """One request: the median and the 95th percentile of its times (s), and what is asked for."""
+
+    what: str
+    median_s: float
+    p95_s: float
+    limit_s: float | None
+
+    def __str__(self) -> str:
+        asked = "" if self.limit_s is None else f"{self.p95_s / self.limit_s:.2f} of {1000 * self.limit_s:.0f} ms"
+        return f"| {self.what} | {1000 * self.median_s:.0f} | {1000 * self.p95_s:.0f} | {asked} |"
+
+
+def pace(count: int) -> list[Pace]:
+    """Fill an empty database with so many runs, and time what is asked of it most."""
+    person = User.objects.create_user("pace", password=None, role=Role.TESTER)
+    arms = fill(count, person)
+    client = APIClient(SERVER_NAME="127.0.0.1")
+    client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
+    return list(_paces(client, arms))
+
+
+def fill(count: int, person: User) -> list[list[int]]:
+    """So many runs on six set-ups of one car over sixty days; gives the runs of two set-ups that have traces."""
+    car = Car.objects.create(name="Pace", test_mass_kg=1900)
+    set_ups = [SetUp.objects.create(car=car, name=f"set-up {n}", since="2026-01-01") for n in range(6)]
+    for seed in range(TEMPLATES):
+        data = write_nmea(simulate(Scenario("", clean_run()), seed).trace)
+        import_log(f"{seed}.nmea", data, set_ups[0], person, {"charge_before_percent": 95, "pack_temp_before_c": 44})
+    _copies(count, set_ups)
+    for model in (Measured, Split, Flag):
+        _with_the_rows_of(model)
+    chosen = [list(Run.objects.filter(set_up=s, notes__startswith=NOTE, kind="standing")[:200]) for s in set_ups[:2]]
+    curves = dict(RunTrace.objects.values_list("run", "curve"))
+    RunTrace.objects.bulk_create(
+        RunTrace(run=run, fixes=b"", curve=curves[int(run.notes.removeprefix(NOTE))]) for arm in chosen for run in arm
+    )
+    with connection.cursor() as cursor:  # a table that grew at once is not yet known to have grown
+        cursor.execute("ANALYZE TABLE runs_run, runs_measured, runs_split, runs_flag, runs_runtrace")
+    return [[run.pk for run in arm] for arm in chosen]
+
+
+def _copies(count: int, set_ups: list[SetUp]) -> None:
+    draw = np.random.default_rng(1)
+    templates = list(Run.objects.all())
+    copied = [field.name for field in Run._meta.concrete_fields if field.name != "id"]
+    log = Log.objects.first()
+    made = []
+    for number in range(count):
+        run = templates[number % len(templates)]
+        copy = Run(**{name: getattr(run, name) for name in copied})
+        copy.log, copy.set_up = log or run.log, set_ups[number % len(set_ups)]
+        copy.start_utc = run.start_utc + timedelta(days=number % 60, minutes=5 * (number // 60 % 60))
+        copy.start_s = 1e6 + number
+        copy.charge_before_percent = float(round(draw.uniform(60, 96)))
+        copy.notes = f"{NOTE}{run.pk}"
+        made.append(copy)
+    Run.objects.bulk_create(made, batch_size=1000)
+
+
+def _with_the_rows_of(model: type[models.Model]) -> None:
+    """Give every copy the rows that its template has, in one statement."""
+    meta = model._meta
+    columns = [field.column for field in meta.concrete_fields if field.column not in ("id", "run_id")]
+    named, taken = ", ".join(f"`{name}`" for name in columns), ", ".join(f"t.`{name}`" for name in columns)
+    with connection.cursor() as cursor:
+        cursor.execute(
+            f"INSERT INTO {meta.db_table} (run_id, {named}) SELECT r.id, {taken} FROM runs_run r "
+            f"JOIN {meta.db_table} t ON t.run_id = CAST(SUBSTRING(r.notes, {len(NOTE) + 1}) AS UNSIGNED) "
+            "WHERE r.notes LIKE %s",
+            [f"{NOTE}%"],
+        )
+        if model is Measured:
+            cursor.execute("UPDATE runs_measured SET time_s = time_s * (1 + 0.01 * (RAND(7) - 0.5))")
+
+
+def _paces(client: APIClient, arms: list[list[int]]) -> Iterator[Pace]:
+    draw = np.random.default_rng(2)
+
+    def asked(**more: Any) -> dict[str, Any]:
+        chosen = [[int(run) for run in draw.choice(arm, AN_ARM, replace=False)] for arm in arms]
+        named = [{"name": name, "runs": runs} for name, runs in zip(("before", "after"), chosen, strict=True)]
+        return {"measure": "0-60 mph", "clock": "rollout", "arms": named, **more}
+
+    def post(path: str, **more: Any) -> Callable[[], Any]:
+        return lambda: client.post(f"/api/comparisons/{path}/", asked(**more), format="json")
+
+    adjusted = {"adjust": ["charge", "slope"]}
+    yield _timed(f"compare 2 x {AN_ARM} runs", post("preview"), 0.3)
+    yield _timed(f"compare 2 x {AN_ARM} runs, adjusted for charge and slope", post("preview", **adjusted), 0.3)
+    yield _timed(f"compare 2 x {AN_ARM} runs over a quarter mile", post("preview", measure="1/4 mile"), 0.3)
+    yield _timed("curves, gaps and other measures of those", post("details"), None)
+    for what, query in (
+        ("a page of 50 runs", "?page_size=50"),
+        ("the same, filtered by set-up and charge", "?page_size=50&set_up=2&charge_from=80&charge_to=90"),
+        ("the same, sorted by a measure", "?page_size=50&sort=0-60%20mph|rollout"),
+        ("the same, of one day", "?page_size=50&day=2026-05-12"),
+    ):
+        yield _timed(what, lambda query=query: client.get(f"/api/runs/{query}"), 0.1)  # type: ignore[misc]
+    yield _timed("the cars", lambda: client.get("/api/cars/"), 0.1)
+
+
+def _timed(what: str, act: Callable[[], Any], limit_s: float | None) -> Pace:
+    """One request a few times unseen, then many times seen."""
+    taken = []
+    for number in range(REPEATS + 3):
+        begun = time.perf_counter()
+        answer = act()
+        taken.append(time.perf_counter() - begun)
+        if answer.status_code != 200:
+            raise RuntimeError(f"{what}: {answer.status_code}, request {number}: {answer.content[:200]!r}")
+    seen = np.array(taken[3:])
+    return Pace(what, float(np.median(seen)), float(np.quantile(seen, 0.95)), limit_s)
