@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import io
 import json
 
 from playwright.sync_api import expect
+from pypdf import PdfReader
 
 from comparisons.models import Comparison
 from demo.loading import PASSWORD, load
@@ -93,6 +95,8 @@ class StoriesTest(BrowserTest):
     def a_comparison_is_exported_and_its_charts_are_saved(self) -> None:
         page = self.page
         self.open("Did update 7.2 change 0-60?")
+        page.get_by_label("Projections").wait_for()
+        self.assertEqual(len(PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages), 1)
         with page.expect_download() as coming:
             page.get_by_role("link", name="JSON").click()
         told = json.loads(coming.value.path().read_text())

@@ -115,6 +115,7 @@ function switched(ask: Ask, factor: Adjustable, on: boolean): Adjustable[] {
 
 function effect(row: Row, removed: number | undefined): string {
   if (removed !== undefined) return `${fixed(removed, 3)} taken out`;
+  if (row.effect && Math.abs(row.effect.value) + row.effect.u95 < 0.0005) return "nothing";
   return row.effect ? `${fixed(row.effect.value, 3)} ± ${fixed(row.effect.u95, 3)}` : "";
 }
 

@@ -63,6 +63,7 @@ function whiskers(pair: Pair, color: string) {
     type: "custom",
     tooltip: { show: false },
     silent: true,
+    encode: { x: 0, y: [1, 2] },
     data: pair.bands.map((band, place) => [place, band.low95 ?? 0, band.high95 ?? 0]),
     renderItem: (
       _: unknown,

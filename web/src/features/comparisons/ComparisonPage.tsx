@@ -24,7 +24,7 @@ export function ComparisonPage() {
     matters: data.matters,
   };
   return (
-    <>
+    <div className="one-page">
       <div className="page-head">
         <h1>{data.title}</h1>
         <span className="quiet">
@@ -36,7 +36,7 @@ export function ComparisonPage() {
       <Suspense fallback={<Loading what="the charts" />}>
         <ResultSheet result={data.result} ask={ask} />
       </Suspense>
-    </>
+    </div>
   );
 }
 

@@ -6,6 +6,7 @@ import { BandChart } from "./BandChart";
 import { MemberTable } from "./MemberTable";
 import { OtherMeasures } from "./OtherMeasures";
 import { OverlaySheet } from "./OverlaySheet";
+import { Projections } from "./Projections";
 import { PairTable } from "./PairTable";
 import { useDetails, type Pair, type Result } from "./queries";
 import { VerdictSheet } from "./VerdictSheet";
@@ -38,10 +39,13 @@ export function ResultSheet({ result, ask, change }: Props) {
       </div>
       <BalanceSheet pair={pair} names={[before, after]} ask={ask} change={change} />
       <div className="columns even">
-        <Reasons pair={pair} />
+        <div>
+          <Reasons pair={pair} />
+          {details.data && <Projections details={details.data} result={result} />}
+        </div>
         <div>
           <WorthSheet pair={pair} result={result} ask={ask} />
-          {details.data && <OtherMeasures details={details.data} result={result} />}
+          {details.data && <OtherMeasures details={details.data} />}
         </div>
       </div>
       <MemberTable result={result} />

@@ -40,7 +40,7 @@ export function WorthSheet({ pair, result, ask }: { pair: Pair; result: Result; 
           )}
         </>
       )}
-      {(claims.length > 0 || price || promise) && <h2>Worth</h2>}
+      {(claims.length > 0 || price || promise) && <h2 className={next ? "further" : undefined}>Worth</h2>}
       {claims.map((claim) => (
         <p key={`${claim.name} ${claim.source}`}>
           {claim.name} {claim.sentence} <span className="quiet">({claim.source})</span>.

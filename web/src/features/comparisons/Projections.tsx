@@ -1,0 +1,34 @@
+import { fixed } from "../../shared/units";
+import type { Details, Result } from "./queries";
+
+/** What the arms would do at another charge, by the car's own sweep; marked as what nobody drove. */
+export function Projections({ details, result }: { details: Details; result: Result }) {
+  const projected = details.projections.filter((row) => row.value !== null);
+  if (!projected.length) return null;
+  return (
+    <section className="sheet" aria-label="Projections">
+      <h2>Projected, not driven</h2>
+      <table className="plain">
+        <thead>
+          <tr>
+            <th>Arm</th>
+            <th className="n">at charge</th>
+            <th className="n">{result.measure}, s</th>
+          </tr>
+        </thead>
+        <tbody>
+          {projected.map((row) => (
+            <tr key={`${row.arm} ${row.charge_percent}`}>
+              <td>{result.arms[row.arm]?.name}</td>
+              <td className="n">{row.charge_percent} %</td>
+              <td className="n">
+                {fixed(row.value, 3)} <span className="u95">± {fixed(row.u95, 3)}</span>
+              </td>
+            </tr>
+          ))}
+        </tbody>
+      </table>
+      <p className="label">{projected[0]?.said}</p>
+    </section>
+  );
+}
