@@ -71,6 +71,7 @@ def _adjust(page: Page) -> None:
         page.get_by_role("switch", name=f"Adjust for {factor}").click()
         page.get_by_role("row", name=factor).first.filter(has_text="taken out").wait_for()
     page.wait_for_load_state("networkidle")
+    page.evaluate("window.scrollTo(0, 0)")
 
 
 def _record(page: Page) -> None:

@@ -11,9 +11,20 @@ from rest_framework import serializers
 from cars.models import Car, ChargePoint, Claim, PackReading, PackSpell, SetUp, SpellKind
 from coombe_core.timing.measure import parse_measure
 
-MENDABLE = {"name", "change_note", "confirmed_by", "price", "currency", "can_undo"}
+MENDABLE = {
+    *("name", "change_note", "confirmed_by", "price", "currency", "can_undo"),
+    *("promised_measure", "promised_gain_s"),
+}
 MOST_READINGS = 2000
 READING_COLUMNS = ("minutes", "pack_temp_c", "outside_temp_c", "charge_percent")
+
+
+def measure_name(name: str) -> str:
+    """The exact name of a measure; any other text is told at its field."""
+    try:
+        return parse_measure(name).name
+    except ValueError as error:
+        raise serializers.ValidationError(str(error)) from None
 
 
 class SetUpSerializer(serializers.ModelSerializer[SetUp]):
@@ -36,6 +47,10 @@ class SetUpSerializer(serializers.ModelSerializer[SetUp]):
             raise serializers.ValidationError({"currency": ["In which currency? Three letters, such as EUR."]})
         return attrs
 
+    def validate_promised_measure(self, name: str) -> str:
+        """Its exact name, where something was promised."""
+        return name and measure_name(name)
+
 
 class ClaimSerializer(serializers.ModelSerializer[Claim]):
     """What the maker says; the measure by its exact name."""
@@ -46,10 +61,7 @@ class ClaimSerializer(serializers.ModelSerializer[Claim]):
 
     def validate_measure(self, name: str) -> str:
         """Its exact name, such as 0-60 mph."""
-        try:
-            return parse_measure(name).name
-        except ValueError as error:
-            raise serializers.ValidationError(str(error)) from None
+        return measure_name(name)
 
 
 class ChargePointSerializer(serializers.ModelSerializer[ChargePoint]):

@@ -16,17 +16,12 @@ from rest_framework.response import Response
 
 from comparisons import exports
 from comparisons.details import details
+from comparisons.gathering import Question
 from comparisons.models import Comparison
+from comparisons.result_serializers import DetailsSerializer, ResultSerializer
 from comparisons.saved import ask
-from comparisons.serializers import (
-    AskSerializer,
-    ComparisonRowSerializer,
-    ComparisonSerializer,
-    DetailsSerializer,
-    ResultSerializer,
-    keep,
-)
-from comparisons.services import Question, answer
+from comparisons.serializers import AskSerializer, ComparisonRowSerializer, ComparisonSerializer, keep
+from comparisons.services import answer
 
 Made = TypeVar("Made")
 

@@ -8,7 +8,8 @@ from typing import Any
 
 import numpy as np
 
-from comparisons.services import Gathered, Question, gather, known_of
+from comparisons.gathering import Gathered, Question, gather
+from comparisons.services import known_of
 from coombe_core.columnar import unpack
 from coombe_core.comparing.comparison import Arm, Known
 from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from comparisons.gathering import Question
 from comparisons.models import Comparison
-from comparisons.services import Question
 from coombe_core import __version__
 
 TOLD_FROM = 5e-4  # a difference that moved by less, in SI units, is the same

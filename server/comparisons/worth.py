@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import asdict
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
+from comparisons.gathering import Gathered, Question, StoredRun
 from coombe_core.comparing.comparison import Arm, Comparison
 from coombe_core.comparing.worth import against_claim, against_promise, price_per_tenth
-
-if TYPE_CHECKING:
-    from comparisons.services import Gathered, Question, StoredRun
 
 
 def claims(rows: Sequence[StoredRun], arm: Arm, question: Question, field: str) -> list[dict[str, Any]]:

@@ -133,6 +133,8 @@ SET_UPS = (
             "confirmed_by": "menu entry changed",
             "can_undo": False,
             "price": 890,
+            "promised_measure": "0-60 mph",
+            "promised_gain_s": 0.5,
             "currency": "EUR",
             "software_version": "3.1",
             "tire_pressure_kpa": 260,

@@ -122,6 +122,9 @@ def _verdict(found: Difference | None, quantity: Quantity, unlike: Explained) ->
         return "too few runs"
     if unlike.names and direction(found, quantity) != direction(found.shifted(-unlike.high, -unlike.low), quantity):
         return "not comparable"
+    hidden = max(abs(unlike.low), abs(unlike.high))
+    if not found.shown and hidden > (found.high95 - found.low95) / 2:
+        return "not comparable"  # what these runs could hide is more than what they could show
     return direction(found, quantity)
 
 

@@ -37,6 +37,8 @@ export function SetUpForm({ car, done }: Props) {
     confirmed_by: "",
     price: null,
     currency: "",
+    promised_measure: "",
+    promised_gain_s: null,
     since: dayjs(),
   };
   return (
@@ -80,6 +82,12 @@ export function SetUpForm({ car, done }: Props) {
         </Form.Item>
         <Form.Item name="currency" label="Currency">
           <Input maxLength={3} placeholder="EUR" />
+        </Form.Item>
+        <Form.Item name="promised_measure" label="Promised for">
+          <Input maxLength={24} placeholder="0-60 mph" />
+        </Form.Item>
+        <Form.Item name="promised_gain_s" label="Promised gain, s">
+          <InputNumber min={0.001} step={0.1} style={{ width: "100%" }} />
         </Form.Item>
         <Form.Item name="software_version" label="Software version">
           <Input maxLength={40} />

@@ -1,0 +1,176 @@
+"""What is asked of a comparison, and the stored runs that it takes: which count, and why others do not."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from typing import Any, cast
+
+import numpy as np
+from django.db.models import Prefetch
+
+from comparisons.states import states_of
+from coombe_core.comparing.arms import arm_of_runs, shared_quantity, value_of
+from coombe_core.comparing.comparison import Arm, Quantity
+from coombe_core.comparing.factors import ADJUSTABLE
+from coombe_core.comparing.state import State
+from coombe_core.timing.estimate import Value
+from coombe_core.timing.measure import DISTANCES_M, Clock, Measure, parse_measure
+from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
+from coombe_core.timing.result import Measured
+from coombe_core.timing.splits import Split
+from runs.models import Measured as MeasuredRow
+from runs.models import Run
+from runs.models import Split as SplitRow
+from runs.models import value_of as value
+
+LIFTED = ("aborted", "lifted_early")
+SPLIT_COLUMNS = (
+    *("speed", "first_movement_s", "first_movement_u95_s", "rollout_s", "rollout_u95_s"),
+    *("distance_m", "distance_u95_m"),
+)
+
+
+@dataclass(frozen=True)
+class AskedArm:
+    """One arm as it was asked for: runs by number, or values typed from elsewhere."""
+
+    name: str
+    runs: Sequence[int]
+    typed: Sequence[float] = ()
+    source: str = ""
+
+
+@dataclass(frozen=True)
+class Question:
+    """What is compared. Raises ValueError with a sentence where measure, clock and quantity do not fit."""
+
+    measure: Measure
+    clock: Clock
+    quantity: Quantity
+    arms: Sequence[AskedArm]
+    adjust: frozenset[str] = frozenset()
+    matters: float | None = None
+
+    @classmethod
+    def of(cls, asked: Mapping[str, Any]) -> Question:
+        """From the API's validated data."""
+        arms = [AskedArm(arm["name"], arm["runs"], arm["typed"], arm["source"]) for arm in asked["arms"]]
+        measure = parse_measure(asked["measure"])
+        adjust = frozenset(asked["adjust"]) & set(ADJUSTABLE)
+        return cls(measure, asked["clock"], asked["quantity"], arms, adjust, asked["matters"])
+
+
+@dataclass(frozen=True)
+class StoredRun:
+    """A run from the database as the core's comparison takes it."""
+
+    run: Run
+    state: State
+    measures: list[Measured]
+    splits: list[Split]
+
+    @property
+    def launch_ramps(self) -> LaunchRamps | None:
+        """What the run says of the torque ramp; None of a run imported before that was kept."""
+        ramps = self.run.launch_ramps
+        return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s"))) if ramps else None
+
+
+@dataclass(frozen=True)
+class Gathered:
+    """The stored runs of each arm, those of them that count, and the field of Measured that is compared."""
+
+    question: Question
+    stored: list[list[StoredRun]]
+    counting: list[list[StoredRun]]
+    field: str
+    arms: list[Arm]
+
+
+def gather(question: Question) -> Gathered:
+    """Load the arms. Raises ValueError with a sentence where the quantity does not fit."""
+    measure, clock = question.measure, question.clock
+    runs = _load(question)
+    states = states_of(Run.objects.filter(pk__in=runs))
+    splits = _splits(question, runs)
+    stored = [
+        [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in arm.runs if pk in runs and pk in states]
+        for arm in question.arms
+    ]
+    counting = [[row for row in rows if not barred(row, measure, clock)] for rows in stored]
+    name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
+    counting = [[row for row in rows if value_of(row, measure, clock, name)] for rows in counting]
+    pool = _one_pool([row for rows in counting for row in rows])
+    arms = [_arm(asked, rows, question, name, pool) for asked, rows in zip(question.arms, counting, strict=True)]
+    return Gathered(question, stored, counting, name, arms)
+
+
+def _load(question: Question) -> dict[int, Run]:
+    """The runs with the rows that the measure needs."""
+    measure = question.measure
+    names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
+    rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
+    runs = Run.objects.select_related("set_up__car").prefetch_related(rows, "flags")
+    return {run.pk: run for run in runs.filter(pk__in={pk for arm in question.arms for pk in arm.runs})}
+
+
+def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
+    """The split tables of runs in the unit that the measure's bands are in; a stop has none."""
+    if question.measure.basis == "stop" or question.quantity != "time":
+        return {}
+    unit = "mph" if question.measure.name.endswith("mph") else "km/h"
+    found: dict[int, list[Split]] = defaultdict(list)
+    rows = SplitRow.objects.filter(run__in=runs, unit=unit).order_by()
+    for run, *row in rows.values_list("run_id", *SPLIT_COLUMNS):
+        speed, first, first_u95, rollout, rollout_u95, way, way_u95 = row
+        found[run].append(Split(speed, unit, Value(first, first_u95), value(rollout, rollout_u95), Value(way, way_u95)))
+    return found
+
+
+def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
+    rows = cast(list[MeasuredRow], run.compared_rows)  # type: ignore[attr-defined]
+    return StoredRun(run, state, [row.to_core() for row in rows], splits)
+
+
+def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Arm:
+    if asked.typed:
+        return Arm(list(asked.typed), name=asked.name)
+    made = arm_of_runs(rows, question.measure, question.clock, name, pool, [row.state for row in rows])
+    return Arm(made.values, made.edges, made.common_u95, made.states, made.speed_edges, asked.name)
+
+
+def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:
+    """The torque ramp of all runs, where one set-up made them: its doubt then leaves the difference."""
+    ramps = [row.launch_ramps for row in rows]
+    known = [each for each in ramps if each]
+    if len({row.run.set_up_id for row in rows}) != 1 or len(known) < len(ramps):
+        return None
+    return RampPool.of(known)
+
+
+def barred(row: StoredRun, measure: Measure, clock: Clock) -> str:
+    """Why a run does not count for the measure; empty where it does.
+
+    A pull that was lifted counts for what it reached before.
+    """
+    run = row.run
+    if run.validity == "void":
+        return f"void: {run.void_reason}"
+    if not run.complete and not _reached_before_lift(row, measure, clock):
+        return f"did not reach {measure.name} at full power"
+    if not run.decided and any(flag.severity == "void" for flag in run.flags.all()):
+        return "a flag proposes to void it; keep or void it first"
+    if flag := run.excluded_by(measure):
+        return f"{flag.code.replace('_', ' ')}: keep the run to admit it"
+    return ""
+
+
+def _reached_before_lift(row: StoredRun, measure: Measure, clock: Clock) -> bool:
+    lifts = [flag.since_s for flag in row.run.flags.all() if flag.code in LIFTED and flag.since_s is not None]
+    time = value_of(row, measure, clock, "time_s")
+    if not lifts or time is None or not measure.from_rest:
+        return False
+    since_s = time.value + (row.run.rollout_s or 0.0 if clock == "rollout" else 0.0)
+    return since_s <= min(lifts)
