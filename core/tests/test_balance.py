@@ -9,9 +9,10 @@ from coombe_core.comparing.balance import balance, explained, separating
 from coombe_core.comparing.bands import Band, EdgeTimes
 from coombe_core.comparing.character import character, launch_until_mps
 from coombe_core.comparing.checks import outliers, trend
-from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.comparison import Arm, Asked
 from coombe_core.comparing.contrast import layout_of
 from coombe_core.comparing.factors import CHARGE
+from coombe_core.comparing.matching import matched
 from coombe_core.comparing.sensitivity import Sensitivity
 from coombe_core.comparing.state import State
 from coombe_core.comparing.verdict import compare
@@ -88,6 +89,33 @@ class BalanceTest(TestCase):
         # The after arm was driven at much less charge and is no slower: it may well have become quicker.
         before, after = driven(BEFORE, charge_percent=95.0), driven(BEFORE[::-1], charge_percent=20.0)
         self.assertEqual(compared(before, after).verdict, "not comparable")
+
+
+def at(*charges) -> list[State]:
+    """Runs at those charges; None where it was not noted."""
+    return [State(charge_percent=charge) for charge in charges]
+
+
+class MatchingTest(TestCase):
+    def test_the_nearest_pair_first_and_each_run_once(self):
+        self.assertEqual(matched(at(90.0, 80.0, 70.0), at(91.0, 89.5, 60.0)), ([0], [1]))
+        self.assertEqual(matched(at(90.0, 93.0), at(92.0, 91.0)), ([0, 1], [0, 1]))
+
+    def test_without_a_charge_there_is_no_pair(self):
+        self.assertEqual(matched(at(None, 90.0), at(90.0, None)), ([1], [0]))
+        self.assertEqual(matched(at(95.0), at(60.0)), ([], []))
+
+    def test_only_matched_runs_count_and_it_is_said(self):
+        before = Arm(BEFORE, states=at(95.0, 94.0, 60.0, 61.0))
+        after = Arm(AFTER, states=at(94.5, 93.5, 30.0, 94.8))
+        found = compared(before, after, asked=Asked(match=True))
+        self.assertEqual((found.before.n, found.after.n), (2, 2))
+        self.assertEqual(found.before.mean, sum(BEFORE[:2]) / 2)
+        self.assertIn("Matched: 2 and 2 runs", found.reasons[0])
+
+    def test_nothing_that_matches_is_too_few(self):
+        before, after = Arm(BEFORE, states=at(95.0, 95.0, 95.0, 95.0)), Arm(AFTER, states=at(60.0, 60.0, 60.0, 60.0))
+        self.assertEqual(compared(before, after, asked=Asked(match=True)).verdict, "too few runs")
 
 
 class ChecksTest(TestCase):

@@ -14,13 +14,13 @@ from coombe_core.columnar import unpack
 from coombe_core.comparing.comparison import Arm, Known
 from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock
 from coombe_core.comparing.multiple import holm
-from coombe_core.comparing.projecting import Projection, TooFarError, at_condition
+from coombe_core.comparing.projecting import Projection, TooFarError, at_condition, to_target
 from coombe_core.comparing.statistics import ALPHA
 from coombe_core.comparing.verdict import weigh
 from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
-from runs.models import Measured, RunTrace
+from runs.models import Measured, Run, RunTrace
 from runs.physics import road_load_of
 
 LEAD_SPEEDS = tuple(speed * unit for unit in (KMH_MPS, MPH_MPS) for speed in (30, 50, 60, 100))
@@ -33,6 +33,7 @@ OTHERS = (
     *("0-30 mph", "0-60 mph", "0-100 mph", "0-50 km/h", "0-100 km/h", "0-160 km/h", "0-200 km/h"),
     *("60 ft", "330 ft", "1/8 mile", "1/4 mile", "30-70 mph", "60-130 mph", "80-120 km/h", "100-200 km/h"),
 )
+LIFT_U95_S = 0.02  # of what was driven; the rest is the projection's
 PROJECTED_CHARGES = (100.0, 80.0, 60.0, 40.0, 20.0)
 
 
@@ -48,6 +49,7 @@ def details(question: Question) -> dict[str, Any]:
         "car_length_m": CAR_LENGTH_M,
         "others": others(gathered),
         "projections": projections(gathered),
+        "unreached": unreached(gathered),
     }
 
 
@@ -168,3 +170,30 @@ def _at_charges(place: int, arm: Arm, at: float, known: Known) -> list[dict[str,
         value = {"value": found.value.value, "u95": found.value.u95}
         made.append({"arm": place, "charge_percent": charge, "said": found.basis} | value)
     return made
+
+
+def unreached(gathered: Gathered) -> list[dict[str, Any]]:
+    """What pulls that were lifted before the measure's end would have taken, or why that is refused."""
+    question = gathered.question
+    if gathered.field != "time_s":
+        return []
+    counted = {row.run.pk for rows in gathered.counting for row in rows}
+    short = [row.run for rows in gathered.stored for row in rows if row.run.pk not in counted and _lifted(row.run)]
+    blobs = dict(RunTrace.objects.filter(run__in=[run.pk for run in short]).values_list("run_id", "curve"))
+    made = []
+    for run in short:
+        load = road_load_of(run)
+        told: dict[str, Any] = {"run": run.pk, "start_utc": run.start_utc, "value": None, "u95": None}
+        if load is None or run.pk not in blobs:
+            continue
+        try:
+            found = to_target(Curve(**unpack(bytes(blobs[run.pk]))), question.measure, question.clock, load, LIFT_U95_S)
+        except TooFarError as error:
+            made.append(told | {"said": str(error)})
+            continue
+        made.append(told | {"value": found.value.value, "u95": found.value.u95, "said": found.basis})
+    return made
+
+
+def _lifted(run: Run) -> bool:
+    return run.kind == "standing" and run.validity == "valid" and not run.complete

@@ -52,6 +52,7 @@ class Question:
     arms: Sequence[AskedArm]
     adjust: frozenset[str] = frozenset()
     matters: float | None = None
+    match: bool = False
 
     @classmethod
     def of(cls, asked: Mapping[str, Any]) -> Question:
@@ -59,7 +60,7 @@ class Question:
         arms = [AskedArm(arm["name"], arm["runs"], arm["typed"], arm["source"]) for arm in asked["arms"]]
         measure = parse_measure(asked["measure"])
         adjust = frozenset(asked["adjust"]) & set(ADJUSTABLE)
-        return cls(measure, asked["clock"], asked["quantity"], arms, adjust, asked["matters"])
+        return cls(measure, asked["clock"], asked["quantity"], arms, adjust, asked["matters"], asked["match"])
 
 
 @dataclass(frozen=True)

@@ -28,6 +28,7 @@ class Comparison(models.Model):
     clock = models.CharField(max_length=16, choices=ClockName.choices)
     quantity = models.CharField(max_length=12, choices=QuantityName.choices, default=QuantityName.TIME)
     adjust = models.JSONField(default=list, help_text="the factors that are adjusted for, by name")
+    match = models.BooleanField(default=False, help_text="only runs that have one of the other arm at about its charge")
     matters = models.FloatField(null=True, blank=True, help_text="the smallest difference that matters, SI")
     kept = models.JSONField(null=True, help_text="what was found when it was saved, and by which core")
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="comparisons")

@@ -233,6 +233,16 @@ class ProjectionSerializer(serializers.Serializer[Any]):
     said = serializers.CharField()
 
 
+class UnreachedSerializer(serializers.Serializer[Any]):
+    """What a pull that was lifted would have taken, or why that is refused."""
+
+    run = serializers.IntegerField()
+    start_utc = serializers.DateTimeField()
+    value = serializers.FloatField(allow_null=True)
+    u95 = serializers.FloatField(allow_null=True)
+    said = serializers.CharField()
+
+
 class DetailsSerializer(serializers.Serializer[Any]):
     """The rest of a comparison's sheet."""
 
@@ -243,3 +253,4 @@ class DetailsSerializer(serializers.Serializer[Any]):
     car_length_m = serializers.FloatField()
     others = OtherSerializer(many=True)
     projections = ProjectionSerializer(many=True)
+    unreached = UnreachedSerializer(many=True)

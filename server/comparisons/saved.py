@@ -24,7 +24,7 @@ def question_of(comparison: Comparison) -> dict[str, Any]:
         }
         for arm in comparison.arms.prefetch_related("members")
     ]
-    asked = {name: getattr(comparison, name) for name in ("measure", "clock", "quantity", "adjust", "matters")}
+    asked = {name: getattr(comparison, name) for name in ("measure", "clock", "quantity", "adjust", "matters", "match")}
     return asked | {"arms": arms}
 
 

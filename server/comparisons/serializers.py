@@ -47,6 +47,7 @@ class AskSerializer(serializers.Serializer[Any]):
     quantity = serializers.ChoiceField(choices=QuantityName.choices, default=QuantityName.TIME)
     arms = AskedArmSerializer(many=True)
     adjust = serializers.ListField(child=serializers.ChoiceField(choices=[(n, n) for n in ADJUSTABLE]), default=list)
+    match = serializers.BooleanField(default=False)
     matters = serializers.FloatField(min_value=0.001, max_value=100, allow_null=True, default=None)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:

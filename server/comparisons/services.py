@@ -40,7 +40,7 @@ def compare_pairs(gathered: Gathered) -> list[Comparison]:
     """Every arm against the first."""
     question = gathered.question
     known = known_of(gathered)
-    asked = Asked(question.adjust, question.matters)
+    asked = Asked(question.adjust, question.matters, question.match)
     first, *others = gathered.arms
     return [
         compare(question.measure, question.clock, first, other, question.quantity, known, asked) for other in others

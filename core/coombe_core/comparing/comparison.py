@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from typing import Literal
+from dataclasses import dataclass, field, replace
+from typing import Literal, TypeVar
 
 from coombe_core.comparing.adjusting import Adjustment
 from coombe_core.comparing.balance import Explained, Row
@@ -20,6 +20,7 @@ from coombe_core.comparing.statistics import Difference, Permutation, Sample
 from coombe_core.scatter import Scatter
 from coombe_core.timing.measure import Clock, Measure
 
+Kept = TypeVar("Kept")
 Quantity = Literal["time", "distance", "line_speed", "trap_speed"]
 Verdict = Literal["faster", "slower", "shorter", "longer", "no difference shown", "too few runs", "not comparable"]
 UNITS: dict[Quantity, str] = {"time": "s", "distance": "m", "line_speed": "m/s", "trap_speed": "m/s"}
@@ -46,6 +47,20 @@ class Arm:
         """What was noted, a state a value."""
         return self.states or [State()] * len(self.values)
 
+    def only(self, places: Sequence[int]) -> Arm:
+        """The arm of some of its runs."""
+
+        def some(rows: Sequence[Kept]) -> list[Kept]:
+            return [rows[place] for place in places] if len(rows) else []
+
+        return replace(
+            self,
+            values=some(self.values),
+            edges=some(self.edges),
+            states=some(self.states),
+            speed_edges=some(self.speed_edges),
+        )
+
 
 Arms = tuple[Arm, Arm]
 
@@ -60,10 +75,14 @@ class Known:
 
 @dataclass(frozen=True)
 class Asked:
-    """The factors to adjust for, by name, and the smallest difference that would matter, in the measure's unit."""
+    """The factors to adjust for, by name, and the smallest difference that would matter, in the measure's unit.
+
+    With `match`, only runs count that have one of the other arm at nearly the same charge.
+    """
 
     adjust: frozenset[str] = frozenset()
     matters: float | None = None
+    match: bool = False
 
 
 @dataclass(frozen=True, eq=False)

@@ -32,6 +32,7 @@ from coombe_core.comparing.comparison import (
 )
 from coombe_core.comparing.contrast import contrast, layout_of
 from coombe_core.comparing.factors import HOUR, Factor
+from coombe_core.comparing.matching import matched
 from coombe_core.comparing.sensitivity import Sensitivity, assumed
 from coombe_core.comparing.statistics import Difference, difference, permutation, sample, shared_part, smallest_shown
 from coombe_core.comparing.wording import reasons_of, sentence_of
@@ -48,7 +49,8 @@ def compare(
     asked: Asked | None = None,
 ) -> Comparison:
     """Compare two arms. What differs beyond its band and might explain the difference makes them not comparable."""
-    known, asked, arms = known or Known(), asked or Asked(), (before, after)
+    known, asked = known or Known(), asked or Asked()
+    arms = _matched(before, after) if asked.match else (before, after)
     raw = weigh(arms, known)
     adjustment = _adjustment(arms, raw, known, asked)
     adjusted = weigh(arms, known, adjustment) if adjustment and adjustment.taken else None
@@ -76,6 +78,11 @@ def compare(
         checks=_checks(arms, weighed),
     )
     return replace(found, sentence=sentence_of(found), reasons=reasons_of(found))
+
+
+def _matched(before: Arm, after: Arm) -> Arms:
+    kept = matched(before.noted, after.noted)
+    return before.only(kept[0]), after.only(kept[1])
 
 
 def weigh(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:

@@ -62,6 +62,7 @@ def _half(result: Difference) -> float:
 def reasons_of(found: Comparison) -> list[str]:
     """Why the verdict is what it is, and what it can't tell."""
     return [
+        *_matched(found),
         *_unlike(found),
         *_adjusted(found),
         *_matters(found),
@@ -73,6 +74,13 @@ def reasons_of(found: Comparison) -> list[str]:
         *_inseparable(found),
         *_unknown(found),
     ]
+
+
+def _matched(found: Comparison) -> list[str]:
+    if not found.asked.match:
+        return []
+    counts = " and ".join(str(len(arm.values)) for arm in found.arms)
+    return [f"Matched: {counts} runs have one of the other arm within {CHARGE.band:.0f} points of charge."]
 
 
 def _unlike(found: Comparison) -> list[str]:

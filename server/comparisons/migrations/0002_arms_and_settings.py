@@ -22,6 +22,7 @@ class Migration(migrations.Migration):
     operations = [
         migrations.AddField("comparison", "adjust", models.JSONField(default=list, help_text="the factors that are adjusted for, by name")),
         migrations.AddField("comparison", "matters", models.FloatField(blank=True, null=True, help_text="the smallest difference that matters, SI")),
+        migrations.AddField("comparison", "match", models.BooleanField(default=False, help_text="only runs that have one of the other arm at about its charge")),
         migrations.AddField("comparison", "kept", models.JSONField(null=True, help_text="what was found when it was saved, and by which core")),
         migrations.RemoveConstraint("member", "member_once_a_comparison"),
         migrations.RemoveConstraint("member", "member_arm_known"),

@@ -16,8 +16,9 @@ from accounts.models import Role
 from cars.models import SetUp
 from comparisons.knowledge import groups_of
 from comparisons.models import Comparison
+from coombe_core.columnar import pack, unpack
 from coombe_core.command import main
-from runs.models import Run
+from runs.models import Run, RunTrace
 from runs.services import import_log, void_run
 from runs.tests.factories import RunFactory, SetUpFactory, UserFactory
 from runs.tests.test_import import log_bytes
@@ -252,3 +253,17 @@ class DetailsTest(Arms, TestCase):
         rows = self.details()["projections"]
         self.assertTrue(rows)
         self.assertTrue(all(row["value"] is None and "sweep" in row["said"] for row in rows))
+
+    def test_a_pull_that_was_lifted_is_projected_to_the_end_and_marked_so(self):
+        run = Run.objects.get(pk=self.arms["before"][0])
+        truth = run.measured.get(name="0-60 mph", clock="rollout").time_s
+        curve = unpack(bytes(run.trace.curve))
+        short = {name: column[curve["speed_mps"] < 24.0] for name, column in curve.items()}
+        RunTrace.objects.filter(run=run).update(curve=pack(short))
+        Run.objects.filter(pk=run.pk).update(complete=False)
+        (row,) = self.details()["unreached"]
+        self.assertAlmostEqual(row["value"], truth, delta=row["u95"])
+        self.assertIn("carried on from", row["said"])
+        (far,) = self.details(measure="0-100 mph")["unreached"]
+        self.assertIsNone(far["value"])
+        self.assertIn("too far from 0-100 mph", far["said"])

@@ -173,6 +173,14 @@ class KnownTest(TestCase):
         with self.assertNumQueries(13):
             self.asked(arms=arms)
 
+    def test_the_other_school_matches_by_charge(self):
+        near = self.day(self.new, 7, [4.35, 4.36], 71.0)
+        arms = [{"name": "before", "runs": self.before}, {"name": "after", "runs": [*self.after, *near]}]
+        (pair,) = self.asked(arms=arms, match=True)["pairs"]
+        self.assertIn("Matched: 2 and 2 runs", pair["reasons"][0])
+        charge = next(row for row in pair["balance"] if row["factor"] == "charge")
+        self.assertEqual((charge["before"], charge["after"], charge["differs"]), (70.0, 71.0, False))
+
     def test_two_cars_are_compared_without_what_either_knows(self):
         other = self.day(SetUpFactory(), 0, [5.0, 5.05, 4.98, 5.02], 95.0)
         arms = [{"name": "ours", "runs": self.after}, {"name": "theirs", "runs": other}]

@@ -1253,6 +1253,8 @@ export interface components {
             quantity: components["schemas"]["Quantity"];
             arms: components["schemas"]["AskedArmRequest"][];
             adjust?: components["schemas"]["AdjustEnum"][];
+            /** @default false */
+            match: boolean;
             /** Format: double */
             matters?: number | null;
         };
@@ -1659,6 +1661,8 @@ export interface components {
             quantity: components["schemas"]["Quantity"];
             arms: components["schemas"]["AskedArm"][];
             adjust?: components["schemas"]["AdjustEnum"][];
+            /** @default false */
+            match: boolean;
             /** Format: double */
             matters?: number | null;
             readonly id: number;
@@ -1677,6 +1681,8 @@ export interface components {
             quantity: components["schemas"]["Quantity"];
             arms: components["schemas"]["AskedArmRequest"][];
             adjust?: components["schemas"]["AdjustEnum"][];
+            /** @default false */
+            match: boolean;
             /** Format: double */
             matters?: number | null;
             title: string;
@@ -1926,6 +1932,7 @@ export interface components {
             car_length_m: number;
             others: components["schemas"]["Other"][];
             projections: components["schemas"]["Projection"][];
+            unreached: components["schemas"]["Unreached"][];
         };
         /** @description After minus before, with its 95 % interval. */
         Difference: {
@@ -3936,6 +3943,17 @@ export interface components {
             run: number;
             east_m: number[];
             north_m: number[];
+        };
+        /** @description What a pull that was lifted would have taken, or why that is refused. */
+        Unreached: {
+            run: number;
+            /** Format: date-time */
+            start_utc: string;
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            said: string;
         };
         /**
          * @description * `valid` - Valid

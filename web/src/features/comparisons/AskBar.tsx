@@ -1,4 +1,4 @@
-import { Segmented, Select } from "antd";
+import { Segmented, Select, Switch } from "antd";
 
 import { usePreferences } from "../../shared/preferences";
 import type { Family } from "../../shared/units";
@@ -18,7 +18,7 @@ export function AskBar({ ask, change }: { ask: Ask; change: (changes: Partial<As
     <section
       className="sheet"
       aria-label="The measure"
-      style={{ display: "flex", gap: 16, flexWrap: "wrap" }}
+      style={{ display: "flex", gap: 16, flexWrap: "wrap", alignItems: "center" }}
     >
       <Select
         aria-label="Measure"
@@ -41,6 +41,15 @@ export function AskBar({ ask, change }: { ask: Ask; change: (changes: Partial<As
         onChange={(quantity) => change({ quantity })}
         options={quantities(ask.measure)}
       />
+      <label>
+        <Switch
+          size="small"
+          aria-label="Matched by charge"
+          checked={ask.match ?? false}
+          onChange={(match) => change({ match })}
+        />{" "}
+        only runs matched within 3 points of charge
+      </label>
     </section>
   );
 }

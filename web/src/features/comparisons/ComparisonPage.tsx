@@ -22,6 +22,7 @@ export function ComparisonPage() {
     arms: data.arms,
     adjust: data.adjust,
     matters: data.matters,
+    match: data.match,
   };
   return (
     <div className="one-page">

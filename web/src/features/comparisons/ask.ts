@@ -28,6 +28,7 @@ export function useAsk(): [Ask, (changes: Partial<Ask>) => void] {
     measure: headline("standing", family),
     clock: "rollout",
     quantity: "time",
+    match: false,
     arms: twoArms([], []),
   };
   const ask = { ...first, ...parsed(search.get("ask")) };

@@ -1,0 +1,26 @@
+"""Matching, the other school of like with like: only runs that have one of the other arm at nearly the same charge."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from coombe_core.comparing.factors import CHARGE, Factor
+from coombe_core.comparing.state import State
+
+
+def matched(before: Sequence[State], after: Sequence[State], factor: Factor = CHARGE) -> tuple[list[int], list[int]]:
+    """Places of the runs that pair up, the nearest pairs first, each run in one pair at most, within the factor's band.
+
+    Runs of which the factor was not noted have no pair.
+    """
+    apart = sorted(
+        (abs(one - other), i, j)
+        for i, first in enumerate(before)
+        for j, second in enumerate(after)
+        if (one := factor.of(first)) is not None and (other := factor.of(second)) is not None
+    )
+    taken: dict[int, int] = {}
+    for distance, i, j in apart:
+        if distance <= factor.band and i not in taken and j not in taken.values():
+            taken[i] = j
+    return sorted(taken), sorted(taken.values())
