@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import gzip
 from datetime import timedelta
 
 from django.utils import timezone
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Page, Response, expect
 
-from comparisons.models import Comparison, Member
+from comparisons.models import Arm as ComparedArm
+from comparisons.models import Comparison
 from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from days.services import lay_out
@@ -27,8 +29,8 @@ class ScreensTest(BrowserTest):
         runs = list(import_log("day.nmea", data, set_up, person, {"charge_before_percent": 95}).log.runs.all())
         stop = import_log("stops.nmea", write_nmea(simulate(SCENARIOS["clean-run"], 4).trace), set_up, person, {}).log
         comparison = Comparison.objects.create(title="A?", measure="0-60 mph", clock="rollout", created_by=person)
-        for index, run in enumerate(runs):
-            Member.objects.create(comparison=comparison, run=run, arm="before" if index < 2 else "after")
+        for position, (name, chosen) in enumerate((("before", runs[:2]), ("after", runs[2:]))):
+            ComparedArm.objects.create(comparison=comparison, position=position, name=name).runs.set(chosen)
         plan = Plan.objects.create(question="B?", car=set_up.car, course=CourseFactory(), created_by=person)
         Arm.objects.bulk_create(Arm(plan=plan, name=name, position=i) for i, name in enumerate(("before", "after")))
         state = {"charge_percent": 60, "pack_temp_c": 12, "outside_temp_c": 10}
@@ -79,6 +81,21 @@ class ScreensTest(BrowserTest):
         page.set_viewport_size(HAND)
         for screen in self.each_screen(page):
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), HAND["width"], screen)
+
+    def test_the_first_page_loads_under_400_kb_of_compressed_script(self):
+        page = self.page
+        scripts: dict[str, int] = {}
+        page.on("response", lambda answer: scripts.update(self.script(answer)))
+        self.log_in(page, "tester", PASSWORD)
+        page.wait_for_load_state("networkidle")
+        self.assertGreater(len(scripts), 2)
+        self.assertLess(sum(scripts.values()), 400_000, scripts)
+
+    def script(self, answer: Response) -> dict[str, int]:
+        """A script's address and its size as gzip makes it."""
+        if not answer.url.split("?")[0].endswith(".js") or not answer.ok:
+            return {}
+        return {answer.url: len(gzip.compress(answer.body()))}
 
     def test_open_forms_are_accessible(self):
         page = self.page
