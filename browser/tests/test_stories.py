@@ -100,6 +100,8 @@ class StoriesTest(BrowserTest):
         page = self.page
         self.open("Did update 7.2 change 0-60?")
         page.get_by_label("Projections").wait_for()
+        page.get_by_text("All curves on one cursor").click()
+        expect(page.get_by_label("of every arm")).to_have_count(8)
         self.assertEqual(len(PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages), 1)
         with page.expect_download() as coming:
             page.get_by_role("link", name="JSON").click()

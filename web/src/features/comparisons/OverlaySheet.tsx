@@ -1,65 +1,14 @@
 import { Select } from "antd";
 import { useMemo, useState } from "react";
 
-import { axis, Chart, palette, tooltip } from "../../shared/chartStyle";
+import { Chart, palette } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
-import { fixed, unitOf, withUnit, type Family, type Kind } from "../../shared/units";
-import type { Palette } from "../../theme";
+import { fixed, unitOf, withUnit } from "../../shared/units";
 import { CLOCK_NAMES } from "../runs/measures";
-import { armColor, armMark, DASHES } from "./arms";
-import type { Details, Drawn, Result } from "./queries";
+import { armMark } from "./arms";
+import { linkOf, optionOf, VIEWS } from "./curves";
+import type { Details, Result } from "./queries";
 import { SaveChart } from "./SaveChart";
-
-interface View {
-  title: string;
-  x: Kind;
-  y: Kind;
-  yName?: string;
-  curves: (details: Details) => readonly (Drawn | null)[];
-}
-
-const gapCurve = (x: readonly number[], mean: readonly number[]): Drawn => ({
-  x: [...x],
-  mean: [...mean],
-  low95: null,
-  high95: null,
-});
-
-const VIEWS: Record<string, View> = {
-  speed_time: { title: "speed against time", x: "time", y: "speed", curves: (d) => d.overlays.speed_time },
-  speed_distance: {
-    title: "speed against distance",
-    x: "distance",
-    y: "speed",
-    curves: (d) => d.overlays.speed_distance,
-  },
-  acceleration: {
-    title: "acceleration against speed",
-    x: "speed",
-    y: "acceleration",
-    curves: (d) => d.overlays.acceleration_speed,
-  },
-  power: {
-    title: "power at the wheels against speed",
-    x: "speed",
-    y: "plain",
-    yName: "kW",
-    curves: (d) => d.power_speed,
-  },
-  gap_time: {
-    title: "gap against time",
-    x: "time",
-    y: "distance",
-    curves: (d) => [null, ...d.gaps.map((gap) => gapCurve(gap.since_s, gap.ahead_m))],
-  },
-  gap_distance: {
-    title: "gap against distance",
-    x: "distance",
-    y: "time",
-    curves: (d) => [null, ...d.gaps.map((gap) => gapCurve(gap.way_m, gap.ahead_s))],
-  },
-  elevation: { title: "elevation", x: "distance", y: "distance", curves: (d) => d.elevation },
-};
 
 /** Mean curves of the arms, one picture at a time, with the interval of each mean. */
 export function OverlaySheet({ details, result }: { details: Details; result: Result }) {
@@ -71,6 +20,7 @@ export function OverlaySheet({ details, result }: { details: Details; result: Re
     () => (view ? optionOf(view, details, result, family, palette(mode)) : {}),
     [view, details, result, family, mode],
   );
+  const link = useMemo(() => (view ? linkOf(view, details, family) : undefined), [view, details, family]);
   if (!view || offered.length === 0) return null;
   return (
     <section className="sheet">
@@ -84,7 +34,7 @@ export function OverlaySheet({ details, result }: { details: Details; result: Re
           style={{ minWidth: 230 }}
         />
       </div>
-      <Chart option={option} height={260} label={`Mean ${view.title} of every arm`} />
+      <Chart option={option} height={260} label={`Mean ${view.title} of every arm`} link={link} />
       <p className="label">
         {result.arms.map((arm, place) => (
           <span key={arm.name} className="key">
@@ -123,54 +73,4 @@ function Lead({ details, result }: { details: Details; result: Result }) {
       .
     </p>
   );
-}
-
-function optionOf(view: View, details: Details, result: Result, family: Family, p: Palette) {
-  const [x, y] = [unitOf(view.x, family), unitOf(view.y, family)];
-  const drawn = view.curves(details);
-  return {
-    grid: { left: 60, right: 12, top: 16, bottom: 46 },
-    tooltip: {
-      trigger: "axis",
-      ...tooltip(p),
-      valueFormatter: (value: unknown) =>
-        typeof value === "number" ? `${fixed(value, 2)} ${view.yName ?? y.name}` : "",
-    },
-    xAxis: { ...axis(p, x.name), min: 0, axisPointer: { show: true, lineStyle: { color: p.accent } } },
-    yAxis: { ...axis(p, view.yName ?? y.name), nameGap: 42, scale: view.y === "distance" },
-    series: drawn.flatMap((curve, place) => {
-      if (!curve) return [];
-      const at = (values: readonly number[]) =>
-        curve.x.map((each, index) => [each / x.factor, (values[index] ?? 0) / y.factor]);
-      const style = { color: armColor(place, p), width: 2, type: DASHES[place] };
-      const mean = {
-        name: result.arms[place]?.name,
-        type: "line",
-        symbol: "none",
-        lineStyle: style,
-        itemStyle: { color: armColor(place, p) },
-        data: at(curve.mean),
-      };
-      return curve.low95 && curve.high95
-        ? [mean, ...band(at(curve.low95), at(curve.high95), place, p)]
-        : [mean];
-    }),
-  };
-}
-
-/** The interval as a shaded band: an unseen line at its low end, and the height above it filled. */
-function band(low: number[][], high: number[][], place: number, p: Palette) {
-  const base = {
-    type: "line",
-    symbol: "none",
-    stack: `band ${place}`,
-    lineStyle: { opacity: 0 },
-    tooltip: { show: false },
-    silent: true,
-  };
-  const height = high.map(([x, top], index) => [x ?? 0, (top ?? 0) - (low[index]?.[1] ?? 0)]);
-  return [
-    { ...base, name: `low ${place}`, data: low },
-    { ...base, name: `high ${place}`, data: height, areaStyle: { color: armColor(place, p), opacity: 0.18 } },
-  ];
 }

@@ -1,8 +1,10 @@
 import { useState } from "react";
 
+import { PointerProvider } from "../../shared/pointer";
 import type { Ask } from "./ask";
 import { BalanceSheet } from "./BalanceSheet";
 import { BandChart } from "./BandChart";
+import { CurveGrid } from "./CurveGrid";
 import { MemberTable } from "./MemberTable";
 import { OtherMeasures } from "./OtherMeasures";
 import { OverlaySheet } from "./OverlaySheet";
@@ -28,7 +30,7 @@ export function ResultSheet({ result, ask, change }: Props) {
   const before = result.arms[0]?.name ?? "before";
   const after = result.arms[pair.arm]?.name ?? "after";
   return (
-    <>
+    <PointerProvider>
       {result.pairs.length > 1 && (
         <PairTable result={result} chosen={result.pairs.indexOf(pair)} choose={setChosen} />
       )}
@@ -37,6 +39,7 @@ export function ResultSheet({ result, ask, change }: Props) {
         {pair.bands.length > 1 && <BandChart pair={pair} adjusted={pair.adjustments.length > 0} />}
         {details.data && <OverlaySheet details={details.data} result={result} />}
       </div>
+      {details.data && <CurveGrid details={details.data} result={result} />}
       <BalanceSheet pair={pair} names={[before, after]} ask={ask} change={change} />
       <div className="columns even">
         <div>
@@ -49,7 +52,7 @@ export function ResultSheet({ result, ask, change }: Props) {
         </div>
       </div>
       <MemberTable result={result} />
-    </>
+    </PointerProvider>
   );
 }
 

@@ -1,0 +1,58 @@
+"""What `coombe compare --json` says beyond its first contract, and that logs tell days and ways."""
+
+import io
+import json
+import tempfile
+from dataclasses import replace
+from datetime import timedelta
+from pathlib import Path
+from unittest import TestCase
+
+from arms import compared, driven
+
+from coombe_core.command import main
+from coombe_core.comparing.comparison import Arm
+from coombe_core.report import comparison_json
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
+
+SLOW, FAST = [3.91, 3.94, 3.89, 3.97, 3.92], [3.70, 3.75, 3.66, 3.71, 3.72]
+
+
+class JsonTest(TestCase):
+    def test_balance_and_raw_difference_stand_beside_the_verdict(self):
+        told = comparison_json(compared(driven(SLOW, charge_percent=90.0), driven(FAST, charge_percent=95.0)))
+        (row,) = told["balance"]
+        self.assertEqual((row["factor"], row["before"], row["after"], row["differs"]), ("charge", 90.0, 95.0, True))
+        self.assertEqual(told["raw"], told["difference"])
+        self.assertEqual((told["test"], told["adjustments"], told["refused"]), ("Welch", [], {}))
+
+    def test_it_is_json_all_through(self):
+        for found in (compared(Arm(SLOW), Arm(FAST)), compared(Arm([3.9]), Arm([]))):
+            json.dumps(comparison_json(found))
+
+
+class LogsTest(TestCase):
+    def compare(self, days_apart: int) -> dict:
+        """Five pulls and five of more power, so many days later."""
+        out = io.StringIO()
+        with tempfile.TemporaryDirectory() as folder:
+            for name, scenario, days in (("a", "five-runs", 0), ("b", "after-update", days_apart)):
+                trace = simulate(SCENARIOS[scenario], 5).trace
+                trace = replace(trace, start_utc=trace.start_utc + timedelta(days=days))
+                Path(folder, name).write_bytes(write_nmea(trace))
+            logs = ("--before", f"{folder}/a", "--after", f"{folder}/b")
+            main(["compare", "--json", "--measure", "0-60 mph", "--clock", "rollout", *logs], out)
+        return json.loads(out.getvalue())
+
+    def test_logs_of_one_day_are_compared_within_it_and_both_ways(self):
+        told = self.compare(0)
+        self.assertEqual((told["test"], told["verdict"]), ("least squares", "faster"))
+        self.assertIsNotNone(told["permutation_p"])
+
+    def test_logs_of_two_days_carry_the_scatter_from_day_to_day(self):
+        one, two = self.compare(0), self.compare(3)
+        self.assertEqual(two["test"], "days")
+        widths = [told["difference"]["high95"] - told["difference"]["low95"] for told in (one, two)]
+        self.assertGreater(widths[1], 3 * widths[0])
+        self.assertIsNone(two["permutation_p"])
