@@ -117,9 +117,13 @@ def _paces(client: APIClient, arms: list[list[int]]) -> Iterator[Pace]:
     yield _timed(f"compare 2 x {AN_ARM} runs, adjusted for charge and slope", post("preview", **adjusted), 0.3)
     yield _timed(f"compare 2 x {AN_ARM} runs over a quarter mile", post("preview", measure="1/4 mile"), 0.3)
     yield _timed("curves, gaps and other measures of those", post("details"), None)
+    set_up = SetUp.objects.latest("id").pk
     for what, query in (
         ("a page of 50 runs", "?page_size=50"),
-        ("the same, filtered by set-up and charge", "?page_size=50&set_up=2&charge_from=80&charge_to=90"),
+        (
+            "the same, filtered by set-up and charge",
+            f"?page_size=50&set_up={set_up}&charge_from=80&charge_to=90",
+        ),
         ("the same, sorted by a measure", "?page_size=50&sort=0-60%20mph|rollout"),
         ("the same, of one day", "?page_size=50&day=2026-05-12"),
     ):

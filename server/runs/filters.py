@@ -6,12 +6,37 @@ import django_filters
 from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
 
 from runs.filling import missing
-from runs.models import ClockName, Run
+from runs.models import ClockName, Measured, Run
 
 COLUMNS = (
     *("start_utc", "charge_before_percent", "pack_temp_before_c", "outside_temp_c", "slope_percent", "drive_mode"),
     *("peak_acceleration_g", "direction", "validity", "kind", "set_up__name", "set_up__car__name"),
 )
+
+
+class ByMeasure(QuerySet[Run]):
+    """All runs in the order of a measure's time as its index holds it, those without it last; for lists of keys."""
+
+    by: tuple[str, str, bool]
+
+    @classmethod
+    def of(cls, runs: QuerySet[Run], measure: str, clock: str, reverse: bool) -> ByMeasure:
+        """All runs, by a measure on a clock."""
+        made = cls(runs.model)
+        made.by = (measure, clock, reverse)
+        return made
+
+    def keys(self, start: int, stop: int) -> list[int]:
+        """The keys from one place to another."""
+        measure, clock, reverse = self.by
+        rows = Measured.objects.filter(name=measure, clock=clock, time_s__isnull=False)
+        timed = rows.order_by("-time_s", "-id") if reverse else rows.order_by("time_s", "id")
+        found = list(timed.values_list("run_id", flat=True)[start:stop])
+        if len(found) == stop - start:
+            return found
+        count = rows.count()
+        rest = Run.objects.exclude(pk__in=rows.values("run_id")).order_by("-start_utc", "-id")
+        return found + list(rest.values_list("pk", flat=True)[max(start - count, 0) : max(stop - count, 0)])
 
 
 class RunFilter(django_filters.FilterSet):
@@ -43,6 +68,8 @@ class RunFilter(django_filters.FilterSet):
         if "|" in column:
             measure, clock = column.split("|", 1)
             if clock in ClockName.values:
+                if not runs.query.where:
+                    return ByMeasure.of(runs, measure, clock, reverse)
                 row = FilteredRelation("measured", condition=Q(measured__name=measure, measured__clock=clock))
                 runs, column = runs.annotate(sorting=row), "sorting__time_s"
         elif column not in COLUMNS:

@@ -10,6 +10,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 from typing import Literal
 
 import numpy as np
@@ -42,6 +43,23 @@ class Layout:
     def day_count(self) -> int:
         """Days on which any of the runs were driven."""
         return int(self.days.max()) + 1 if self.days.size else 0
+
+    @cached_property
+    def design(self) -> Floats:
+        """Columns of the arm, the level, and what is fitted beside (n x columns)."""
+        return np.column_stack([self.after.astype(float), np.ones(self.after.size), self.covariates])
+
+    @cached_property
+    def basis(self) -> Floats:
+        """Orthonormal columns that span the design and, where arms lie on days of their own, every day."""
+        days = [np.eye(self.day_count)[self.days]] if self.kind == "days" else []
+        spanned, sizes, _ = np.linalg.svd(np.column_stack([self.design, *days]), full_matrices=False)
+        return np.asarray(spanned[:, sizes > RANK_TOLERANCE * sizes[0]])
+
+    @cached_property
+    def weights(self) -> Floats:
+        """The arm's effect by ordinary least squares, as a weighted sum."""
+        return np.asarray(np.linalg.pinv(self.design, rcond=RANK_TOLERANCE)[0])
 
 
 def layout_of(before: Sequence[State], after: Sequence[State]) -> Layout:
@@ -122,7 +140,7 @@ def contrast(
             return None
         run = Part(scatter.run_sd**2, scatter.run_freedom)
     if layout.kind != "days":
-        weights = _weights(layout, np.eye(values.size))
+        weights = layout.weights
         return Contrast(weights, (Part(run.variance * float(weights @ weights), run.freedom),))
     return _over_days(values, layout, run, scatter, weights)
 
@@ -134,14 +152,9 @@ def _welch(values: Floats, layout: Layout, fitted: int) -> Contrast:
     return Contrast(weights, tuple(parts))
 
 
-def _design(layout: Layout) -> Floats:
-    ones = np.ones(layout.after.size)
-    return np.column_stack([layout.after.astype(float), ones, layout.covariates])
-
-
 def _weights(layout: Layout, covariance: Floats) -> Floats:
     """The row of the generalised least squares solution that gives the arm's effect."""
-    design = _design(layout)
+    design = layout.design
     scaled = np.linalg.solve(covariance, design)
     row = np.linalg.pinv(design.T @ scaled, rcond=RANK_TOLERANCE)[0] @ scaled.T
     return np.asarray(row, dtype=np.float64)
@@ -149,15 +162,11 @@ def _weights(layout: Layout, covariance: Floats) -> Floats:
 
 def _run_part(values: Floats, layout: Layout, fitted: int) -> Part | None:
     """What is left within days, ways and arms; None without a degree of freedom."""
-    columns = [_design(layout)]
-    if layout.kind == "days":
-        columns.append(np.eye(layout.day_count)[layout.days])
-    design = np.column_stack(columns)
-    solution, _, rank, _ = np.linalg.lstsq(design, values, rcond=RANK_TOLERANCE)
-    freedom = values.size - int(rank) - fitted
+    freedom = values.size - layout.basis.shape[1] - fitted
     if freedom < 1:
         return None
-    return Part(float(((values - design @ solution) ** 2).sum()) / freedom, freedom)
+    left = values - layout.basis @ (layout.basis.T @ values)
+    return Part(float(left @ left) / freedom, freedom)
 
 
 def _over_days(values: Floats, layout: Layout, run: Part, scatter: Scatter | None, weights: Floats | None) -> Contrast:

@@ -102,7 +102,7 @@ def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation 
     count = math.prod(math.comb(cell.size, int(layout.after[cell].sum())) for cell in cells)
     observed = abs(float(weights @ values))
     exact = count <= EXACT_UP_TO
-    found = _every(values, layout, weights, cells) if exact else _drawn(values, weights, cells)
+    found = _every(values, layout, weights, cells) if exact else _drawn(values, layout, weights, cells)
     as_far = int((np.abs(found) >= observed - 1e-12 * max(1.0, observed)).sum())
     if not exact:
         return Permutation((as_far + 1) / (DRAWS + 1), 1 / (DRAWS + 1), False)
@@ -111,24 +111,34 @@ def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation 
 
 
 def _every(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints]) -> Floats:
-    """The weighted sum under every relabelling; runs of one cell and arm weigh the same."""
+    """The weighted sum under every relabelling."""
     total = np.zeros(1)
     for cell in cells:
-        inside = layout.after[cell]
-        taken = np.array(list(combinations(range(cell.size), int(inside.sum()))), dtype=np.intp)
-        by_after = float(weights[cell][inside].mean()) if inside.any() else 0.0
-        by_before = float(weights[cell][~inside].mean()) if (~inside).any() else 0.0
-        sums = values[cell][taken].sum(axis=1)
-        total = (total[:, None] + (by_after * sums + by_before * (values[cell].sum() - sums))[None, :]).ravel()
+        count = int(layout.after[cell].sum())
+        taken = np.array(list(combinations(range(cell.size), count)), dtype=np.intp)
+        total = (total[:, None] + _sums(values, layout, weights, cell, taken)[None, :]).ravel()
     return total
 
 
-def _drawn(values: Floats, weights: Floats, cells: Sequence[Ints]) -> Floats:
+def _drawn(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints]) -> Floats:
+    """The same under relabellings that are drawn: of random keys, the runs with the least go to the after arm."""
     draw = np.random.default_rng(SEED)
     total = np.zeros(DRAWS)
     for cell in cells:
-        total += values[cell][np.argsort(draw.random((DRAWS, cell.size)), axis=1)] @ weights[cell]
+        count = int(layout.after[cell].sum())
+        keys = draw.random((DRAWS, cell.size), dtype=np.float32)
+        taken = np.argpartition(keys, max(count - 1, 0), axis=1)[:, :count]
+        total += _sums(values, layout, weights, cell, taken)
     return total
+
+
+def _sums(values: Floats, layout: Layout, weights: Floats, cell: Ints, taken: Ints) -> Floats:
+    """What a cell adds where those runs of it (relabellings x count) are called after; an arm's runs weigh the same."""
+    inside = layout.after[cell]
+    by_after = float(weights[cell][inside].mean()) if inside.any() else 0.0
+    by_before = float(weights[cell][~inside].mean()) if (~inside).any() else 0.0
+    sums = values[cell][taken].sum(axis=1)
+    return np.asarray(by_after * sums + by_before * (float(values[cell].sum()) - sums))
 
 
 def smallest_shown(error: float, degrees: float) -> float:
