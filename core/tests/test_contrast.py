@@ -102,6 +102,16 @@ class DaysTest(TestCase):
         apart = compared(on_days(BEFORE, "aabb"), on_days(AFTER, "ccdd"), Known(OWN)).difference
         self.assertLess(shared.error, apart.error)
 
+    def test_weights_are_those_of_generalised_least_squares(self):
+        found = compared(on_days(BEFORE, "aabb", "obob"), on_days(AFTER, "bbcc", "obob"), Known(OWN)).raw
+        days = np.eye(3)[[0, 0, 1, 1, 1, 1, 2, 2]]
+        run, day = found.contrast.parts
+        ratio = found.contrast.day_sd**2 / (run.variance / float(found.contrast.weights @ found.contrast.weights))
+        design = np.column_stack([[0] * 4 + [1] * 4, np.ones(8), [0, 1] * 4])
+        theirs = sm.GLS([*BEFORE, *AFTER], design, sigma=np.eye(8) + ratio * days @ days.T).fit()
+        self.assertAlmostEqual(found.difference.value, theirs.params[0], 9)
+        self.assertGreater(day.variance, 0)
+
     def test_whole_days_are_too_few_to_relabel(self):
         self.assertIsNone(self.apart().permutation)
 

@@ -152,10 +152,14 @@ def _welch(values: Floats, layout: Layout, fitted: int) -> Contrast:
     return Contrast(weights, tuple(parts))
 
 
-def _weights(layout: Layout, covariance: Floats) -> Floats:
-    """The row of the generalised least squares solution that gives the arm's effect."""
+def _weights(layout: Layout, member: Floats, ratio: float) -> Floats:
+    """The row of the generalised least squares solution that gives the arm's effect.
+
+    The covariance is I + ratio M M', M (n x days) saying which run is of which day; its inverse has a closed form.
+    """
     design = layout.design
-    scaled = np.linalg.solve(covariance, design)
+    shrunk = ratio / (1.0 + ratio * member.sum(axis=0))
+    scaled = design - member @ (shrunk[:, None] * (member.T @ design))
     row = np.linalg.pinv(design.T @ scaled, rcond=RANK_TOLERANCE)[0] @ scaled.T
     return np.asarray(row, dtype=np.float64)
 
@@ -174,7 +178,7 @@ def _over_days(values: Floats, layout: Layout, run: Part, scatter: Scatter | Non
     member = np.eye(layout.day_count)[layout.days]
     ratio = min(day.variance / run.variance, MOST_RATIO) if run.variance > 0 else 1.0
     if weights is None:
-        weights = _weights(layout, np.eye(values.size) + ratio * member @ member.T)
+        weights = _weights(layout, member, ratio)
     by_run = run.variance * float(weights @ weights)
     by_day = day.variance * float(((weights @ member) ** 2).sum())
     return Contrast(weights, (Part(by_run, run.freedom), Part(by_day, day.freedom)), math.sqrt(day.variance))
