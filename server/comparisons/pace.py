@@ -14,6 +14,7 @@ from rest_framework.test import APIClient
 
 from accounts.models import Role, User
 from cars.models import Car, SetUp
+from config.garbage import look_seldom
 from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import Scenario, clean_run, simulate
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split
@@ -44,6 +45,7 @@ def pace(count: int) -> list[Pace]:
     arms = fill(count, person)
     client = APIClient(SERVER_NAME="127.0.0.1")
     client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
+    look_seldom()  # as a web worker does
     return list(_paces(client, arms))
 
 
