@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from unittest.mock import patch
 
-from django.test import TestCase
+from django.test import TransactionTestCase
 
 from comparisons import pace
 from runs.models import Measured, Run
 
 
-class PaceTest(TestCase):
+class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back would not undo it
     def test_it_fills_a_database_and_times_what_answers(self):
         with patch.multiple(pace, REPEATS=1, AN_ARM=5):
             found = pace.pace(120)
