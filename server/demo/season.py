@@ -218,7 +218,8 @@ def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generato
     if outing.kind == "sweep":
         charge, pack_temp_c = outing.charge_percent - SWEEP_STEP * index, SWEEP_PACK_C[index]
     state = Conditions(charge, pack_temp_c, SLOPE_OUT_PERCENT, 0.3 * outing.wind_mps)
-    begins = outing.begins + timedelta(minutes=9 * index)
+    pause_min = 60 if outing.kind == "sweep" else 9  # a rung of a sweep is driven down to
+    begins = outing.begins + timedelta(minutes=pause_min * index)
     rate_hz = 10.0 if outing.kind == "lifted" else 25.0
     receiver = Receiver(rate_hz=rate_hz, latitude_deg=51.31, longitude_deg=-3.02, start_utc=begins)
     motion = drive(car, state, _acts(outing.kind), HEADING_DEG)

@@ -1,3 +1,6 @@
+import { axis } from "./chartStyle";
+import type { Palette } from "../theme";
+
 const ASPECT = 2.2;
 const LEAST = 10;
 
@@ -20,4 +23,11 @@ function span(values: readonly number[]) {
 
 function around(middle: number, width: number): Ends {
   return { min: Math.round(middle - width / 2), max: Math.round(middle + width / 2) };
+}
+
+/** An axis of a map: its ends are no round numbers, so they have no label. */
+export function mapAxis(p: Palette, name: string) {
+  const plain = axis(p, name);
+  const axisLabel = { ...plain.axisLabel, showMinLabel: false, showMaxLabel: false };
+  return { ...plain, axisLabel, axisLine: { show: false }, splitNumber: 4 };
 }

@@ -77,20 +77,22 @@ function ArmsBar({
           <span className="quiet">
             {size(arm)} {arm.typed?.length ? "typed" : "runs"}
           </span>
-          <Button
-            size="small"
-            type="text"
-            aria-label={`Empty ${arm.name}`}
-            onClick={() =>
-              set(
-                place > 1
-                  ? arms.filter((_, each) => each !== place)
-                  : arms.map((each, at) => (at === place ? armOfRuns(each.name) : each)),
-              )
-            }
-          >
-            {place > 1 ? "remove" : "empty"}
-          </Button>
+          {(place > 1 || size(arm) > 0) && (
+            <Button
+              size="small"
+              type="text"
+              aria-label={`Empty ${arm.name}`}
+              onClick={() =>
+                set(
+                  place > 1
+                    ? arms.filter((_, each) => each !== place)
+                    : arms.map((each, at) => (at === place ? armOfRuns(each.name) : each)),
+                )
+              }
+            >
+              {place > 1 ? "remove" : "empty"}
+            </Button>
+          )}
         </span>
       ))}
       {arms.length < MOST_ARMS && (

@@ -24,12 +24,12 @@ interface Props {
 /** The runs of a set-up, day, mode, way, launch aid and band of charge, put into an arm together. */
 export function FilterChoice({ rows, arms, set, show }: Props) {
   const [filter, setFilter] = useState<Filter>({});
+  const any = isAny(filter);
   const ids = rows.filter((run) => fits(run, filter)).map((run) => run.id);
   const change = (changes: Filter) => {
     const next = { ...filter, ...changes };
     setFilter(next);
-    const any = Object.values(next).some((value) => value !== undefined && value !== null);
-    show(any ? rows.filter((run) => fits(run, next)).map((run) => run.id) : null);
+    show(isAny(next) ? rows.filter((run) => fits(run, next)).map((run) => run.id) : null);
   };
   const chooser = (name: "set_up" | "day" | "mode" | "way" | "launch", label: string) => (
     <Select
@@ -75,13 +75,17 @@ export function FilterChoice({ rows, arms, set, show }: Props) {
       </span>
       {arms.map((arm, place) =>
         arm.typed?.length ? null : (
-          <Button key={place} disabled={!ids.length} onClick={() => set(withRuns(arms, ids, place))}>
-            {ids.length} into {arm.name}
+          <Button key={place} disabled={!any || !ids.length} onClick={() => set(withRuns(arms, ids, place))}>
+            {any ? `${ids.length} ` : ""}into {arm.name}
           </Button>
         ),
       )}
     </div>
   );
+}
+
+function isAny(filter: Filter): boolean {
+  return Object.values(filter).some((value) => value !== undefined && value !== null);
 }
 
 function words(run: RunRow) {

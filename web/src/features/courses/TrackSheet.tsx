@@ -1,14 +1,12 @@
 import { useMemo } from "react";
 
 import type { Schemas } from "../../api/client";
-import { axis, Chart, palette } from "../../shared/chartStyle";
+import { Chart, palette } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
-import { toScale } from "../../shared/toScale";
+import { mapAxis, toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 import { useTracks } from "./queries";
-
-const BARE = { axisLine: { show: false }, axisTick: { show: false } };
 
 /** The ways that the latest runs took over the course, north up and to scale; nothing is fetched under it. */
 export function TrackSheet({ course }: { course: number }) {
@@ -41,10 +39,9 @@ function mapOption(tracks: Schemas["Track"][], factor: number, unit: string, p: 
   const ends = toScale(east, north);
   return {
     grid: { left: 58, right: 16, top: 12, bottom: 44 },
-    xAxis: { ...axis(p, `east, ${unit}`), ...BARE, ...ends.east },
+    xAxis: { ...mapAxis(p, `east, ${unit}`), ...ends.east },
     yAxis: {
-      ...axis(p, `north, ${unit}`),
-      ...BARE,
+      ...mapAxis(p, `north, ${unit}`),
       nameGap: 42,
       ...ends.north,
     },

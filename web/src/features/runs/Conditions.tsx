@@ -52,9 +52,8 @@ function BusLine({ bus }: { bus: NonNullable<Run["bus"]> }) {
   const percent = (bus.over_reading - 1) * 100;
   return (
     <p className="label">
-      Car bus {bus.name} ({bus.format}), its clock {bus.offset_s >= 0 ? "+" : "−"}
-      {Math.abs(bus.offset_s).toFixed(3)} s ± {bus.offset_u95_s.toFixed(3)} s to the log's start; the
-      dashboard {percent >= 0 ? "over-reads" : "under-reads"} by {Math.abs(percent).toFixed(1)}
+      Car bus {bus.name} ({bus.format}), {aligned(bus.offset_s, bus.offset_u95_s)}; the dashboard{" "}
+      {percent >= 0 ? "over-reads" : "under-reads"} by {Math.abs(percent).toFixed(1)}
       {"\u00a0%"}
     </p>
   );
@@ -81,4 +80,13 @@ function Edits({ edits }: { edits: Run["edits"] }) {
       </ul>
     </details>
   );
+}
+
+const DAY_S = 86_400;
+
+/** How the bus's clock lies to the log's; one that counts from long before is not worth its digits. */
+function aligned(offset_s: number, u95_s: number): string {
+  if (Math.abs(offset_s) > DAY_S) return `aligned to the log within ± ${u95_s.toFixed(3)} s`;
+  const sign = offset_s >= 0 ? "+" : "−";
+  return `its clock ${sign}${Math.abs(offset_s).toFixed(3)} s ± ${u95_s.toFixed(3)} s to the log's start`;
 }

@@ -2,9 +2,9 @@ import { useMemo } from "react";
 
 import type { Schemas } from "../../api/client";
 import type { Link } from "../../shared/Chart";
-import { axis, Chart, palette, pointerSeries, valueAt } from "../../shared/chartStyle";
+import { Chart, palette, pointerSeries, valueAt } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
-import { toScale } from "../../shared/toScale";
+import { mapAxis, toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 
@@ -57,12 +57,6 @@ function trackLink({ since_s, east, north }: Track): Link {
       return x === null || y === null ? null : [x, y];
     },
   };
-}
-
-function mapAxis(p: Palette, name: string) {
-  const plain = axis(p, name);
-  const axisLabel = { ...plain.axisLabel, showMinLabel: false, showMaxLabel: false };
-  return { ...plain, axisLabel, axisLine: { show: false }, splitNumber: 4 };
 }
 
 function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
