@@ -9,7 +9,15 @@ from arms import SIXTY, compared
 
 from coombe_core.comparing.comparison import Arm, Asked, Known
 from coombe_core.comparing.factors import CHARGE
-from coombe_core.comparing.sensitivity import Group, Sensitivities, Sensitivity, assumed, by_physics, learned
+from coombe_core.comparing.sensitivity import (
+    Group,
+    Sensitivities,
+    Sensitivity,
+    assumed,
+    by_physics,
+    learned,
+    scatter_of,
+)
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics import difference, shared_part
 from coombe_core.road_load import RoadLoad
@@ -61,6 +69,16 @@ class LearnedTest(TestCase):
         found = learned([sweep(0.005, 3), sweep(0.005, 4)]).of("charge")
         self.assertAlmostEqual(found.per_unit, truth, delta=0.15 * abs(truth))
         self.assertIn("10 runs, 55 to 95 %", found.source)
+
+    def test_a_sweep_does_not_pass_for_scatter(self):
+        draw = np.random.default_rng(6)
+        days = [sweep(0.02, 10 + day) for day in range(3)]
+        steady = State(charge_percent=94.0, pack_temp_c=44.0, day="steady")
+        level = true_s(Conditions(94, 44))
+        days.append(Group(list(level + draw.normal(0, 0.02, 6)), [steady] * 6))
+        found = scatter_of(days, learned(days), 4.0)
+        self.assertAlmostEqual(found.run_sd, 0.02, delta=0.008)
+        self.assertGreater(scatter_of(days, Sensitivities(), 4.0).run_sd, 3 * found.run_sd)
 
     def test_runs_of_one_charge_tell_nothing(self):
         states = [State(charge_percent=94.0 - place, pack_temp_c=44.0) for place in range(6)]

@@ -5,25 +5,31 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable
 from datetime import datetime, timedelta
+from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
+from django.db.models import Count, Max
 
 from cars.models import Car, PackSpell, SpellKind
+from coombe_core.comparing.sensitivity import Group, learned, scatter_of
+from coombe_core.comparing.state import State
 from coombe_core.planning.budget import learn_charge_per_run
 from coombe_core.planning.charging import ChargeCurve, ChargeSpell, learn_share
 from coombe_core.planning.heat import PackHeat, Spell, learn_heat
 from coombe_core.planning.learned import Learned
 from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
 from coombe_core.road_load import RoadLoad
-from coombe_core.scatter import Scatter, own_scatter
+from coombe_core.scatter import Scatter
 from coombe_core.units import SPEED_UNITS_MPS
-from runs.models import Measured, Run, RunKind, Split, Validity
+from runs.models import Edit, Measured, Run, RunKind, Split, Validity
+from runs.states import states_of
 
 if TYPE_CHECKING:
     from coombe_core.planning.heat import SpellKind as HeatKind
 
 ASSUMED_PACK_KWH = 75.0
+MOST_HISTORY = 600  # runs that scatter and sensitivities are learned from, the latest first
 TOP_SPEED_MPS = 75.0
 LONGEST_PAUSE = timedelta(minutes=45)  # what is used in a longer one was not used by runs
 
@@ -55,15 +61,33 @@ def charge_per_run(car: Car) -> Learned:
 
 
 def scatter(car: Car, measure: str, clock: str, typical_s: float) -> Scatter:
-    """How the car's times of a measure vary, within a day and between days of one set-up."""
-    history: dict[int, dict[object, list[float]]] = defaultdict(lambda: defaultdict(list))
+    """How the car's times of a measure vary, within a day and between days of one set-up, at like conditions."""
+    groups = history(car.pk, measure, clock)
+    return scatter_of(groups, learned(groups), typical_s)
+
+
+def history(car: int, measure: str, clock: str, field: str = "time_s") -> list[Group]:
+    """A car's latest valid runs with the measure, by set-up and day."""
+    return groups_of(car, measure, clock, field, _stamp())
+
+
+def _stamp() -> tuple[object, ...]:
+    """Changes whenever a run comes, goes or is edited."""
+    return Edit.objects.aggregate(last=Max("id"))["last"], *Run.objects.aggregate(Max("id"), Count("id")).values()
+
+
+@lru_cache(maxsize=32)
+def groups_of(car: int, measure: str, clock: str, field: str, stamp: tuple[object, ...]) -> list[Group]:
+    """A car's runs with the measure, by set-up and day; read again once `stamp` has changed."""
     rows = Measured.objects.filter(
-        run__set_up__car=car, run__complete=True, run__validity=Validity.VALID, name=measure, clock=clock
+        run__set_up__car=car, run__validity=Validity.VALID, run__complete=True, name=measure, clock=clock
     )
-    for set_up, start, time in rows.values_list("run__set_up", "run__start_utc", "time_s"):
-        if time is not None:
-            history[set_up][start.date()].append(time)
-    return own_scatter([list(days.values()) for days in history.values()], typical_s)
+    latest = rows.exclude(**{f"{field}__isnull": True}).order_by("-run__start_utc")
+    values = dict(latest.values_list("run_id", field)[:MOST_HISTORY])
+    grouped: dict[tuple[str, str], list[tuple[float, State]]] = defaultdict(list)
+    for run, state in states_of(Run.objects.filter(pk__in=values)).items():
+        grouped[state.set_up, state.day].append((values[run], state))
+    return [Group([value for value, _ in rows], [state for _, state in rows]) for rows in grouped.values()]
 
 
 def typical_s(car: Car, measure: str, clock: str) -> float | None:

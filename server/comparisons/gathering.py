@@ -10,7 +10,6 @@ from typing import Any, cast
 import numpy as np
 from django.db.models import Prefetch
 
-from comparisons.states import states_of
 from coombe_core.comparing.arms import arm_of_runs, shared_quantity, value_of
 from coombe_core.comparing.comparison import Arm, Quantity
 from coombe_core.comparing.factors import ADJUSTABLE
@@ -24,6 +23,7 @@ from runs.models import Measured as MeasuredRow
 from runs.models import Run
 from runs.models import Split as SplitRow
 from runs.models import value_of as value
+from runs.states import states_of
 
 LIFTED = ("aborted", "lifted_early")
 SPLIT_COLUMNS = (

@@ -8,7 +8,8 @@ say how much a difference might explain, never to take it out.
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections import defaultdict
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Literal
 
@@ -16,9 +17,11 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.comparing.factors import BRAKES, CHARGE, DENSITY, LEARNED, LOAD, PACK, SLOPE, WIND, Factor
+from coombe_core.comparing.factors import known as numbers
 from coombe_core.comparing.state import State
 from coombe_core.correction import time_of
 from coombe_core.road_load import RoadLoad
+from coombe_core.scatter import Scatter, own_scatter
 from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import COVERAGE_95
 from coombe_core.timing.measure import Clock, Measure
@@ -140,12 +143,26 @@ def _centered(values: Sequence[float] | Floats) -> Floats:
     return np.asarray(array - array.mean())
 
 
-def _without(group: Group, known: Sensitivities) -> Floats:
+def _without(group: Group, known: Sensitivities, at: Mapping[str, float] | None = None) -> Floats:
+    """The group's values with what is known of conditions taken out; `at` are the conditions to bring them to."""
     values = np.array(group.values, dtype=np.float64)
     for row in known.rows:
-        if row.kind == "physics" and _noted(row.factor, group):
-            values -= row.per_unit * np.array(_column(row.factor, group))
+        if _noted(row.factor, group):
+            values -= row.per_unit * (np.array(_column(row.factor, group)) - (at or {}).get(row.factor.name, 0.0))
     return values
+
+
+def scatter_of(groups: Sequence[Group], known: Sensitivities, typical: float) -> Scatter:
+    """The car's own scatter from run to run and day to day, with what charge, heat and slope made of it taken out.
+
+    Else a sweep would pass for scatter. Values are brought to the mean conditions of all groups.
+    """
+    noted = {row.factor: [n for group in groups for n in numbers(row.factor, group.states)] for row in known.rows}
+    at = {factor.name: float(np.mean(values)) for factor, values in noted.items() if values}
+    by_set_up: dict[str, list[Sequence[float]]] = defaultdict(list)
+    for group in groups:
+        by_set_up[group.states[0].set_up].append(_without(group, known, at).tolist())
+    return own_scatter(list(by_set_up.values()), typical)
 
 
 def _unleveled(groups: Sequence[Group], known: Sensitivities) -> bool:

@@ -13,8 +13,8 @@ from django.urls import reverse
 from rest_framework.test import APIClient
 
 from accounts.models import Role
+from cars.knowledge import groups_of
 from cars.models import SetUp
-from comparisons.knowledge import groups_of
 from comparisons.models import Comparison
 from coombe_core.columnar import pack, unpack
 from coombe_core.command import main

@@ -8,11 +8,11 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
+from cars.knowledge import groups_of
 from cars.models import Claim
-from comparisons.knowledge import groups_of
-from comparisons.states import states_of
 from courses.models import Course
 from runs.models import Run
+from runs.states import states_of
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
 
 MORNING = datetime(2026, 5, 9, 9, tzinfo=UTC)
