@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 
@@ -29,6 +29,10 @@ class Scatter:
     day_assumed: bool
     run_freedom: float = ASSUMED_FREEDOM
     day_freedom: float = ASSUMED_FREEDOM
+
+    def scaled(self, factor: float) -> Scatter:
+        """The same share of another value, as of a shorter measure of the same runs."""
+        return replace(self, run_sd=factor * self.run_sd, day_sd=factor * self.day_sd)
 
 
 def assumed_scatter(typical: float) -> Scatter:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 import numpy as np
@@ -12,13 +12,14 @@ from comparisons.gathering import Gathered, Question, gather
 from comparisons.services import known_of
 from coombe_core.columnar import unpack
 from coombe_core.comparing.comparison import Arm, Known
+from coombe_core.comparing.contrast import Floats
 from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock
 from coombe_core.comparing.multiple import holm
 from coombe_core.comparing.projecting import Projection, TooFarError, at_condition, to_target
-from coombe_core.comparing.statistics import ALPHA
+from coombe_core.comparing.statistics import ALPHA, mean_of
 from coombe_core.comparing.verdict import weigh
+from coombe_core.road_load import RoadLoad
 from coombe_core.timing.curve import Curve
-from coombe_core.timing.estimate import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
 from runs.models import Measured, Run, RunTrace
 from runs.physics import road_load_of
@@ -78,9 +79,12 @@ def _power(arm: Sequence[Drawn], rows: Sequence[Any]) -> dict[str, Any]:
     load = road_load_of(rows[0].run) if rows else None
     if made is None or load is None or rows[0].run.kind == "stop":
         return _curve(None)
-    columns = (made.mean, made.low95, made.high95)
-    power = [None if each is None else load.wheel_power_w(made.x, each) / 1000 for each in columns]
-    return _curve(MeanCurve(made.x, power[0] if power[0] is not None else made.mean, power[1], power[2]))
+
+    def kilowatts(pull_mps2: Floats) -> Floats:
+        return load.wheel_power_w(made.x, pull_mps2) / 1000
+
+    ends = [None if each is None else kilowatts(each) for each in (made.low95, made.high95)]
+    return _curve(MeanCurve(made.x, kilowatts(made.mean), *ends))
 
 
 def _elevation(gathered: Gathered, place: int) -> dict[str, Any]:
@@ -110,12 +114,15 @@ def others(gathered: Gathered) -> list[dict[str, Any]]:
     """The second arm against the first in every other measure that both reached, p corrected for their number."""
     if len(gathered.arms) < 2 or gathered.question.measure.basis == "stop":
         return []
-    values = _values(gathered)
+    values, scatter = _values(gathered), known_of(gathered).scatter
+    headline = float(np.mean([value for arm in gathered.arms[:2] for value in arm.values]))
     rows = []
     for name in OTHERS:
         pair = _pair(gathered, values, name)
-        weighed = weigh(pair, Known()) if min(len(arm.values) for arm in pair) > 1 else None
-        if weighed:
+        if min(len(arm.values) for arm in pair) < 2:
+            continue
+        share = float(np.mean([*pair[0].values, *pair[1].values])) / headline
+        if weighed := weigh(pair, Known(scatter and scatter.scaled(share))):
             rows.append((name, weighed.difference))
     chances = holm([found.p_value for _, found in rows])
     return [
@@ -158,41 +165,39 @@ def projections(gathered: Gathered) -> list[dict[str, Any]]:
 
 
 def _at_charges(place: int, arm: Arm, at: float, known: Known) -> list[dict[str, Any]]:
-    half = 1.96 * float(np.std(arm.values, ddof=1)) / len(arm.values) ** 0.5
-    mean = Value(float(np.mean(arm.values)), half)
-    made: list[dict[str, Any]] = []
-    for charge in PROJECTED_CHARGES:
-        try:
-            found: Projection = at_condition(mean, at, charge, known.sensitivities.of("charge"))
-        except TooFarError as error:
-            made.append({"arm": place, "charge_percent": charge, "value": None, "u95": None, "said": str(error)})
-            continue
-        value = {"value": found.value.value, "u95": found.value.u95}
-        made.append({"arm": place, "charge_percent": charge, "said": found.basis} | value)
-    return made
+    mean, told = mean_of(arm.values), known.sensitivities.of("charge")
+    return [
+        {"arm": place, "charge_percent": to} | _projected(lambda to=to: at_condition(mean, at, to, told))  # type: ignore[misc]
+        for to in PROJECTED_CHARGES
+    ]
+
+
+def _projected(project: Callable[[], Projection]) -> dict[str, Any]:
+    """A projection with from what it was made, or why it is refused."""
+    try:
+        found = project()
+    except TooFarError as error:
+        return {"value": None, "u95": None, "said": str(error)}
+    return {"value": found.value.value, "u95": found.value.u95, "said": found.basis}
 
 
 def unreached(gathered: Gathered) -> list[dict[str, Any]]:
     """What pulls that were lifted before the measure's end would have taken, or why that is refused."""
-    question = gathered.question
     if gathered.field != "time_s":
         return []
     counted = {row.run.pk for rows in gathered.counting for row in rows}
     short = [row.run for rows in gathered.stored for row in rows if row.run.pk not in counted and _lifted(row.run)]
     blobs = dict(RunTrace.objects.filter(run__in=[run.pk for run in short]).values_list("run_id", "curve"))
-    made = []
-    for run in short:
-        load = road_load_of(run)
-        told: dict[str, Any] = {"run": run.pk, "start_utc": run.start_utc, "value": None, "u95": None}
-        if load is None or run.pk not in blobs:
-            continue
-        try:
-            found = to_target(Curve(**unpack(bytes(blobs[run.pk]))), question.measure, question.clock, load, LIFT_U95_S)
-        except TooFarError as error:
-            made.append(told | {"said": str(error)})
-            continue
-        made.append(told | {"value": found.value.value, "u95": found.value.u95, "said": found.basis})
-    return made
+    return [
+        {"run": run.pk, "start_utc": run.start_utc} | _carried_on(bytes(blobs[run.pk]), load, gathered.question)
+        for run in short
+        if run.pk in blobs and (load := road_load_of(run))
+    ]
+
+
+def _carried_on(blob: bytes, load: RoadLoad, question: Question) -> dict[str, Any]:
+    curve = Curve(**unpack(blob))
+    return _projected(lambda: to_target(curve, question.measure, question.clock, load, LIFT_U95_S))
 
 
 def _lifted(run: Run) -> bool:

@@ -223,24 +223,26 @@ class OtherSerializer(DifferenceSerializer):
     shown = serializers.BooleanField()
 
 
-class ProjectionSerializer(serializers.Serializer[Any]):
-    """An arm's mean at another charge, or why that is refused."""
+class ProjectedSerializer(serializers.Serializer[Any]):
+    """A projected value and from what, or why that is refused."""
+
+    value = serializers.FloatField(allow_null=True)
+    u95 = serializers.FloatField(allow_null=True)
+    said = serializers.CharField()
+
+
+class ProjectionSerializer(ProjectedSerializer):
+    """An arm's mean at another charge."""
 
     arm = serializers.IntegerField()
     charge_percent = serializers.FloatField()
-    value = serializers.FloatField(allow_null=True)
-    u95 = serializers.FloatField(allow_null=True)
-    said = serializers.CharField()
 
 
-class UnreachedSerializer(serializers.Serializer[Any]):
-    """What a pull that was lifted would have taken, or why that is refused."""
+class UnreachedSerializer(ProjectedSerializer):
+    """What a pull that was lifted would have taken."""
 
     run = serializers.IntegerField()
     start_utc = serializers.DateTimeField()
-    value = serializers.FloatField(allow_null=True)
-    u95 = serializers.FloatField(allow_null=True)
-    said = serializers.CharField()
 
 
 class DetailsSerializer(serializers.Serializer[Any]):

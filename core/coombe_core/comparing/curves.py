@@ -11,7 +11,7 @@ import numpy as np
 from coombe_core.comparing.contrast import Floats
 from coombe_core.comparing.statistics import ALPHA
 from coombe_core.timing.curve import Curve
-from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure
+from coombe_core.timing.measure import Clock, Measure
 
 CAR_LENGTH_M = 4.7  # of a mid-size car, for the picture only
 POINTS = 160
@@ -31,11 +31,7 @@ class Drawn:
 
 def on_clock(curve: Curve, measure: Measure, clock: Clock) -> Drawn:
     """A run's curve from the clock's zero to the measure's end."""
-    zero_s = 0.0
-    if clock == "rollout":
-        zero_s = float(np.interp(ROLLOUT_M, curve.distance_m, curve.since_s))
-    elif clock == "speed" and measure.basis == "speed":
-        zero_s = float(np.interp(measure.from_mps, curve.speed_mps, curve.since_s))
+    zero_s = curve.zero_s(clock, measure.from_mps if measure.basis == "speed" else 0.0)
     past = curve.speed_mps >= measure.to_mps if measure.basis == "speed" else curve.distance_m >= measure.to_m
     last = int(np.argmax(past)) if past.any() and measure.basis != "stop" else curve.since_s.size - 1
     grid = np.linspace(zero_s, float(curve.since_s[last]), POINTS)

@@ -10,7 +10,7 @@ from coombe_core.comparing.sensitivity import Sensitivity
 from coombe_core.road_load import RoadLoad
 from coombe_core.timing.curve import Curve
 from coombe_core.timing.estimate import COVERAGE_95, Value
-from coombe_core.timing.measure import ROLLOUT_M, Clock, Measure
+from coombe_core.timing.measure import Clock, Measure
 
 FARTHEST = 1.3  # times the speed that was reached
 FARTHEST_WAY = 1.6  # times the way
@@ -64,10 +64,9 @@ def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_
     times = [
         _carried_on(curve, last, measure, load, steady * share) for share in (1.0, 1.0 - TAPER_U95, 1.0 + TAPER_U95)
     ]
-    zero_s = float(np.interp(ROLLOUT_M, curve.distance_m, curve.since_s)) if clock == "rollout" else 0.0
     half = float(np.hypot(u95_s, max(abs(times[1] - times[0]), abs(times[2] - times[0]))))
     basis = f"carried on from {end_mps:.1f} m/s at {steady / 1000:.0f} kW, ± {100 * TAPER_U95:.0f} % for a taper"
-    return Projection(Value(times[0] - zero_s, half), basis)
+    return Projection(Value(times[0] - curve.zero_s(clock), half), basis)
 
 
 def _carried_on(curve: Curve, last: int, measure: Measure, load: RoadLoad, watts: float) -> float:

@@ -10,7 +10,7 @@ from itertools import combinations
 import numpy as np
 
 from coombe_core.comparing.contrast import Floats, Ints, Layout, Part
-from coombe_core.timing.estimate import COVERAGE_95
+from coombe_core.timing.estimate import COVERAGE_95, Value
 
 EXACT_UP_TO = 20_000
 DRAWS = 9_999
@@ -34,6 +34,15 @@ def sample(values: Sequence[float], smaller_is_better: bool = True) -> Sample:
     array = np.asarray(values, dtype=np.float64)
     sd = float(array.std(ddof=1)) if array.size > 1 else None
     return Sample(array.size, float(array.mean()), sd, float(array.min() if smaller_is_better else array.max()))
+
+
+def mean_of(values: Sequence[float]) -> Value:
+    """The mean of two values or more with Student's 95 % interval of it."""
+    from scipy import stats
+
+    array = np.asarray(values, dtype=np.float64)
+    half = float(stats.t.ppf(1 - ALPHA / 2, array.size - 1)) * float(array.std(ddof=1)) / math.sqrt(array.size)
+    return Value(float(array.mean()), half)
 
 
 @dataclass(frozen=True)

@@ -3280,16 +3280,16 @@ export interface components {
             open: number;
             baseline: number;
         };
-        /** @description An arm's mean at another charge, or why that is refused. */
+        /** @description An arm's mean at another charge. */
         Projection: {
-            arm: number;
-            /** Format: double */
-            charge_percent: number;
             /** Format: double */
             value: number | null;
             /** Format: double */
             u95: number | null;
             said: string;
+            arm: number;
+            /** Format: double */
+            charge_percent: number;
         };
         /**
          * @description * `time` - Time
@@ -3944,16 +3944,16 @@ export interface components {
             east_m: number[];
             north_m: number[];
         };
-        /** @description What a pull that was lifted would have taken, or why that is refused. */
+        /** @description What a pull that was lifted would have taken. */
         Unreached: {
-            run: number;
-            /** Format: date-time */
-            start_utc: string;
             /** Format: double */
             value: number | null;
             /** Format: double */
             u95: number | null;
             said: string;
+            run: number;
+            /** Format: date-time */
+            start_utc: string;
         };
         /**
          * @description * `valid` - Valid
