@@ -112,16 +112,16 @@ def _gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> dict[str, Any]:
 
 def others(gathered: Gathered) -> list[dict[str, Any]]:
     """The second arm against the first in every other measure that both reached, p corrected for their number."""
-    if len(gathered.arms) < 2 or gathered.question.measure.basis == "stop":
+    headlines = [value for arm in gathered.arms[:2] for value in arm.values]
+    if not headlines or gathered.question.quantity != "time" or gathered.question.measure.basis == "stop":
         return []
     values, scatter = _values(gathered), known_of(gathered).scatter
-    headline = float(np.mean([value for arm in gathered.arms[:2] for value in arm.values]))
     rows = []
     for name in OTHERS:
         pair = _pair(gathered, values, name)
         if min(len(arm.values) for arm in pair) < 2:
             continue
-        share = float(np.mean([*pair[0].values, *pair[1].values])) / headline
+        share = float(np.mean([*pair[0].values, *pair[1].values])) / float(np.mean(headlines))
         if weighed := weigh(pair, Known(scatter and scatter.scaled(share))):
             rows.append((name, weighed.difference))
     chances = holm([found.p_value for _, found in rows])

@@ -29,5 +29,5 @@ function around(middle: number, width: number): Ends {
 export function mapAxis(p: Palette, name: string) {
   const plain = axis(p, name);
   const axisLabel = { ...plain.axisLabel, showMinLabel: false, showMaxLabel: false };
-  return { ...plain, axisLabel, axisLine: { show: false }, splitNumber: 4 };
+  return { ...plain, axisLabel, axisLine: { show: false }, axisTick: { show: false }, splitNumber: 4 };
 }
