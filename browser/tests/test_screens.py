@@ -37,7 +37,7 @@ class ScreensTest(BrowserTest):
         first = timezone.now() + timedelta(hours=12)
         day = lay_out(plan, {"first_run_at": first, "known_at": timezone.now(), **state})
         for name in ("Left", "Right"):
-            Recorder.objects.create(name=name, set_up=set_up, receiver="/dev/ttyACM0")
+            Recorder.objects.create(name=name, set_up=set_up)
         RunFactory(set_up=set_up)
         self.screens = [
             "/cars",

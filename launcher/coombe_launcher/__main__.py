@@ -1,14 +1,17 @@
-"""The one command's other half: setup, demo, serve, record, soak, pace, admin, test, doctor."""
+"""The one command's other half: everything that is not a computation without a server."""
 
 from __future__ import annotations
 
 import argparse
+import os
 import sys
+from collections.abc import Callable, Mapping
+from pathlib import Path
 
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import Address, make_administrator, pace, record, serve, soak
+from coombe_launcher.serving import Address, at_home, pace, record, restore_copy, serve, soak
 from coombe_launcher.testing import test
 
 PORT = 8642
@@ -17,6 +20,7 @@ PORT = 8642
 def main(arguments: list[str] | None = None) -> int:
     """Carry out one command and return the exit code."""
     options = _parser().parse_args(arguments)
+    os.umask(0o077)  # data and logs are nobody else's to read
     try:
         return _carry_out(options)
     except LauncherError as error:
@@ -26,24 +30,42 @@ def main(arguments: list[str] | None = None) -> int:
 
 
 def _carry_out(options: argparse.Namespace) -> int:
-    match options.command:
-        case "setup":
-            set_up()
-            return 0
-        case "demo" | "serve":
-            return serve(Address(options.port, options.lan), options.workers, demo=options.command == "demo")
-        case "record":
-            return record(options.recorder)
-        case "soak":
-            return soak(options.minutes, options.rate)
-        case "pace":
-            return pace(options.runs)
-        case "admin":
-            return make_administrator()
-        case "doctor":
-            return examine(options.port)
-        case _:
-            return test(options.labels)
+    return _COMMANDS[options.command](options)
+
+
+def _serve(options: argparse.Namespace) -> int:
+    return serve(Address(options.port, options.lan), options.workers, demo=options.command == "demo")
+
+
+def _set_up(options: argparse.Namespace) -> int:
+    set_up()
+    return 0
+
+
+def _store(options: argparse.Namespace) -> int:
+    chosen = [name for name in ("quick", "trash", "empty_trash") if getattr(options, name)]
+    return at_home("check_store", *(f"--{name.replace('_', '-')}" for name in chosen))
+
+
+def _adopt(options: argparse.Namespace) -> int:
+    return at_home("adopt", *options.hashes, *(["--setup", str(options.setup)] if options.setup else []))
+
+
+_COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
+    "setup": _set_up,
+    "demo": _serve,
+    "serve": _serve,
+    "record": lambda options: record(options.recorder),
+    "soak": lambda options: soak(options.minutes, options.rate),
+    "pace": lambda options: pace(options.runs),
+    "admin": lambda options: at_home("create_administrator"),
+    "store": _store,
+    "adopt": _adopt,
+    "restore": lambda options: restore_copy(options.copy),
+    "close-demo": lambda options: at_home("close_demo"),
+    "doctor": lambda options: examine(options.port),
+    "test": lambda options: test(options.labels),
+}
 
 
 def _parser() -> argparse.ArgumentParser:
@@ -67,6 +89,16 @@ def _parser() -> argparse.ArgumentParser:
     pacing = commands.add_parser("pace", help="how fast comparisons and lists answer with many runs")
     pacing.add_argument("--runs", type=int, default=10_000)
     commands.add_parser("admin", help="create an administrator")
+    store = commands.add_parser("store", help="compare the stored files with the database")
+    store.add_argument("--quick", action="store_true", help="do not read every file")
+    store.add_argument("--trash", action="store_true", help="move what no row names to the trash, for 30 days")
+    store.add_argument("--empty-trash", action="store_true", help="delete what has lain there for 30 days")
+    adopting = commands.add_parser("adopt", help="take stored files that no row names back as logs")
+    adopting.add_argument("hashes", nargs="*", help="all that ./coombe store lists, where none is given")
+    adopting.add_argument("--setup", type=int, help="the number of the setup that they were driven on")
+    restoring = commands.add_parser("restore", help="put a copy in the place of the database")
+    restoring.add_argument("copy", type=Path, nargs="?", default=Path("-"), help="its path; none lists them")
+    commands.add_parser("close-demo", help="close the demo's accounts in a database that is to be served")
     doctor = commands.add_parser("doctor", help="what is installed, and what to do")
     doctor.add_argument("--port", type=int, default=PORT)
     tests = commands.add_parser("test", help="lint, types and every test")

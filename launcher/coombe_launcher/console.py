@@ -7,6 +7,8 @@ import sys
 from collections.abc import Mapping, Sequence
 from pathlib import Path
 
+from coombe_launcher.places import PYTHON, SERVER
+
 
 class LauncherError(Exception):
     """Something that stops the launcher; its text is a sentence for the person at the terminal."""
@@ -35,6 +37,11 @@ def run(
         tail = "\n".join((done.stdout + done.stderr).strip().splitlines()[-15:])
         raise LauncherError(f"{doing} failed (exit {done.returncode}):\n{tail}")
     return done.stdout
+
+
+def manage(env: Mapping[str, str], *arguments: str, doing: str) -> str:
+    """Run one of the server's management commands and return what it printed. Raises LauncherError."""
+    return run([PYTHON, "manage.py", *arguments], doing, cwd=SERVER, env=env)
 
 
 def fail(error: LauncherError) -> int:

@@ -19,7 +19,6 @@ from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
 from coombe_launcher.looking_after import die_with_parent, looked_after
-from coombe_launcher.places import VAR
 
 START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
@@ -106,7 +105,13 @@ class PrivateDatabase:
     def _options(self) -> list[str]:
         return [
             *(f"--datadir={self.data}", f"--port={self.port}", f"--socket={self._socket}", "--bind-address=127.0.0.1"),
-            *("--skip-name-resolve", "--skip-log-bin", "--character-set-server=utf8mb4", "--max-allowed-packet=256M"),
+            *(
+                "--skip-name-resolve",
+                "--skip-log-bin",
+                "--max-connections=400",
+                "--character-set-server=utf8mb4",
+                "--max-allowed-packet=256M",
+            ),
             *("--collation-server=utf8mb4_unicode_520_ci", f"--pid-file={self.home / 'server.pid'}"),
             *("--sql-mode=STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO",),
             *(FORGETFUL if self._forgetful else ()),
@@ -130,18 +135,24 @@ class PrivateDatabase:
 
     def _allow(self) -> None:
         account = f"'{DATABASE}'@'127.0.0.1'"
-        self._ask(
+        self._tell(
             f"CREATE DATABASE IF NOT EXISTS {DATABASE};"
             f"CREATE USER IF NOT EXISTS {account}; SET PASSWORD FOR {account} = PASSWORD('{self._password()}');"
             f"GRANT ALL ON {DATABASE}.* TO {account}; GRANT ALL ON `test\\_{DATABASE}%`.* TO {account};"
         )
 
     def _ask(self, sql: str) -> str:
+        return run([*self._client(), "--execute", sql], "asking the database")
+
+    def _tell(self, sql: str) -> None:
+        """Statements that hold a secret: through the client's input, since everybody reads command lines."""
+        done = subprocess.run(self._client(), input=sql, text=True, capture_output=True, check=False)
+        if done.returncode:
+            raise LauncherError(f"setting up the database's account failed:\n{done.stderr.strip()}")
+
+    def _client(self) -> list[str]:
         user = pwd.getpwuid(os.geteuid()).pw_name
-        command = [_program("mariadb"), "--no-defaults", f"--socket={self._socket}", "--user=root", "--batch"]
-        if user != "root":
-            command[3] = f"--user={user}"
-        return run([*command, "--execute", sql], "asking the database")
+        return [_program("mariadb"), "--no-defaults", f"--socket={self._socket}", f"--user={user}", "--batch"]
 
     def _password(self) -> str:
         path = self.home / "password"
@@ -167,12 +178,12 @@ def _program(name: str) -> str:
 
 
 @contextmanager
-def database_url() -> Iterator[str]:
-    """The database to use: DATABASE_URL, the private one if it runs already, else a private one started for us."""
+def database_url(home: Path) -> Iterator[str]:
+    """The database to use: DATABASE_URL, the private one of `home` if it runs already, else one started for us."""
     if "DATABASE_URL" in os.environ:
         yield os.environ["DATABASE_URL"]
         return
-    database = PrivateDatabase(VAR / "mariadb")
+    database = PrivateDatabase(home)
     database.home.mkdir(parents=True, exist_ok=True)
     with (database.home / "lock").open("w") as lock:
         try:
@@ -192,5 +203,6 @@ def database_url() -> Iterator[str]:
 def _revive(database: PrivateDatabase) -> None:
     """Start the server again where it has died."""
     if database.has_died:
+        say("MariaDB ended; it starts again")
         with suppress(LauncherError):
             database.start()

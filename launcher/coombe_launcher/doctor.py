@@ -7,10 +7,12 @@ import shutil
 import socket
 from collections.abc import Callable
 
-from coombe_launcher.console import LauncherError, run, say
+from coombe_launcher.console import LauncherError, manage, run, say
 from coombe_launcher.database import database_url
-from coombe_launcher.installing import environment, is_set_up, missing_debian, node_environment
-from coombe_launcher.places import PYTHON, ROOT, SERVER
+from coombe_launcher.home import Home
+from coombe_launcher.installing import is_set_up, missing_debian, node_environment
+from coombe_launcher.places import ROOT
+from coombe_launcher.upgrading import schema_state
 
 LEAST_FREE_BYTES = 2 * 1024**3
 
@@ -40,6 +42,8 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "set-up": _set_up,
         f"port {port}": lambda: _port(port),
         "database": _database,
+        "store": _store,
+        "recordings": _recordings,
         "disk": _disk,
     }
 
@@ -71,10 +75,25 @@ def _port(port: int) -> str:
 
 
 def _database() -> str:
-    with database_url() as url:
-        env = environment() | {"DATABASE_URL": url}
-        run([PYTHON, "manage.py", "check", "--database", "default"], "the database check", cwd=SERVER, env=env)
-        return "answers"
+    home = Home.of()
+    with database_url(home.database) as url:
+        env = home.environment(url)
+        manage(env, "check", "--database", "default", doing="the database check")
+        pending = schema_state(env)["pending"]
+    return f"answers; {len(pending)} changes pending, ./coombe serve applies them" if pending else "answers"
+
+
+def _store() -> str:
+    home = Home.of()
+    with database_url(home.database) as url:
+        told = manage(home.environment(url), "check_store", "--quick", doing="comparing the store with the database")
+    return told.strip().splitlines()[-1]
+
+
+def _recordings() -> str:
+    home = Home.of()
+    with database_url(home.database) as url:
+        return manage(home.environment(url), "unstored", doing="looking for recordings that are not stored").strip()
 
 
 def _disk() -> str:

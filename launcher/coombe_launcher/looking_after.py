@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import ctypes
 import signal
+import sys
 import threading
+import traceback
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
@@ -13,12 +15,15 @@ AGAIN_S = 1.0
 
 @contextmanager
 def looked_after(look: Callable[[], None]) -> Iterator[None]:
-    """Call `look` every second until the block ends."""
+    """Call `look` every second until the block ends; a look that fails is told, and made again."""
     ended = threading.Event()
 
     def come_back() -> None:
         while not ended.wait(AGAIN_S):
-            look()
+            try:
+                look()
+            except Exception:
+                traceback.print_exc(file=sys.stderr)
 
     looking = threading.Thread(target=come_back, daemon=True)
     looking.start()

@@ -1,4 +1,4 @@
-"""`coombe demo`, `serve` and `admin`: the database, the migrations and the web server, stopped together."""
+"""`coombe demo`, `serve`, `record` and what else works on a home: the database and processes, stopped together."""
 
 from __future__ import annotations
 
@@ -7,20 +7,22 @@ import shutil
 import signal
 import socket
 import subprocess
+import threading
 import time
-from contextlib import ExitStack
+from collections.abc import Iterator
+from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from coombe_launcher.beside import RECORDERS, kept_running, stand_ins
-from coombe_launcher.console import LauncherError, run, say
+from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, stand_ins
+from coombe_launcher.console import LauncherError, manage, say
 from coombe_launcher.database import PrivateDatabase, database_url
-from coombe_launcher.installing import environment, is_set_up, set_up
-from coombe_launcher.looking_after import die_with_parent
+from coombe_launcher.home import Home, warn_of_root
+from coombe_launcher.installing import is_set_up, set_up
 from coombe_launcher.places import PYTHON, SERVER, VAR
+from coombe_launcher.upgrading import restore, upgrade
 
 HOST = "127.0.0.1"
-STOP_LIMIT_S = 15.0
 STAND_INS = (1, 2)  # two cars, each with a seed of its own
 START_LIMIT_S = 60.0
 
@@ -39,25 +41,38 @@ class Address:
 
 
 def serve(address: Address, workers: int, demo: bool) -> int:
-    """Serve until Ctrl-C or SIGTERM. `demo` fills an empty database with the invented season first."""
+    """Serve until Ctrl-C or SIGTERM. `demo` works in a home of its own and fills it with the invented season first."""
+    home = Home.of(demo)
+    with _ready(home) as env, ExitStack() as beside:
+        if demo:
+            ports = json.dumps([beside.enter_context(stand_ins(env, seed)) for seed in STAND_INS])
+            say(manage(env, "load_demo", "--stand-ins", ports, doing="making the demo data").strip())
+        else:
+            manage(env, "refuse_demo_accounts", doing="looking for the demo's accounts")
+            say("The first administrator is made with: ./coombe admin")
+        _check_free(address)
+        told, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
+        beside.enter_context(kept_running("recorder", RECORDERS, env))
+        command = [*_web_command(address, workers), *certificate]
+        web = beside.enter_context(kept_running("web server", command, env))
+        _wait_until_it_listens(web, address.port)
+        say(told)
+        return _until_stopped()
+
+
+@contextmanager
+def _ready(home: Home) -> Iterator[dict[str, str]]:
+    """A home that nobody else works in, its database up and up to date; gives the environment of its processes."""
     if not is_set_up():
         set_up()
-    _check_free(address)
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
-    say("Starting MariaDB")
-    with database_url() as url:
-        env = environment() | {"DATABASE_URL": url}
-        manage(env, "migrate", "--no-input", "--verbosity=0", doing="bringing the database up to date")
-        manage(env, "sweep_store", doing="sweeping the store")
-        with ExitStack() as beside:
-            if demo:
-                ports = json.dumps([beside.enter_context(stand_ins(env, seed)) for seed in STAND_INS])
-                say(manage(env, "load_demo", "--stand-ins", ports, doing="making the demo data").strip())
-            else:
-                say("The first administrator is made with: ./coombe admin")
-            beside.enter_context(kept_running(RECORDERS, env))
-            told, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
-            return _until_stopped([*_web_command(address, workers), *certificate], env, address.port, told)
+    with home.alone():
+        home.clear_uploads()
+        say("Starting MariaDB")
+        with database_url(home.database) as url:
+            env = home.environment(url)
+            upgrade(home, env)
+            yield env
 
 
 def _local(address: Address) -> str:
@@ -66,24 +81,43 @@ def _local(address: Address) -> str:
 
 def _for_lan(env: dict[str, str], address: Address) -> tuple[str, dict[str, str], list[str]]:
     """What to say, the environment and the web server's options for serving other devices over HTTPS."""
+    warn_of_root()
     made = json.loads(manage(env, "make_certificate", doing="making the certificate"))
     places = ", ".join(f"https://{name}:{address.port}/" for name in made["names"] if name != "localhost")
     told = (
         f"Coombe is at {places}  (Ctrl-C stops it)\n"
         f"The certificate is this machine's own: a browser warns once. Its SHA-256 is\n  {made['fingerprint']}"
     )
-    keys = ["--ssl-keyfile", f"{made['folder']}/key.pem", "--ssl-certfile", f"{made['folder']}/certificate.pem"]
-    return told, env | {"COOMBE_HTTPS": "1", "COOMBE_HOSTS": ",".join(made["names"])}, keys
+    served = env | {"COOMBE_HTTPS": "1", "COOMBE_HOSTS": ",".join(made["names"])}
+    return told, served, ["--certificates", made["folder"]]
 
 
 def record(recorder: str | None) -> int:
     """Record with one recorder, or with all that are wanted, where no web server of this machine does."""
+    with _ready(Home.of()) as env:
+        command = [*map(str, RECORDERS), *([recorder] if recorder else [])]
+        with kept_running("recorder", command, env):
+            return _until_stopped()
+
+
+def at_home(*command: str, demo: bool = False) -> int:
+    """Run a management command on a home's data, beside a server that runs or without one."""
     if not is_set_up():
         set_up()
-    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
-    with database_url() as url:
-        command = [*map(str, RECORDERS), *([recorder] if recorder else [])]
-        return subprocess.run(command, cwd=SERVER, env=environment() | {"DATABASE_URL": url}, check=False).returncode
+    home = Home.of(demo)
+    home.make()
+    with database_url(home.database) as url:
+        env = home.environment(url)
+        upgrade(home, env)
+        return subprocess.run([PYTHON, "manage.py", *command], cwd=SERVER, env=env, check=False).returncode
+
+
+def restore_copy(copy: Path) -> int:
+    """Put a copy in the place of the database."""
+    home = Home.of()
+    with home.alone(), database_url(home.database) as url:
+        restore(home, url, copy)
+    return 0
 
 
 def soak(minutes: float, rate_hz: float) -> int:
@@ -100,35 +134,19 @@ def _apart(command: str, *options: str) -> int:
     """A command of manage.py on a database of its own that is thrown away."""
     if not is_set_up():
         set_up()
-    home = VAR / command
-    shutil.rmtree(home, ignore_errors=True)
-    database = PrivateDatabase(home / "mariadb")
+    home = Home(VAR / command)
+    shutil.rmtree(home.folder, ignore_errors=True)
+    database = PrivateDatabase(home.database)
     try:
+        home.make()
         database.start()
-        env = environment() | {"DATABASE_URL": database.url, "COOMBE_VAR": str(home)}
+        env = home.environment(database.url)
         manage(env, "migrate", "--no-input", "--verbosity=0", doing="making the tables")
         made = [str(PYTHON), "manage.py", command, *options]
         return subprocess.run(made, cwd=SERVER, env=env, check=False).returncode
     finally:
         database.stop()
-        shutil.rmtree(home, ignore_errors=True)
-
-
-def make_administrator() -> int:
-    """Ask for a name and a password and create an administrator."""
-    if not is_set_up():
-        set_up()
-    with database_url() as url:
-        env = environment() | {"DATABASE_URL": url}
-        manage(env, "migrate", "--no-input", "--verbosity=0", doing="bringing the database up to date")
-        return subprocess.run(
-            [PYTHON, "manage.py", "create_administrator"], cwd=SERVER, env=env, check=False
-        ).returncode
-
-
-def manage(env: dict[str, str], *arguments: str, doing: str) -> str:
-    """Run one of the server's management commands."""
-    return run([PYTHON, "manage.py", *arguments], doing, cwd=SERVER, env=env)
+        shutil.rmtree(home.folder, ignore_errors=True)
 
 
 def _check_free(address: Address) -> None:
@@ -141,35 +159,26 @@ def _check_free(address: Address) -> None:
 
 
 def _web_command(address: Address, workers: int) -> list[str | Path]:
-    return [
-        *(PYTHON, "-m", "uvicorn", "config.asgi:application", "--host", address.host),
-        *("--port", str(address.port)),
-        *("--workers", str(workers), "--no-access-log", "--log-level", "warning", "--timeout-graceful-shutdown", "5"),
-    ]
+    where = ["--host", address.host, "--port", str(address.port), "--workers", str(workers)]
+    return [PYTHON, "-m", "config.web", *where]
 
 
-def _until_stopped(command: list[str | Path], env: dict[str, str], port: int, told: str) -> int:
-    web = subprocess.Popen(command, cwd=SERVER, env=env, start_new_session=True, preexec_fn=die_with_parent)
-    try:
-        if _listens(web, port):
-            say(told)
-        return web.wait()
-    except KeyboardInterrupt:
-        say("\nStopping")
-        web.terminate()
-        try:
-            web.wait(STOP_LIMIT_S)
-        except subprocess.TimeoutExpired:
-            web.kill()
-        return 0
-
-
-def _listens(web: subprocess.Popen[bytes], port: int) -> bool:
-    """Wait until the web server takes connections; False where it ended, or did not for a minute."""
+def _wait_until_it_listens(web: KeptProcess, port: int) -> None:
+    """Raises LauncherError where the web server ended instead, or did not answer for a minute."""
     limit = time.monotonic() + START_LIMIT_S
-    while web.poll() is None and time.monotonic() < limit:
+    while time.monotonic() < limit:
         with socket.socket() as probe:
             if probe.connect_ex((HOST, port)) == 0:
-                return True
+                return
+        if web.has_ended:
+            raise LauncherError("the web server did not start; what it said stands above")
         time.sleep(0.1)
-    return False
+    raise LauncherError(f"the web server did not take connections within {START_LIMIT_S:.0f} s")
+
+
+def _until_stopped() -> int:
+    try:
+        threading.Event().wait()
+    except KeyboardInterrupt:
+        say("\nStopping")
+    return 0

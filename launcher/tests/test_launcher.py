@@ -102,12 +102,11 @@ class PrivateDatabaseTest(TestCase):
     def test_a_killed_server_comes_back_at_the_same_port(self):
         with (
             tempfile.TemporaryDirectory() as folder,
-            mock.patch("coombe_launcher.database.VAR", Path(folder)),
             mock.patch.dict(os.environ),
             contextlib.redirect_stdout(io.StringIO()),
         ):
             os.environ.pop("DATABASE_URL", None)
-            with database_url() as url:
+            with database_url(Path(folder) / "mariadb") as url:
                 port = int(url.rsplit(":", 1)[1].split("/")[0])
                 killed = int((Path(folder) / "mariadb" / "server.pid").read_text())
                 os.kill(killed, signal.SIGKILL)
@@ -120,7 +119,7 @@ class PrivateDatabaseTest(TestCase):
                 self.fail("the database did not come back")
 
     def test_a_given_database_url_is_used_as_it_is(self):
-        with mock.patch.dict(os.environ, DATABASE_URL="mysql://there"), database_url() as url:
+        with mock.patch.dict(os.environ, DATABASE_URL="mysql://there"), database_url(Path("none")) as url:
             self.assertEqual(url, "mysql://there")
 
     def test_a_free_port_can_be_bound(self):

@@ -1,13 +1,17 @@
-"""People who log in, and what each may do."""
+"""People who log in, what each may do, and the log of what concerns security."""
 
 from __future__ import annotations
 
+from typing import Any
+
+from django.conf import settings
 from django.contrib.auth.models import AbstractUser
 from django.db import models
+from django.db.models import Q
 
 
 class Role(models.TextChoices):
-    """Readers look, testers write, administrators also delete and manage people."""
+    """Readers look, testers write and delete what they made, administrators also manage people and devices."""
 
     ADMINISTRATOR = "administrator"
     TESTER = "tester"
@@ -15,19 +19,68 @@ class Role(models.TextChoices):
 
 
 class User(AbstractUser):
-    """A person with one role."""
+    """A person with one role. Django's own staff and superuser marks follow the role."""
 
     role = models.CharField(max_length=16, choices=Role.choices, default=Role.READER)
 
     class Meta(AbstractUser.Meta):
-        constraints = [models.CheckConstraint(condition=models.Q(role__in=Role.values), name="user_role_known")]
+        constraints = [
+            models.CheckConstraint(condition=Q(role__in=Role.values), name="user_role_known"),
+            models.CheckConstraint(
+                condition=Q(role=Role.ADMINISTRATOR, is_staff=True, is_superuser=True)
+                | (~Q(role=Role.ADMINISTRATOR) & Q(is_staff=False, is_superuser=False)),
+                name="user_marks_follow_role",
+            ),
+        ]
+
+    def save(self, *args: Any, **kwargs: Any) -> None:
+        """Store the person, the marks as the role has them."""
+        self.is_staff = self.is_superuser = self.role == Role.ADMINISTRATOR
+        if kwargs.get("update_fields") is not None:
+            kwargs["update_fields"] = {*kwargs["update_fields"], "is_staff", "is_superuser"}
+        super().save(*args, **kwargs)
 
     @property
     def may_write(self) -> bool:
-        """Whether the person may add and change things."""
+        """Whether the person may add and change things, and delete what they made."""
         return self.role in (Role.ADMINISTRATOR, Role.TESTER)
 
     @property
     def may_delete(self) -> bool:
-        """Whether the person may delete things for good."""
+        """Whether the person may delete what others made."""
         return self.role == Role.ADMINISTRATOR
+
+
+class SecurityEventKind(models.TextChoices):
+    """What happened."""
+
+    LOG_IN = "log-in"
+    LOG_OUT = "log-out"
+    FAILED = "failed log-in"
+    HELD_BACK = "held back"
+    PASSWORD = "password changed"
+    PERSON = "person changed"
+    DELETED = "deleted"
+    EXPORTED = "exported"
+
+
+class SecurityEvent(models.Model):
+    """Who did what, when and from where. Names are kept as text, so that they outlast the person."""
+
+    kind = models.CharField(max_length=20, choices=SecurityEventKind.choices)
+    at = models.DateTimeField(auto_now_add=True)
+    username = models.CharField(max_length=150, blank=True)
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, blank=True)
+    address = models.CharField(max_length=45, blank=True)
+    device = models.CharField(max_length=40, blank=True, help_text="a browser that this person logged in with before")
+    detail = models.CharField(max_length=300, blank=True)
+
+    class Meta:
+        ordering = ["-at", "-id"]
+        indexes = [
+            models.Index(fields=["kind", "username", "at"], name="security_by_name"),
+            models.Index(fields=["kind", "address", "at"], name="security_by_address"),
+        ]
+
+    def __str__(self) -> str:
+        return f"{self.kind}: {self.username}"

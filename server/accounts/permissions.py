@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from rest_framework.permissions import SAFE_METHODS, BasePermission
 from rest_framework.request import Request
@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 
 class ReadersReadTestersWrite(BasePermission):
-    """Everything needs a log-in; writing needs the tester role, deleting the administrator role."""
+    """Everything needs a log-in; writing needs the tester role; what others made only administrators delete."""
 
     message = "Your role lets you read, not change, this."
 
@@ -23,6 +23,30 @@ class ReadersReadTestersWrite(BasePermission):
         user = request.user
         if not isinstance(user, User) or not user.is_authenticated:
             return False
-        if request.method in SAFE_METHODS:
+        return request.method in SAFE_METHODS or user.may_write
+
+    def has_object_permission(self, request: Request, view: APIView, obj: Any) -> bool:
+        """Deleting takes whoever made the thing, or an administrator."""
+        user = request.user
+        if request.method != "DELETE" or not isinstance(user, User):
             return True
-        return user.may_delete if request.method == "DELETE" else user.may_write
+        return user.may_delete or maker_of(obj) == user.pk
+
+
+def maker_of(obj: Any) -> int | None:
+    """The number of the person who made something; None where that is not written down."""
+    made_by = getattr(obj, "MADE_BY", None)
+    return getattr(obj, f"{made_by}_id") if made_by else None
+
+
+class AdministratorsWrite(BasePermission):
+    """Everybody who is logged in reads; only administrators change."""
+
+    message = "Only administrators change this."
+
+    def has_permission(self, request: Request, view: APIView) -> bool:
+        """By the request's method."""
+        user = request.user
+        if not isinstance(user, User) or not user.is_authenticated:
+            return False
+        return request.method in SAFE_METHODS or user.may_delete

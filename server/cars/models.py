@@ -103,6 +103,7 @@ class Car(models.Model):
         null=True, blank=True, validators=between(20, 80), help_text="to what the car conditions its pack"
     )
     notes = models.TextField(blank=True, max_length=4000)
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["name"]
@@ -127,6 +128,7 @@ class Claim(models.Model):
         max_length=16, choices=[("first_movement", "first movement"), ("rollout", "rollout")], blank=True
     )
     source = models.CharField(max_length=200)
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["id"]
@@ -175,6 +177,7 @@ class SetUp(models.Model):
     tire_distance_km = models.FloatField(null=True, blank=True, validators=between(0, 100_000))
     tire_tread_mm = models.FloatField(null=True, blank=True, validators=between(0, 15))
     modifications = models.TextField(blank=True, max_length=2000)
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["car", "since", "id"]

@@ -9,11 +9,12 @@ from django.db import transaction
 from rest_framework import serializers
 
 from cars.models import Car, ChargePoint, Claim, PackReading, PackSpell, SetUp, SpellKind
+from config.revisions import RevisedSerializer
 from coombe_core.timing.measure import parse_measure
 
 MENDABLE = {
     *("name", "change_note", "confirmed_by", "price", "currency", "can_undo"),
-    *("promised_measure", "promised_gain_s"),
+    *("promised_measure", "promised_gain_s", "revision"),
 }
 MOST_READINGS = 2000
 READING_COLUMNS = ("minutes", "pack_temp_c", "outside_temp_c", "charge_percent")
@@ -27,7 +28,7 @@ def measure_name(name: str) -> str:
         raise serializers.ValidationError(str(error)) from None
 
 
-class SetUpSerializer(serializers.ModelSerializer[SetUp]):
+class SetUpSerializer(RevisedSerializer[SetUp]):
     """A set-up, with the number of runs made on it."""
 
     run_count = serializers.IntegerField(read_only=True, default=0)
@@ -52,7 +53,7 @@ class SetUpSerializer(serializers.ModelSerializer[SetUp]):
         return name and measure_name(name)
 
 
-class ClaimSerializer(serializers.ModelSerializer[Claim]):
+class ClaimSerializer(RevisedSerializer[Claim]):
     """What the maker says; the measure by its exact name."""
 
     class Meta:
@@ -72,7 +73,7 @@ class ChargePointSerializer(serializers.ModelSerializer[ChargePoint]):
         fields = ("charge_percent", "power_kw")
 
 
-class CarSerializer(serializers.ModelSerializer[Car]):
+class CarSerializer(RevisedSerializer[Car]):
     """A car with its set-ups, the maker's claims and, where it is stated, its charge curve."""
 
     set_ups = SetUpSerializer(many=True, read_only=True)

@@ -34,6 +34,8 @@ class Comparison(models.Model):
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="comparisons")
     created_at = models.DateTimeField(auto_now_add=True)
 
+    MADE_BY = "created_by"
+
     class Meta:
         ordering = ["-created_at", "-id"]
 

@@ -1,30 +1,249 @@
-"""What the API answers when something is wrong: the field and a sentence, never a traceback."""
+"""What the server answers when something is wrong: one problem format (RFC 9457), never a traceback or a page."""
 
 from __future__ import annotations
 
+import logging
+import uuid
+from collections.abc import Callable, Mapping, Sequence
+from http import HTTPStatus
 from typing import Any
 
-from django.db import OperationalError
-from rest_framework import status
-from rest_framework.exceptions import APIException
+from django.core.exceptions import (
+    BadRequest,
+    PermissionDenied,
+    RequestDataTooBig,
+    SuspiciousOperation,
+    TooManyFilesSent,
+)
+from django.core.exceptions import ValidationError as DjangoValidationError
+from django.db import DataError, IntegrityError, InterfaceError, OperationalError
+from django.db.models import ProtectedError, RestrictedError
+from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
+from django.http.multipartparser import MultiPartParserError
+from django.http.request import UnreadablePostError
+from rest_framework import exceptions, serializers, status
 from rest_framework.response import Response
-from rest_framework.views import exception_handler
+from rest_framework.views import set_rollback
+
+from runs.store import MissingBytesError, NoRoomError, StoreError
+
+MEDIA_TYPE = "application/problem+json"
+CONFLICTING = (1205, 1213)  # MariaDB: waited too long for a lock; deadlock
+UNNAMED = (
+    "Ensure ",
+    "This field",
+    "Not a valid",
+    "A valid",
+    "Enter a",
+    "Invalid",
+    "Expected",
+    "Incorrect",
+    "Date",
+    "Must ",
+)
+logger = logging.getLogger(__name__)
 
 
-class DatabaseAway(APIException):
-    """The database does not answer."""
+class Conflict(exceptions.APIException):
+    """Somebody else changed the same thing meanwhile; `current` is how it stands now."""
 
-    status_code = status.HTTP_503_SERVICE_UNAVAILABLE
-    default_detail = "The database does not answer. Nothing was stored; try again when it is back."
-    default_code = "database_away"
+    status_code = status.HTTP_409_CONFLICT
+    default_code = "conflict"
+
+    def __init__(self, sentence: str, current: Mapping[str, Any] | None = None) -> None:
+        super().__init__(sentence)
+        self.current = current
 
 
-def told(error: Exception, context: dict[str, Any]) -> Response | None:
-    """DRF's answer, with a code beside each sentence; a lost database is 503 and not a crash."""
-    if isinstance(error, OperationalError):
-        error = DatabaseAway()
-    response = exception_handler(error, context)
-    if response is not None and isinstance(error, APIException) and isinstance(response.data, dict):
-        codes = error.get_codes()
-        response.data["code"] = codes if isinstance(codes, str) else "invalid"
-    return response
+class InUse(exceptions.APIException):
+    """Something that can't be deleted, since other things rest on it."""
+
+    status_code = status.HTTP_409_CONFLICT
+    default_code = "in_use"
+
+
+class TooLarge(exceptions.APIException):
+    """An upload over the limit."""
+
+    status_code = status.HTTP_413_REQUEST_ENTITY_TOO_LARGE
+    default_code = "too_large"
+
+
+class Failure(exceptions.APIException):
+    """A refusal with a status of its own."""
+
+    def __init__(self, status_code: int, sentence: str, code: str) -> None:
+        self.status_code = status_code
+        super().__init__(sentence, code)
+
+
+class ProblemSerializer(serializers.Serializer[Any]):
+    """A refused request, after RFC 9457."""
+
+    type = serializers.CharField(help_text="about:blank: the status says what kind of problem it is")
+    title = serializers.CharField(help_text="the status in words")
+    status = serializers.IntegerField()
+    detail = serializers.CharField(help_text="what went wrong and what to do, in a sentence")
+    code = serializers.CharField(help_text="a word for programs")
+    errors = serializers.DictField(  # type: ignore[assignment]  # a name that DRF uses too
+        child=serializers.ListField(child=serializers.CharField()),
+        required=False,
+        help_text="sentences by field; a field inside another is written arms.0.name",
+    )
+    headings = serializers.ListField(
+        child=serializers.CharField(), required=False, help_text="of a table whose columns are unknown"
+    )
+    current = serializers.DictField(
+        child=serializers.JSONField(), required=False, help_text="of a conflict: what somebody else saved"
+    )
+
+
+def problem(
+    status_code: int, detail: str, code: str, errors: Mapping[str, Sequence[str]] | None = None, **more: Any
+) -> dict[str, Any]:
+    """The body of a refusal."""
+    told: dict[str, Any] = {"type": "about:blank", "title": HTTPStatus(status_code).phrase, "status": status_code}
+    told |= {"detail": detail, "code": code}
+    if errors:
+        told["errors"] = errors
+    return told | more
+
+
+def handled(error: Exception, context: Mapping[str, Any]) -> Response:
+    """Every exception of an API view as a problem. What nobody foresaw is logged under a number that is told."""
+    set_rollback()
+    known = _known(error)
+    body = _body(known or _unforeseen(error))
+    answer = Response(body, status=body["status"], content_type=MEDIA_TYPE)
+    for header, name in (("WWW-Authenticate", "auth_header"), ("Retry-After", "wait")):
+        value = getattr(known, name, None)
+        if value:
+            answer[header] = str(int(value)) if name == "wait" else value
+    return answer
+
+
+def _unforeseen(error: Exception) -> exceptions.APIException:
+    number = uuid.uuid4().hex[:8]
+    logger.error("unforeseen error %s", number, exc_info=error)
+    return Failure(500, f"Something failed in the server, not in what you sent. Its log has it as {number}.", "failed")
+
+
+def _known(error: Exception) -> exceptions.APIException | None:
+    """The refusal that an exception amounts to; None where nobody foresaw it."""
+    if isinstance(error, exceptions.APIException):
+        return error
+    return next((refuse(error) for kinds, refuse in _REFUSALS if isinstance(error, kinds)), None)
+
+
+def _database(error: Exception) -> exceptions.APIException:
+    if error.args and error.args[0] in CONFLICTING:
+        return Failure(503, "Two changes met in the database. Nothing was stored; try again.", "busy")
+    told = "The database does not answer. Nothing was stored; try again when it is back."
+    return Failure(503, told, "database_away")
+
+
+def _protected(error: Exception) -> exceptions.APIException:
+    assert isinstance(error, ProtectedError | RestrictedError)
+    rows = error.protected_objects if isinstance(error, ProtectedError) else error.restricted_objects
+    counts: dict[Any, int] = {}
+    for row in rows:
+        counts[row._meta] = counts.get(row._meta, 0) + 1
+    listed = ", ".join(
+        f"{count} {meta.verbose_name if count == 1 else meta.verbose_name_plural}" for meta, count in counts.items()
+    )
+    return InUse(f"This can't be deleted while other things rest on it: {listed}. Delete or move those first.")
+
+
+def _too_much(error: Exception) -> exceptions.APIException:
+    return TooLarge("The request is larger than the server takes. Send less at once.")
+
+
+def _damaged(error: Exception) -> exceptions.APIException:
+    return exceptions.ParseError("The request broke off or can't be read. Send it again.")
+
+
+def _invalid(error: Exception) -> exceptions.APIException:
+    assert isinstance(error, DjangoValidationError)
+    return exceptions.ValidationError(serializers.as_serializer_error(error))
+
+
+_REFUSALS: Sequence[tuple[tuple[type[Exception], ...], Callable[[Exception], exceptions.APIException]]] = (
+    ((Http404,), lambda error: exceptions.NotFound("There is nothing at this address.")),
+    ((PermissionDenied,), lambda error: exceptions.PermissionDenied()),
+    ((DjangoValidationError,), _invalid),
+    ((OperationalError, InterfaceError), _database),
+    ((ProtectedError, RestrictedError), _protected),
+    ((IntegrityError,), lambda error: Conflict("Somebody else stored the same thing meanwhile. Reload, then retry.")),
+    ((DataError,), lambda error: exceptions.ParseError("A value does not fit into its field. Correct it, then retry.")),
+    ((NoRoomError,), lambda error: Failure(507, str(error), "no_room")),
+    ((MissingBytesError,), lambda error: Failure(410, str(error), "missing_bytes")),
+    ((StoreError,), lambda error: Failure(500, str(error), "store")),
+    ((RequestDataTooBig, TooManyFilesSent), _too_much),
+    ((SuspiciousOperation, BadRequest, MultiPartParserError, UnreadablePostError, RecursionError), _damaged),
+)
+
+
+def _body(error: exceptions.APIException) -> dict[str, Any]:
+    codes = error.get_codes()
+    code = codes if isinstance(codes, str) else "invalid"
+    current = getattr(error, "current", None)
+    more = {"current": current} if current else {}
+    if not isinstance(error, exceptions.ValidationError):
+        return problem(error.status_code, _sentence(error), code, **more)
+    detail: Any = error.detail
+    if isinstance(detail, dict) and "headings" in detail:
+        detail = dict(detail)
+        more["headings"] = [str(each) for each in detail.pop("headings")]
+    errors = dict(_flat(detail, ""))
+    told = " ".join(_at(name, sentence) for name, sentences in errors.items() for sentence in sentences)
+    return problem(error.status_code, told, code, errors, **more)
+
+
+def _at(name: str, sentence: str) -> str:
+    """A sentence that names its field; those of the libraries do not."""
+    return f"{name}: {sentence}" if sentence.startswith(UNNAMED) else sentence
+
+
+def _sentence(error: exceptions.APIException) -> str:
+    detail: Any = error.detail
+    if isinstance(detail, dict):
+        detail = detail.get("detail", "")
+    return str(detail[0] if isinstance(detail, list) else detail)
+
+
+def _flat(detail: Any, path: str) -> list[tuple[str, list[str]]]:
+    """Sentences by the dotted path of their field; what concerns the whole stands under `detail`."""
+    if isinstance(detail, dict):
+        pairs = [(f"{path}.{name}" if path else str(name), inner) for name, inner in detail.items()]
+    elif isinstance(detail, list) and any(isinstance(inner, dict | list) for inner in detail):
+        pairs = [(f"{path}.{place}" if path else str(place), inner) for place, inner in enumerate(detail) if inner]
+    else:
+        sentences = detail if isinstance(detail, list) else [detail]
+        return [(path.removesuffix(".non_field_errors") or "detail", [str(sentence) for sentence in sentences])]
+    return [row for name, inner in pairs for row in _flat(inner, "detail" if name == "non_field_errors" else name)]
+
+
+def answered(request: HttpRequest, body: Mapping[str, Any]) -> HttpResponse:
+    """A problem outside of the API's views."""
+    return JsonResponse(body, status=body["status"], content_type=MEDIA_TYPE)
+
+
+def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """For Django: a request that it refuses itself."""
+    return answered(request, problem(400, "The request can't be read.", "bad_request"))
+
+
+def forbidden(request: HttpRequest, exception: Exception | None = None, reason: str = "") -> HttpResponse:
+    """For Django: no leave, or no CSRF token."""
+    told = "The page is out of date. Reload it, then try again." if reason else "You may not do that."
+    return answered(request, problem(403, told, "csrf" if reason else "permission_denied"))
+
+
+def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:
+    """For Django: nothing there."""
+    return answered(request, problem(404, "There is nothing at this address.", "not_found"))
+
+
+def failed(request: HttpRequest) -> HttpResponse:
+    """For Django: an exception outside of the API's views, which Django has logged."""
+    return answered(request, problem(500, "Something failed in the server, not in what you sent.", "failed"))

@@ -24,6 +24,7 @@ def _secret_key() -> str:
     return path.read_text()
 
 
+os.umask(0o077)  # what is written here is this user's alone
 SECRET_KEY = os.environ.get("COOMBE_SECRET_KEY") or _secret_key()
 DEBUG = False
 ALLOWED_HOSTS = os.environ.get("COOMBE_HOSTS", "127.0.0.1,localhost,[::1]").split(",")
@@ -38,8 +39,8 @@ INSTALLED_APPS = [
     "rest_framework",
     "django_filters",
     "drf_spectacular",
-    "axes",
     "csp",
+    "config",
     "accounts",
     "cars",
     "courses",
@@ -61,7 +62,7 @@ MIDDLEWARE = [
     "django.contrib.auth.middleware.AuthenticationMiddleware",
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
-    "axes.middleware.AxesMiddleware",
+    "accounts.security.SecurityLogMiddleware",
 ]
 
 ROOT_URLCONF = "config.urls"
@@ -81,27 +82,21 @@ TEMPLATES = [
     }
 ]
 
-DATABASES = {"default": dj_database_url.config(default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=60)}
+# Each request runs in a thread of its own under ASGI: a connection kept by one would never be used again.
+DATABASES = {"default": dj_database_url.config(default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=0)}
 DATABASES["default"].setdefault("OPTIONS", {}).update(
     charset="utf8mb4", init_command="SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB"
 )
-DATABASES["default"]["CONN_HEALTH_CHECKS"] = True
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TEST_RUNNER = "config.testing.TotalsRunner"
 
 AUTH_USER_MODEL = "accounts.User"
-AUTHENTICATION_BACKENDS = ["axes.backends.AxesStandaloneBackend", "django.contrib.auth.backends.ModelBackend"]
+AUTHENTICATION_BACKENDS = ["accounts.throttling.HoldBackBackend", "django.contrib.auth.backends.ModelBackend"]
 AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.MinimumLengthValidator", "OPTIONS": {"min_length": 10}},
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
-AXES_FAILURE_LIMIT = 8
-AXES_COOLOFF_TIME = 0.25  # hours
-AXES_LOCKOUT_PARAMETERS = [["username", "ip_address"]]
-AXES_RESET_ON_SUCCESS = True
-AXES_ENABLE_ADMIN = False
-AXES_VERBOSE = False
-AXES_LOCKOUT_CALLABLE = "accounts.api.locked_out"
+CSRF_FAILURE_VIEW = "config.errors.forbidden"
 
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
@@ -131,7 +126,7 @@ TIME_ZONE = "UTC"
 LANGUAGE_CODE = "en-us"
 
 STATIC_URL = "/static/"
-STATIC_ROOT = VAR / "static"
+STATIC_ROOT = ROOT / "var" / "static"  # made by setup, the same for every home
 STATICFILES_DIRS = [WEB_BUILD] if WEB_BUILD.is_dir() else []
 STORAGES = {
     "default": {"BACKEND": "runs.store.SyncedStorage", "OPTIONS": {"location": VAR / "store"}},
@@ -140,18 +135,29 @@ STORAGES = {
 WHITENOISE_KEEP_ONLY_HASHED_FILES = False
 
 SPOOL = VAR / "spool"
+# Where devices may be: what a web page names is never opened unless it stands here.
+DEVICE_PATHS = os.environ.get("COOMBE_DEVICE_PATHS", r"/dev/(tty(ACM|USB|S|AMA)\d+|serial/by-(id|path)/[\w.:+-]+)")
+DEVICE_HOSTS = ["127.0.0.1", "localhost", *filter(None, os.environ.get("COOMBE_DEVICE_HOSTS", "").split(","))]
 MAX_LOG_BYTES = int(os.environ.get("COOMBE_MAX_LOG_BYTES", 200 * 1024**2))
+RESERVE_BYTES = int(os.environ.get("COOMBE_RESERVE_BYTES", 512 * 1024**2))  # imports leave this free for recording
+MAX_ATTACHMENT_BYTES = 20 * 1024**2
+MAX_SURVEY_BYTES = 50 * 1024**2
+DATA_UPLOAD_MAX_MEMORY_SIZE = 4 * 1024**2
+SPOOL_FLOOR_BYTES = int(os.environ.get("COOMBE_SPOOL_FLOOR_BYTES", 128 * 1024**2))  # recording leaves this free
+FILE_UPLOAD_TEMP_DIR = VAR / "uploads"  # emptied at start: what a killed process was receiving
+FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
+FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 
 REST_FRAMEWORK = {
     "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
     "DEFAULT_PERMISSION_CLASSES": ["accounts.permissions.ReadersReadTestersWrite"],
-    "DEFAULT_PARSER_CLASSES": ["rest_framework.parsers.JSONParser"],
+    "DEFAULT_PARSER_CLASSES": ["config.parsing.BoundedJSONParser"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
-    "DEFAULT_FILTER_BACKENDS": ["django_filters.rest_framework.DjangoFilterBackend"],
+    "DEFAULT_FILTER_BACKENDS": ["config.filtering.StrictFilterBackend"],
     "DEFAULT_PAGINATION_CLASS": "config.pagination.Pages",
-    "DEFAULT_SCHEMA_CLASS": "drf_spectacular.openapi.AutoSchema",
-    "EXCEPTION_HANDLER": "config.errors.told",
+    "DEFAULT_SCHEMA_CLASS": "config.schema.ProblemAutoSchema",
+    "EXCEPTION_HANDLER": "config.errors.handled",
     "TEST_REQUEST_DEFAULT_FORMAT": "json",
 }
 SPECTACULAR_SETTINGS = {
@@ -165,6 +171,8 @@ SPECTACULAR_SETTINGS = {
         "PlanKind": "plans.models.PlanKind",
         "StepKind": "days.models.StepKind",
         "SpellKind": "cars.models.SpellKind",
+        "DeviceKind": "recording.models.DeviceKind",
+        "Connection": "recording.models.Connection",
         "StepState": "days.models.StepState",
         "DayState": "days.models.DayState",
         "Validity": "runs.models.Validity",
@@ -185,5 +193,5 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"axes": {"level": "ERROR"}, "django.request": {"level": "ERROR"}},
+    "loggers": {"coombe.security": {"level": "INFO"}, "django.request": {"level": "ERROR"}},
 }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 from typing import Any
 
 from django.conf import settings
@@ -17,6 +18,7 @@ class TotalsRunner(DiscoverRunner):
         """Django's own, with quick passwords."""
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = [QUICK_HASHER]
+        logging.getLogger("coombe.security").setLevel(logging.WARNING)
 
     def suite_result(self, suite: Any, result: Any, **kwargs: Any) -> int:
         """Print the totals; skipped tests count as neither."""

@@ -53,6 +53,7 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
             raise serializers.ValidationError({"file": [f"{file.name}: {error}"]}) from None
         rows = zip(profile.way_m.round(1).tolist(), profile.height_m.round(2).tolist(), strict=True)
         with transaction.atomic():
+            course = Course.objects.select_for_update().get(pk=course.pk)
             set_profile(course, [{"way_m": way, "height_m": height} for way, height in rows])
         return Response(self.get_serializer(self.get_object()).data)
 

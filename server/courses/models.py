@@ -52,6 +52,7 @@ class Course(models.Model):
     time_zone = models.CharField(max_length=40, default="UTC", validators=[known_zone])
     access = models.CharField(max_length=400, blank=True, help_text="gates, keys, who to ring")
     permission = models.CharField(max_length=200, blank=True, help_text="who gave leave to use it, and when")
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["name", "direction"]

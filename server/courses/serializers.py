@@ -8,6 +8,7 @@ from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from rest_framework import serializers
 
+from config.revisions import RevisedSerializer
 from coombe_core.course import Profile
 from courses.models import Course, Station
 
@@ -20,7 +21,7 @@ class StationSerializer(serializers.ModelSerializer[Station]):
         fields = ("way_m", "height_m")
 
 
-class CourseSerializer(serializers.ModelSerializer[Course]):
+class CourseSerializer(RevisedSerializer[Course]):
     """A course with its surveyed profile. A profile of two stations or more states the mean slope too."""
 
     stations = StationSerializer(many=True, required=False)
@@ -43,7 +44,7 @@ class CourseSerializer(serializers.ModelSerializer[Course]):
         """The course and its stations, or nothing."""
         stations = validated_data.pop("stations", [])
         with transaction.atomic():
-            return set_profile(Course.objects.create(**validated_data), stations)
+            return set_profile(super().create(validated_data), stations)
 
     def update(self, instance: Course, validated_data: dict[str, Any]) -> Course:
         """The course; a profile that is sent replaces the one before it."""

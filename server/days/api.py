@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Max, QuerySet
+from django.db.models import QuerySet
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
@@ -23,6 +23,8 @@ from days.serializers import (
     PlannedRunSerializer,
     ReorderSerializer,
 )
+
+NOT_OF_A_NEW_LINE = ("signed", "revision")
 
 
 class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
@@ -89,13 +91,8 @@ class PlannedRunViewSet(
     def perform_create(self, serializer: serializers.BaseSerializer[PlannedRun]) -> None:
         """At the day's end."""
         given = serializer.validated_data
-        serializer.instance = services.append(given["day"], PlannedRun(**given))
-
-    def perform_update(self, serializer: serializers.BaseSerializer[PlannedRun]) -> None:
-        """The day's state follows."""
-        changes = {name: value for name, value in serializer.validated_data.items() if name != "day"}
-        services.settle(self.get_object(), changes)
-        serializer.instance = self.get_object()
+        facts = {name: value for name, value in given.items() if name != "revision"}
+        serializer.instance = services.append(given["day"], PlannedRun(**facts))
 
     @extend_schema(request=None, responses=PlannedRunSerializer)
     @action(detail=True, methods=["post"])
@@ -112,14 +109,5 @@ class CheckItemViewSet(mixins.CreateModelMixin, mixins.UpdateModelMixin, viewset
 
     def perform_create(self, serializer: serializers.BaseSerializer[CheckItem]) -> None:
         """At the list's end."""
-        given = dict(serializer.validated_data)
-        given.pop("signed", None)
-        last = given["day"].checks.aggregate(last=Max("position"))["last"]
-        serializer.instance = CheckItem.objects.create(**given, position=0 if last is None else last + 1)
-
-    def perform_update(self, serializer: serializers.BaseSerializer[CheckItem]) -> None:
-        """Signed under one's own name."""
-        signed = serializer.validated_data.pop("signed", None)
-        item = serializer.save()
-        if signed is not None:
-            serializer.instance = services.sign(item, self.request.user if signed else None)  # type: ignore[arg-type]
+        given = {name: value for name, value in serializer.validated_data.items() if name not in NOT_OF_A_NEW_LINE}
+        serializer.instance = services.add_check(given["day"], given)

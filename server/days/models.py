@@ -52,6 +52,9 @@ class TestDay(models.Model):
     climate_kw = models.FloatField(default=0, validators=between(0, 15))
     state = models.CharField(max_length=10, choices=DayState.choices, default=DayState.PLANNED)
     notes = models.TextField(blank=True, max_length=4000)
+    revision = models.PositiveIntegerField(default=1)
+
+    MADE_BY = "plan_made_by"
 
     class Meta:
         ordering = ["first_run_at", "id"]
@@ -59,6 +62,11 @@ class TestDay(models.Model):
 
     def __str__(self) -> str:
         return f"{self.plan}, {self.first_run_at:%Y-%m-%d}"
+
+    @property
+    def plan_made_by_id(self) -> int:
+        """Who asked the question may also delete its days."""
+        return self.plan.created_by_id
 
 
 class PlannedRun(models.Model):
@@ -76,6 +84,7 @@ class PlannedRun(models.Model):
     state = models.CharField(max_length=8, choices=StepState.choices, default=StepState.OPEN)
     run = models.OneToOneField(Run, on_delete=models.SET_NULL, null=True, blank=True, related_name="planned")
     note = models.CharField(max_length=200, blank=True)
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["position", "id"]
@@ -93,6 +102,7 @@ class CheckItem(models.Model):
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="signed"
     )
     signed_at = models.DateTimeField(null=True, blank=True)
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["position", "id"]

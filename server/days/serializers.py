@@ -7,18 +7,20 @@ from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
 
+from django.db import transaction
 from django.utils import timezone
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from config.revisions import RevisedSerializer
 from coombe_core.planning.day import Ranged
 from days.models import CheckItem, PlannedRun, TestDay
-from days.services import budget, is_go, local, worked_out
+from days.services import budget, is_go, local, locked_day, settle, sign, worked_out
 from plans.models import Plan
 from plans.services import can_still_show
 
 
-class PlannedRunSerializer(serializers.ModelSerializer[PlannedRun]):
+class PlannedRunSerializer(RevisedSerializer[PlannedRun]):
     """One run of the order. A run that was imported may be linked to it."""
 
     arm_name = serializers.CharField(source="arm.name", read_only=True)
@@ -27,9 +29,17 @@ class PlannedRunSerializer(serializers.ModelSerializer[PlannedRun]):
         model = PlannedRun
         fields = (
             *("id", "day", "position", "arm", "arm_name", "kind", "direction", "lane", "charge_percent"),
-            *("from_speed_mps", "wait_min", "state", "run", "note"),
+            *("from_speed_mps", "wait_min", "state", "run", "note", "revision"),
         )
         read_only_fields = ("position",)
+
+    def update(self, instance: PlannedRun, validated_data: dict[str, Any]) -> PlannedRun:
+        """The run changed; the day's state follows, and the day of a run stays what it is."""
+        validated_data.pop("day", None)
+        with transaction.atomic():
+            locked_day(instance.day_id)  # first the day, as everybody does
+            self.lock(instance, validated_data)
+            return settle(instance, validated_data)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """The arm belongs to the day's plan."""
@@ -40,7 +50,7 @@ class PlannedRunSerializer(serializers.ModelSerializer[PlannedRun]):
         return attrs
 
 
-class CheckItemSerializer(serializers.ModelSerializer[CheckItem]):
+class CheckItemSerializer(RevisedSerializer[CheckItem]):
     """One line of the checklist; `signed` signs it off under one's own name, or takes that back."""
 
     signed_by = serializers.CharField(source="signed_by.username", read_only=True, default=None, allow_null=True)
@@ -48,8 +58,15 @@ class CheckItemSerializer(serializers.ModelSerializer[CheckItem]):
 
     class Meta:
         model = CheckItem
-        fields = ("id", "day", "position", "section", "text", "needed", "signed_by", "signed_at", "signed")
+        fields = ("id", "day", "position", "section", "text", "needed", "signed_by", "signed_at", "signed", "revision")
         read_only_fields = ("position", "signed_at")
+
+    def update(self, instance: CheckItem, validated_data: dict[str, Any]) -> CheckItem:
+        """The line changed, or signed under one's own name."""
+        signed = validated_data.pop("signed", None)
+        with transaction.atomic():
+            item = super().update(instance, validated_data)
+            return item if signed is None else sign(item, self.context["request"].user if signed else None)
 
 
 class RangedSerializer(serializers.Serializer[Any]):
@@ -110,7 +127,7 @@ class DayListSerializer(serializers.ModelSerializer[TestDay]):
         fields = ("id", "plan", "question", "car_name", "course_name", "part", "first_run_at", "state")
 
 
-class DaySerializer(serializers.ModelSerializer[TestDay]):
+class DaySerializer(RevisedSerializer[TestDay]):
     """A day with its order, checklist, timetable and budget."""
 
     question = serializers.CharField(source="plan.question", read_only=True)

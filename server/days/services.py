@@ -128,16 +128,20 @@ def budget(day: TestDay) -> dict[str, Any]:
 
 
 def settle(step: PlannedRun, changes: dict[str, Any]) -> PlannedRun:
-    """Change what became of a planned run; the day follows."""
+    """Change what became of a planned run; the day follows. The day is locked first, and by everybody."""
     with transaction.atomic():
-        for name, value in changes.items():
+        day = locked_day(step.day_id)
+        step.refresh_from_db()
+        for name, value in {"revision": step.revision + 1, **changes}.items():
             setattr(step, name, value)
-        step.save()
-        states = set(step.day.steps.values_list("state", flat=True))
-        day = step.day
-        day.state = _state(states)
-        day.save(update_fields=["state"])
+        step.save(update_fields=[*changes, "revision"])
+        _follow(day)
     return step
+
+
+def locked_day(day: int) -> TestDay:
+    """A day's row, locked until the transaction ends: who orders its runs waits for whoever does so now."""
+    return TestDay.objects.select_for_update().get(pk=day)
 
 
 def _state(states: set[str]) -> str:
@@ -149,38 +153,60 @@ def _state(states: set[str]) -> str:
 def repeat(step: PlannedRun) -> PlannedRun:
     """The same run once more, right after it."""
     with transaction.atomic():
-        step.day.steps.filter(position__gt=step.position).update(position=F("position") + 1)
+        day = locked_day(step.day_id)
         again = PlannedRun.objects.get(pk=step.pk)
-        again.pk, again.run, again.state, again.note = None, None, StepState.OPEN, ""
+        day.steps.filter(position__gt=again.position).update(position=F("position") + 1)
+        again.pk, again.run, again.state, again.note, again.revision = None, None, StepState.OPEN, "", 1
         again._state.adding = True
-        again.position = step.position + 1
+        again.position += 1
         again.save()
+        _follow(day)
     return again
 
 
 def append(day: TestDay, step: PlannedRun) -> PlannedRun:
     """A run more, at the end."""
-    last = day.steps.aggregate(last=Max("position"))["last"]
-    step.day, step.position = day, 0 if last is None else last + 1
-    step.save()
+    with transaction.atomic():
+        locked = locked_day(day.pk)
+        step.day, step.position = locked, _next_position(locked.steps)
+        step.save()
+        _follow(locked)
     return step
+
+
+def _follow(day: TestDay) -> None:
+    day.state = _state(set(day.steps.values_list("state", flat=True)))
+    day.save(update_fields=["state"])
+
+
+def _next_position(rows: Any) -> int:
+    last = rows.aggregate(last=Max("position"))["last"]
+    return 0 if last is None else last + 1
+
+
+def add_check(day: TestDay, given: dict[str, Any]) -> CheckItem:
+    """A line more, at the end of a day's checklist."""
+    with transaction.atomic():
+        locked = locked_day(day.pk)
+        return CheckItem.objects.create(**given | {"day": locked}, position=_next_position(locked.checks))
 
 
 def reorder(day: TestDay, ids: list[int]) -> None:
     """Put a day's runs into another order. Raises CantPlanError where the ids are not those of the day."""
-    steps = {step.pk: step for step in day.steps.all()}
-    if sorted(ids) != sorted(steps):
-        raise CantPlanError("ids", "The day has other runs by now: reload and order them again.")
-    for position, pk in enumerate(ids):
-        steps[pk].position = position
-    PlannedRun.objects.bulk_update(steps.values(), ["position"])
+    with transaction.atomic():
+        steps = {step.pk: step for step in locked_day(day.pk).steps.all()}
+        if sorted(ids) != sorted(steps):
+            raise CantPlanError("ids", "The day has other runs by now: reload and order them again.")
+        for position, pk in enumerate(ids):
+            steps[pk].position = position
+        PlannedRun.objects.bulk_update(steps.values(), ["position"])
 
 
 def sign(item: CheckItem, person: User | None) -> CheckItem:
     """Sign a line off, or take the signature back."""
     item.signed_by = person
     item.signed_at = timezone.now() if person else None
-    item.save()
+    item.save(update_fields=["signed_by", "signed_at"])
     return item
 
 

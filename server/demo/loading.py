@@ -36,8 +36,7 @@ def load() -> str:
     """Fill an empty database; says what is there now."""
     for name, role in PEOPLE.items():
         if not User.objects.filter(username=name).exists():
-            admin = role == Role.ADMINISTRATOR
-            User.objects.create_user(name, password=PASSWORD, role=role, is_staff=admin, is_superuser=admin)
+            User.objects.create_user(name, password=PASSWORD, role=role)
     if not Car.objects.exists():
         tester = User.objects.get(username="tester")
         out = _courses()["out"]

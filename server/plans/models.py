@@ -57,6 +57,9 @@ class Plan(models.Model):
     seed = models.PositiveIntegerField(default=1)
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="plans")
     created_at = models.DateTimeField(auto_now_add=True)
+    revision = models.PositiveIntegerField(default=1)
+
+    MADE_BY = "created_by"
 
     class Meta:
         ordering = ["-created_at", "-id"]

@@ -8,6 +8,7 @@ from django.db import transaction
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from config.revisions import RevisedSerializer
 from coombe_core.timing.measure import parse_measure
 from courses.serializers import StripCheckSerializer
 from days.models import TestDay
@@ -138,7 +139,7 @@ class PlanAskSerializer(serializers.ModelSerializer[Plan]):
 
     class Meta:
         model = Plan
-        exclude = ("created_by", "created_at")
+        exclude = ("created_by", "created_at", "revision")
 
     def validate_measure(self, name: str) -> str:
         """Its exact name."""
@@ -175,7 +176,7 @@ class PlanAskSerializer(serializers.ModelSerializer[Plan]):
         return getattr(self.instance, name) if self.instance else field.get_default()
 
 
-class PlanSerializer(PlanAskSerializer):
+class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
     """A saved plan with its advice, its progress and its days. A strip that is too short is refused."""
 
     created_by = serializers.CharField(source="created_by.username", read_only=True)
@@ -217,7 +218,7 @@ class PlanSerializer(PlanAskSerializer):
         """The plan with its arms."""
         arms = validated_data.pop("arms")
         with transaction.atomic():
-            plan = Plan.objects.create(**validated_data)
+            plan = super().create(validated_data)
             Arm.objects.bulk_create(Arm(plan=plan, position=i, **arm) for i, arm in enumerate(arms))
         return plan
 

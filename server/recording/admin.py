@@ -2,6 +2,7 @@
 
 from django.contrib import admin
 
-from recording.models import Recorder, Recording
+from accounts.admin import ReadOnlyAdmin
+from recording.models import Device, Recorder, Recording
 
-admin.site.register([Recorder, Recording])
+admin.site.register([Device, Recorder, Recording], ReadOnlyAdmin)

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from django.db import transaction
 from django.db.models import QuerySet
+from django.utils import timezone
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
@@ -12,17 +14,53 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
-from recording import heads_up, live, stand_in
-from recording.models import HeadsUp, Recorder
+from accounts.permissions import AdministratorsWrite
+from config.errors import InUse
+from recording import finishing, heads_up, live, stand_in
+from recording.models import Device, HeadsUp, Recorder, Recording
 from recording.pressing import CantPressError, Key, press
 from recording.serializers import (
+    DeviceSerializer,
     HeadsUpSerializer,
     KeySerializer,
     OrderSerializer,
     RecorderSerializer,
+    RecordingSerializer,
     StandInSerializer,
     StripSerializer,
 )
+
+
+class DeviceViewSet(viewsets.ModelViewSet[Device]):
+    """What recorders may be connected to. Only administrators say how."""
+
+    queryset = Device.objects.all()
+    serializer_class = DeviceSerializer
+    permission_classes = [AdministratorsWrite]
+
+
+class RecordingViewSet(
+    mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet[Recording]
+):
+    """Recordings that have ended and could not be stored yet."""
+
+    queryset = finishing.unstored().select_related("set_up__car")
+    serializer_class = RecordingSerializer
+
+    @extend_schema(request=None, responses=RecordingSerializer)
+    @action(detail=True, methods=["post"])
+    def retry(self, request: Request, pk: str) -> Response:
+        """Have it tried again, in a few seconds."""
+        recording = self.get_object()
+        Recording.objects.filter(pk=recording.pk).update(trouble="")
+        return Response(RecordingSerializer(self.get_object()).data)
+
+    def perform_destroy(self, instance: Recording) -> None:
+        """Give it up: its bytes are moved aside, into the spool's folder of discarded recordings."""
+        try:
+            finishing.discard(instance)
+        except BlockingIOError:
+            raise InUse("This recording is being stored right now. Reload in a moment.") from None
 
 
 class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
@@ -33,7 +71,14 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
 
     def get_queryset(self) -> QuerySet[Recorder]:
         """With what names them."""
-        return Recorder.objects.select_related("set_up__car", "course", "day__plan")
+        devices = ("receiver", "can", "weather_station", "simulation")
+        return Recorder.objects.select_related("set_up__car", "course", "day__plan", *devices)
+
+    def perform_destroy(self, instance: Recorder) -> None:
+        """Not while it records: what it still has to store is named after it."""
+        if instance.wanted or instance.recordings.filter(stopped_at=None).exists():
+            raise InUse("This recorder is recording. Stop it first, then delete it.")
+        instance.delete()
 
     @extend_schema(responses=StripSerializer)
     @action(detail=True)
@@ -46,18 +91,19 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
     def start(self, request: Request, pk: str) -> Response:
         """Record, under the name of whoever starts it."""
         recorder = self.get_object()
-        recorder.wanted, recorder.started_by = True, cast(User, request.user)
-        recorder.save(update_fields=["wanted", "started_by"])
-        return self._strip(recorder)
+        values = {"wanted": True, "started_by": cast(User, request.user), "trouble": ""}
+        Recorder.objects.filter(pk=recorder.pk).update(**values)
+        return self._strip(self.get_object())
 
     @extend_schema(request=None, responses=StripSerializer)
     @action(detail=True, methods=["post"])
     def stop(self, request: Request, pk: str) -> Response:
         """End the recording."""
         recorder = self.get_object()
-        recorder.wanted = False
-        recorder.save(update_fields=["wanted"])
-        return self._strip(recorder)
+        with transaction.atomic():
+            Recorder.objects.filter(pk=recorder.pk).update(wanted=False)
+            recorder.recordings.filter(stopped_at=None).update(stopped_at=timezone.now())
+        return self._strip(self.get_object())
 
     @extend_schema(request=KeySerializer, responses=StripSerializer)
     @action(detail=True, methods=["post"])
@@ -67,7 +113,14 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
         given = KeySerializer(data=request.data)
         given.is_valid(raise_exception=True)
         values = given.validated_data
-        key = Key(values["id"], values["action"], values["pressed_at"], values.get("run"), values["changes"])
+        key = Key(
+            values["id"],
+            values["action"],
+            values["pressed_at"],
+            values.get("run"),
+            values["changes"],
+            values.get("revision"),
+        )
         try:
             press(recorder, key, cast(User, request.user))
         except CantPressError as error:
@@ -80,7 +133,7 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
     def order(self, request: Request, pk: str) -> Response:
         """An order to the stand-ins; an empty one asks how they stand."""
         recorder = self.get_object()
-        if not recorder.stand_in:
+        if not recorder.simulation:
             raise serializers.ValidationError({"detail": ["This recorder has real devices."]})
         given = OrderSerializer(data=request.data)
         given.is_valid(raise_exception=True)
@@ -90,7 +143,7 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
             asked["car"] = stand_in.simulated_car(set_up)
         asked["measure"] = recorder.day.plan.measure if recorder.day else recorder.measure
         try:
-            return Response(StandInSerializer(stand_in.order(recorder.stand_in, asked)).data)
+            return Response(StandInSerializer(stand_in.order(recorder.simulation, asked)).data)
         except stand_in.StandInError as error:
             raise serializers.ValidationError({"detail": [str(error)]}) from None
 

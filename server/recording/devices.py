@@ -6,20 +6,23 @@ import logging
 import socket
 import threading
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
 from typing import Any
-from urllib.parse import urlsplit
 
 import can
 import serial
 
-from recording.models import Recorder
+from recording.connecting import Place, refused
+from recording.models import Connection, DeviceKind
 
-READ_S = 0.01  # the longest that octets wait in the port
+READ_S = 0.01  # the longest that bytes wait in the port
 READ_BYTES = 65_536
 RETRY_S = 0.25
+LONGEST_RETRY_S = 5.0
+CONNECT_S = 5.0
 BUS_SILENT_S = 5.0
+NO_ANSWER = "No answer from the {}."
 logging.getLogger("can").setLevel(logging.CRITICAL)
 logger = logging.getLogger(__name__)
 
@@ -29,7 +32,8 @@ class Device:
 
     name = "device"
 
-    def __init__(self) -> None:
+    def __init__(self, place: Place) -> None:
+        self.place = place
         self.connected = False
         self.trouble = ""
         self._ended = threading.Event()
@@ -45,56 +49,89 @@ class Device:
         self._thread.join(5.0)
 
     def _go_on(self) -> None:
+        wait_s = RETRY_S
         while not self._ended.is_set():
             try:
+                if refused(self.place):
+                    raise OSError("this place may not be opened")
                 self._read()
             except (OSError, can.CanError, ValueError) as error:
-                self.trouble = str(error)[:200]
-            except Exception:  # whatever a library raises, the device is read again
-                logger.exception("the %s could not be read", self.name)
-                self.trouble = f"The {self.name} could not be read; the log has the reason."
+                self._note(error)
+            except Exception as error:  # whatever a library raises, the device is read again
+                if not self.trouble:
+                    logger.exception("the %s could not be read", self.name)
+                self._note(error)
+            wait_s = RETRY_S if self.connected else min(wait_s * 1.5, LONGEST_RETRY_S)
             self.connected = False
-            self._ended.wait(RETRY_S)
+            self._ended.wait(wait_s)
+
+    def _note(self, error: Exception) -> None:
+        """The log gets the reason; screens get no more than that nothing answers."""
+        if not self.trouble:
+            logger.warning("the %s does not answer: %s", self.name, error)
+        self.trouble = NO_ANSWER.format(self.name)
 
     def _read(self) -> None:
         """Open the device and read it until it goes away."""
         raise NotImplementedError
 
+    def _opened(self) -> None:
+        self.connected, self.trouble = True, ""
+
 
 class Receiver(Device):
-    """A satellite receiver on a serial port or a socket: `take` is given octets, `opened` is told of every start."""
+    """A GPS receiver on a serial port or a socket: `take` is given bytes, `opened` is told of every start."""
 
     name = "receiver"
 
-    def __init__(self, url: str, baud_rate: int, take: Callable[[bytes], None], opened: Callable[[], None]) -> None:
-        super().__init__()
-        self._url, self._baud_rate, self._take, self._opened = url, baud_rate, take, opened
+    def __init__(self, place: Place, take: Callable[[bytes], None], opened: Callable[[], None]) -> None:
+        super().__init__(place)
+        self._take, self._tell_opened = take, opened
 
     def _read(self) -> None:
-        with serial.serial_for_url(self._url, baudrate=self._baud_rate, timeout=READ_S) as port:
-            self.connected = True
+        if self.place.connection == Connection.SERIAL:
+            self._read_serial()
+        else:
+            self._read_socket()
+
+    def _read_serial(self) -> None:
+        with serial.Serial(self.place.path, baudrate=self.place.baud_rate, timeout=READ_S) as port:
             self._opened()
+            self._tell_opened()
             while not self._ended.is_set():
                 data = port.read(READ_BYTES)
                 if data:
                     self._take(data)
 
+    def _read_socket(self) -> None:
+        with socket.create_connection((self.place.host, self.place.port), CONNECT_S) as line:
+            line.settimeout(READ_S)
+            self._opened()
+            self._tell_opened()
+            while not self._ended.is_set():
+                try:
+                    data = line.recv(READ_BYTES)
+                except TimeoutError:
+                    continue
+                if not data:
+                    raise OSError("the receiver hung up")
+                self._take(data)
+
 
 class CarBus(Device):
-    """A car bus on any python-can interface."""
+    """CAN on an interface of this machine, or behind a socketcand."""
 
     name = "bus"
 
-    def __init__(self, interface: str, channel: str, take: Callable[[can.Message], None]) -> None:
-        super().__init__()
-        self._options = bus_options(interface, channel)
+    def __init__(self, place: Place, take: Callable[[can.Message], None]) -> None:
+        super().__init__(place)
         self._take = take
 
     def _read(self) -> None:
-        if "host" in self._options:  # python-can's own attempts keep a core busy for ten seconds
-            socket.create_connection((self._options["host"], self._options["port"]), 5.0).close()
-        with can.Bus(**self._options) as bus:
-            self.connected = True
+        if self.place.connection == Connection.SOCKETCAND:  # python-can's attempts keep a core busy for ten seconds
+            socket.create_connection((self.place.host, self.place.port), CONNECT_S).close()
+        with can.Bus(**bus_options(self.place)) as bus:
+            self._opened()
             silent_since = time.monotonic()
             while not self._ended.is_set():
                 message = bus.recv(0.2)
@@ -102,35 +139,32 @@ class CarBus(Device):
                     silent_since = time.monotonic()
                     self._take(message)
                 elif time.monotonic() - silent_since > BUS_SILENT_S:
-                    raise OSError("the car bus is silent")
+                    raise OSError("CAN is silent")
 
 
-def bus_options(interface: str, channel: str) -> dict[str, Any]:
-    """What python-can opens; `host:port/channel` names a daemon on a network."""
-    address, slash, name = channel.rpartition("/")
-    host, colon, port = address.rpartition(":")
-    if slash and colon and port.isdecimal():
-        return {"interface": interface, "channel": name, "host": host, "port": int(port)}
-    return {"interface": interface, "channel": channel}
+def bus_options(place: Place) -> dict[str, Any]:
+    """What python-can opens."""
+    if place.connection == Connection.SOCKETCAND:
+        return {"interface": "socketcand", "channel": place.channel, "host": place.host, "port": place.port}
+    return {"interface": "socketcan", "channel": place.channel}
 
 
 class Mast(Device):
-    """A weather mast that sends METAR lines over a socket."""
+    """A weather station that sends METAR lines over a socket."""
 
     name = "mast"
 
-    def __init__(self, url: str, take: Callable[[str], None]) -> None:
-        super().__init__()
-        self._url, self._take = url, take
+    def __init__(self, place: Place, take: Callable[[str], None]) -> None:
+        super().__init__(place)
+        self._take = take
 
     def _read(self) -> None:
-        parts = urlsplit(self._url)
         with (
-            socket.create_connection((parts.hostname or "", parts.port or 0), 5.0) as line,
+            socket.create_connection((self.place.host, self.place.port), CONNECT_S) as line,
             line.makefile(encoding="ascii", errors="replace") as lines,
         ):
             line.settimeout(120.0)
-            self.connected = True
+            self._opened()
             for report in lines:
                 with suppress(ValueError):
                     self._take(report)
@@ -139,16 +173,16 @@ class Mast(Device):
 
 
 def devices_of(
-    recorder: Recorder,
-    octets: Callable[[bytes], None],
+    places: Sequence[Place],
+    take: Callable[[bytes], None],
     opened: Callable[[], None],
     frame: Callable[[can.Message], None],
     report: Callable[[str], None],
 ) -> list[Device]:
-    """The devices that a recorder names."""
-    found: list[Device] = [Receiver(recorder.receiver, recorder.baud_rate, octets, opened)]
-    if recorder.bus_interface:
-        found.append(CarBus(recorder.bus_interface, recorder.bus_channel, frame))
-    if recorder.mast:
-        found.append(Mast(recorder.mast, report))
-    return found
+    """The devices at some places."""
+    made: dict[str, Callable[[Place], Device]] = {
+        DeviceKind.RECEIVER: lambda place: Receiver(place, take, opened),
+        DeviceKind.CAN: lambda place: CarBus(place, frame),
+        DeviceKind.WEATHER: lambda place: Mast(place, report),
+    }
+    return [made[place.kind](place) for place in places if place.kind in made]

@@ -16,6 +16,7 @@ from coombe_core.reading import ReadError, read_log
 from coombe_core.reading.streaming import StreamReader
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
+from recording.models import GapCause
 
 LEAST_GAP_S = 0.3
 GAP_STEPS = 2.5
@@ -23,11 +24,11 @@ GAP_STEPS = 2.5
 
 @dataclass(frozen=True)
 class FoundGap:
-    """A time without fixes; `listening` unless it began before this process did."""
+    """A time without fixes, and why."""
 
     from_s: float
     to_s: float
-    listening: bool
+    cause: GapCause
 
 
 @dataclass(frozen=True)
@@ -46,17 +47,15 @@ class Findings:
         self._bus = bus
         self._aligned: AlignedBus | None = None
         self._timing = LiveTiming(request, self._align)
-        self._last_s: float | None = None
-        self._step_s = 1.0
-        self._steps: list[float] = []
+        self._gaps = GapFinder()
 
     def aim(self, request: Request) -> None:
         """Time what comes from now on as asked here."""
         self._timing.request = request
 
-    def feed(self, trace: Trace, listening: bool) -> Iterator[Found | FoundGap]:
-        """Take the next fixes. `listening` is False for the first ones after the devices were opened."""
-        yield from self._gaps(trace, listening)
+    def feed(self, trace: Trace, cause: GapCause = GapCause.NO_FIX) -> Iterator[Found | FoundGap]:
+        """Take the next fixes. `cause` is why fixes before the first of them are missing, where any are."""
+        yield from self._gaps.feed(trace, cause)
         yield from (self._found(run) for run in self._timing.feed(trace))
 
     def finish(self) -> Iterator[Found]:
@@ -74,14 +73,23 @@ class Findings:
             self._aligned = None
         return self._aligned
 
-    def _gaps(self, trace: Trace, listening: bool) -> Iterator[FoundGap]:
+
+class GapFinder:
+    """Takes the fixes of a recording in order and gives the times without any."""
+
+    def __init__(self) -> None:
+        self._last_s: float | None = None
+        self._steps: list[float] = []
+
+    def feed(self, trace: Trace, cause: GapCause = GapCause.NO_FIX) -> Iterator[FoundGap]:
+        """Take the next fixes; `cause` is why those before the first of them are missing, where any are."""
         before_s = trace.elapsed_s[0] if self._last_s is None else self._last_s
         steps = np.diff(trace.elapsed_s, prepend=before_s)
         self._steps = [*self._steps, *steps[steps > 0].tolist()][-200:]
         usual_s = float(np.median(self._steps)) if self._steps else 1.0
         for index in np.flatnonzero(steps > max(LEAST_GAP_S, GAP_STEPS * usual_s)):
             to_s = float(trace.elapsed_s[index])
-            yield FoundGap(to_s - float(steps[index]), to_s, listening or bool(index > 0))
+            yield FoundGap(to_s - float(steps[index]), to_s, GapCause.NO_FIX if index else cause)
         self._last_s = float(trace.elapsed_s[-1])
 
 

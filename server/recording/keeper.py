@@ -5,17 +5,15 @@ from __future__ import annotations
 import json
 import logging
 import threading
-import time
-import uuid
 from collections import deque
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import Any
 
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, close_old_connections, connection
+from django.db import close_old_connections, connection
 from django.forms.models import model_to_dict
 from django.utils import timezone
 
@@ -24,31 +22,38 @@ from coombe_core.timing.measure import parse_measure
 from coombe_core.trace import Trace
 from recording import keeping
 from recording.broadcast import Broadcast
+from recording.connecting import Place, place_of
 from recording.findings import Found, FoundGap
+from recording.finishing import AWAY, finish
 from recording.models import Recorder, Recording
 from runs.models import ClockName
 from runs.storing import request_for
 
 POLL_S = 0.5
-AWAY = (OperationalError, InterfaceError)
-logger = logging.getLogger(__name__)
 AWAY_S = 0.5
-CACHED = ("name", "measure", "clock", "receiver", "baud_rate", "bus_interface", "bus_channel", "dbc", "mast")
+LONGEST_WAIT_S = 15.0
+LEFT_TO_STORE = "A part of this recording could not be stored yet; its spool is kept. See Record."
+logger = logging.getLogger(__name__)
+CACHED = ("name", "measure", "clock")
 
 
 @dataclass(frozen=True)
 class Aim:
-    """What a recorder records for: the measure and its clock, and what the core should know of car and course."""
+    """What a recorder records for: the measure and its clock, its devices, and what the core should know besides."""
 
     recorder: Recorder
     measure: str
     from_rollout: bool
     request: Request
+    places: tuple[Place, ...] = ()
     elevation_m: float = 0.0
 
 
 class Keeper:
-    """Does everything that touches the database, in order, again and again until it is done."""
+    """Does everything that touches the database, in order, again and again until it is done.
+
+    Nothing that fails ends its thread: what can't be stored is left to `finishing`, which has the spool.
+    """
 
     def __init__(self, recorder_id: int, broadcast: Broadcast) -> None:
         self.recorder_id, self.broadcast = recorder_id, broadcast
@@ -61,7 +66,9 @@ class Keeper:
         self._closing = False
         self._spool = ""
         self._recording: Recording | None = None
-        self._has_log = False
+        self._log_facts: tuple[datetime, str, float] | None = None
+        self._left_out = False  # something could not be stored: the file is timed again at the end
+        self._failures = 0
 
     @property
     def folder(self) -> Path:
@@ -78,34 +85,41 @@ class Keeper:
         try:
             self.aim = self._aim_now()
             self._spool = str(keeping.current(self.aim.recorder).spool)
-            self._remember()
+            Recorder.objects.filter(pk=self.recorder_id).update(trouble="")
         except AWAY:
             self.aim = self._remembered()
+        else:
+            self._remember()
         return self.aim
 
     def start(self, aimed: Callable[[], None]) -> None:
         """Begin; `aimed` is called whenever what to record for has changed."""
         self._aimed = aimed
-        self._jobs.append(self._begin)
+        self._jobs.append(self._tell_port)
         self._thread = threading.Thread(target=self._go_on, name="keeper", daemon=True)
         self._thread.start()
 
     def has_log(self, start_utc: datetime, log_format: str, trace: Trace) -> None:
         """The recording has its first fixes."""
-        if not self._has_log:
-            self._has_log = True
-            self._put(lambda: self._open_log(start_utc, log_format, trace.rate_hz))
+        if self._log_facts is None:
+            self._log_facts = (start_utc, log_format, trace.rate_hz)
+            self._put(self._open_log)
 
     def keep(self, found: Found | FoundGap, conditions: dict[str, Any]) -> None:
         """Store a run or a gap."""
         if isinstance(found, FoundGap):
-            self._put(lambda: keeping.keep_gap(self._running(), found.from_s, found.to_s, found.listening))
+            self._put(lambda: keeping.keep_gap(self._running(), found.from_s, found.to_s, found.cause))
         else:
             self._put(lambda: self._keep_run(found, conditions))
 
+    def leave_out(self) -> None:
+        """Something was found that could not be passed on: look for it in the file at the end."""
+        self._left_out = True
+        self.trouble = LEFT_TO_STORE
+
     def close(self) -> None:
         """End the recording once all else is stored, and wait for that."""
-        self._put(lambda: keeping.close(self._running()))
+        self._put(self._finish)
         with self._more:
             self._closing = True
             self._more.notify()
@@ -120,12 +134,26 @@ class Keeper:
         while self._jobs or not self._closing:
             try:
                 self._work()
-                self.connected = True
             except AWAY:
                 self.connected = False
                 connection.close()
-                time.sleep(AWAY_S)
+                self._wait(AWAY_S)
+            except Exception:  # whatever it is, storing goes on; looks that fail come less often
+                logger.exception("storing failed")
+                self._failures += 1
+                self.trouble = "Storing failed, and is tried again; the log has the reason."
+                self._wait(min(AWAY_S * 2.0**self._failures, LONGEST_WAIT_S))
+            else:
+                self.connected, self._failures = True, 0
+                self.trouble = LEFT_TO_STORE if self._left_out else ""
         connection.close()
+
+    def _wait(self, seconds: float) -> None:
+        with self._more:
+            if not self._closing:
+                self._more.wait(seconds)
+                return
+        threading.Event().wait(AWAY_S)
 
     def _work(self) -> None:
         """Whatever is to be stored, then a look at what is wanted."""
@@ -137,7 +165,7 @@ class Keeper:
                 raise
             except Exception:  # one thing that can't be stored must not hold up all others; the spool still has it
                 logger.exception("something that was recorded could not be stored")
-                self.trouble = "Something that was recorded could not be stored; the log has the reason."
+                self.leave_out()
             self._jobs.popleft()
         if not self._closing:
             self._look()
@@ -145,31 +173,45 @@ class Keeper:
                 if not self._jobs and not self._closing:
                     self._more.wait(POLL_S)
 
-    def _begin(self) -> None:
-        recorder = Recorder.objects.get(pk=self.recorder_id)
-        made = {"recorder": recorder, "began_at": timezone.now()}
-        self._recording, _ = Recording.objects.get_or_create(spool=uuid.UUID(self._spool), defaults=made)
+    def _tell_port(self) -> None:
         Recorder.objects.filter(pk=self.recorder_id).update(live_port=self.broadcast.port)
 
     def _running(self) -> Recording:
-        assert self._recording
+        """The recording as a row; made where the database was away when it began."""
+        if self._recording is None:
+            recorder = Recorder.objects.filter(pk=self.recorder_id).first() or self.aim.recorder
+            made = {**keeping.facts_of(recorder), "recorder": recorder, "began_at": timezone.now()}
+            self._recording, _ = Recording.objects.get_or_create(spool=self._spool, defaults=made)
         return self._recording
 
-    def _open_log(self, start_utc: datetime, log_format: str, rate_hz: float) -> None:
-        keeping.open_log(self._running(), start_utc, log_format, rate_hz)
+    def _open_log(self) -> None:
+        assert self._log_facts
+        keeping.open_log(self._running(), *self._log_facts)
 
     def _keep_run(self, found: Found, conditions: dict[str, Any]) -> None:
+        self._open_log()  # made again where somebody deleted it
+        recorder = self.aim.recorder
+        course = {"course": recorder.course}
         recording = self._running()
-        recording.recorder = self.aim.recorder
-        course = {"course": self.aim.recorder.course}
-        run = keeping.keep_run(recording, found.run, found.near, found.bus, {**course, **conditions})
+        run = keeping.keep_run(recording, found.run, found.near, found.bus, {**course, **conditions}, recorder)
         self.last_end_s = found.near.utc_at(found.run.end_s).timestamp()
         self.broadcast.tell({"t": "run", "id": run.pk, "kind": run.kind})
 
+    def _finish(self) -> None:
+        recording = self._running()
+        recording.refresh_from_db()
+        finish(recording, retime=self._left_out)
+
     def _look(self) -> None:
         """See whether the recorder is still wanted, and for what."""
-        aim = self._aim_now()
-        if not aim.recorder.wanted:
+        recording = self._running()
+        recording.refresh_from_db(fields=["stopped_at"])
+        try:
+            aim = self._aim_now()
+        except Recorder.DoesNotExist:
+            self.ended.set()
+            return
+        if not aim.recorder.wanted or recording.stopped_at is not None:
             self.ended.set()
         if (aim.measure, aim.from_rollout, model_to_dict(aim.recorder)) != self._known_aim():
             self.aim = aim
@@ -180,26 +222,38 @@ class Keeper:
         return self.aim.measure, self.aim.from_rollout, model_to_dict(self.aim.recorder)
 
     def _aim_now(self) -> Aim:
-        recorder = Recorder.objects.select_related("set_up__car", "course", "day__plan").get(pk=self.recorder_id)
+        related = ("set_up__car", "course", "day__plan", "receiver", "can", "weather_station", "started_by")
+        recorder = Recorder.objects.select_related(*related).get(pk=self.recorder_id)
         plan = recorder.day.plan if recorder.day else None
         measure, clock = (plan.measure, plan.clock) if plan else (recorder.measure, recorder.clock)
         course = recorder.course
         request = request_for(recorder.set_up, {"course": course})
         elevation_m = (course.elevation_m or 0.0) if course else 0.0
         asked = Request([parse_measure(measure)], request.surveyed, request.correction, request.stated_power_w)
-        return Aim(recorder, measure, clock == ClockName.ROLLOUT, asked, elevation_m)
+        devices = (recorder.receiver, recorder.can, recorder.weather_station)
+        places = tuple(place_of(device) for device in devices if device)
+        return Aim(recorder, measure, clock == ClockName.ROLLOUT, asked, places, elevation_m)
 
     @property
     def _cache(self) -> Path:
         return Path(settings.SPOOL) / f"recorder-{self.recorder_id}.json"
 
     def _remember(self) -> None:
+        """Write the aim beside the spool, for a start without the database; a disk that is full only costs that."""
         known = {name: getattr(self.aim.recorder, name) for name in CACHED}
-        told = {"spool": self._spool, "recorder": known, "measure": self.aim.measure, "rollout": self.aim.from_rollout}
-        self._cache.parent.mkdir(parents=True, exist_ok=True)
-        self._cache.write_text(json.dumps(told))
+        told: dict[str, Any] = {"spool": self._spool, "recorder": known}
+        told["places"] = [asdict(place) for place in self.aim.places]
+        told |= {"measure": self.aim.measure, "rollout": self.aim.from_rollout}
+        try:
+            self._cache.parent.mkdir(parents=True, exist_ok=True)
+            partial = self._cache.with_suffix(".partial")
+            partial.write_text(json.dumps(told))
+            partial.replace(self._cache)
+        except OSError:
+            logger.exception("what is recorded could not be remembered")
 
     def _remembered(self) -> Aim:
         told = json.loads(self._cache.read_text())
         self._spool = told["spool"]
-        return Aim(Recorder(**told["recorder"]), told["measure"], told["rollout"], Request())
+        places = tuple(Place(**place) for place in told["places"])
+        return Aim(Recorder(**told["recorder"]), told["measure"], told["rollout"], Request(), places)

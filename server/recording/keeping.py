@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
-import shutil
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -16,20 +14,17 @@ from django.utils import timezone
 
 from cars.knowledge import charge_per_run
 from coombe_core import __version__
-from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
-from coombe_core.reading import ReadError, Reading, read_log
-from coombe_core.reading.result import BusError
+from coombe_core.bus.aligning import AlignedBus
 from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 from days.models import PlannedRun, StepKind, StepState
 from days.services import settle
 from recording.models import Gap, GapCause, Recorder, Recording
-from runs import car_bus, store
-from runs.car_bus import BusUpload
-from runs.models import Log, Rejection, Run, RunKind, Severity
+from runs.models import Log, Run, RunKind, Severity
 from runs.storing import add_run
 
 SAME_RUN_S = 1.0  # two runs of a kind that begin nearer than this are one
+LONGEST_PAUSE = timedelta(minutes=30)  # a recording that broke off longer ago is not gone on with
 KIND_OF_STEP = {StepKind.RUN: RunKind.STANDING, StepKind.ROLL_ON: RunKind.ROLLING, StepKind.STOP: RunKind.STOP}
 # What stays as it was at the last run, until somebody says otherwise.
 CARRIED = (
@@ -46,51 +41,76 @@ CARRIED = (
 
 
 def folder_of(recording: Recording) -> Path:
-    """Where the octets of a recording lie until it has ended."""
+    """Where the bytes of a recording lie until it is stored."""
     return Path(settings.SPOOL) / str(recording.spool)
 
 
 def current(recorder: Recorder) -> Recording:
-    """The recording that goes on, or a new one."""
-    running = recorder.recordings.filter(ended_at=None).first()
-    return running or Recording.objects.create(recorder=recorder, began_at=timezone.now())
+    """The recording that goes on, or a new one. One that broke off long ago is left to be stored."""
+    running = recorder.recordings.filter(stopped_at=None).first()
+    if running and _is_fresh(running):
+        return running
+    recorder.recordings.filter(stopped_at=None).update(stopped_at=timezone.now())
+    return Recording.objects.create(**facts_of(recorder), recorder=recorder, began_at=timezone.now())
+
+
+def _is_fresh(recording: Recording) -> bool:
+    try:
+        written_at = (folder_of(recording) / "receiver").stat().st_mtime
+    except OSError:
+        return True  # nothing has come yet
+    return timezone.now().timestamp() - written_at < LONGEST_PAUSE.total_seconds()
+
+
+def facts_of(recorder: Recorder) -> dict[str, Any]:
+    """What a recording carries of its recorder."""
+    return {"name": recorder.name, "set_up": recorder.set_up, "started_by": recorder.started_by}
 
 
 def open_log(recording: Recording, start_utc: datetime, log_format: str, rate_hz: float) -> Log:
-    """The log that a recording's runs belong to, made with its first fixes."""
-    if recording.log:
-        return recording.log
-    person = recording.recorder.started_by
-    assert person
+    """The log that a recording's runs belong to, made with its first fixes, and again where somebody deleted it."""
     with transaction.atomic():
-        recording.log = Log.objects.create(
-            name=f"{recording.recorder.name} {start_utc:%Y-%m-%d %H:%M:%S}",
-            size_bytes=0,
-            format=log_format,
-            fixes=0,
-            rejected=0,
-            rate_hz=rate_hz,
-            start_utc=start_utc,
-            duration_s=0,
-            core_version=__version__,
-            imported_by=person,
-        )
-        recording.save(update_fields=["log"])
-    return recording.log
+        locked = Recording.objects.select_for_update().get(pk=recording.pk)
+        if locked.log is None:
+            assert locked.started_by
+            locked.log = Log.objects.create(
+                name=f"{locked.name} {start_utc:%Y-%m-%d %H:%M:%S}",
+                size_bytes=0,
+                format=log_format,
+                fixes=0,
+                rejected=0,
+                rate_hz=rate_hz,
+                start_utc=start_utc,
+                duration_s=0,
+                core_version=__version__,
+                imported_by=locked.started_by,
+            )
+            locked.save(update_fields=["log"])
+    recording.log = locked.log
+    return locked.log
 
 
 def keep_run(
-    recording: Recording, timed: TimedRun, trace: Trace, bus: AlignedBus | None, conditions: Mapping[str, Any]
+    recording: Recording,
+    timed: TimedRun,
+    trace: Trace,
+    bus: AlignedBus | None,
+    conditions: Mapping[str, Any],
+    recorder: Recorder | None = None,
 ) -> Run:
-    """Store a run and link it to the step of the day that it was; a run that is stored already is given as it is."""
+    """Store a run and link it to the step of the day that it was; a run that is stored already is given as it is.
+
+    `recorder` is what it was recorded with, where that is still there and has a day to go on with.
+    """
     with transaction.atomic():
         log = Log.objects.select_for_update().get(recording=recording)
         known = _known(log, timed)
         if known:
             return known
-        step = next_step(recording.recorder)
-        set_up = (step.arm.set_up if step else None) or recording.recorder.set_up
-        run = add_run(log, timed, trace, bus, set_up, {**_carried(recording.recorder), **conditions})
+        step = next_step(recorder) if recorder else None
+        set_up = (step.arm.set_up if step else None) or (recorder.set_up if recorder else recording.set_up)
+        assert set_up
+        run = add_run(log, timed, trace, bus, set_up, {**_carried(recording), **conditions})
         if step and fulfills(run, step):
             settle(step, {"state": StepState.DONE, "run": run})
     return run
@@ -114,11 +134,12 @@ def fulfills(run: Run, step: PlannedRun) -> bool:
     return run.kind == KIND_OF_STEP[StepKind(step.kind)] and run.complete and not proposed
 
 
-def _carried(recorder: Recorder) -> dict[str, Any]:
+def _carried(recording: Recording) -> dict[str, Any]:
     """What was written down of the last run and stays so; a newcomer's receiver is the recorder's."""
-    last = Run.objects.filter(log__recording__recorder=recorder).order_by("-start_utc").first()
+    of_recorder = Run.objects.filter(log__recording__recorder=recording.recorder_id)
+    last = of_recorder.order_by("-start_utc").first() if recording.recorder_id else None
     if last is None:
-        return {"receiver": recorder.name[:80]}
+        return {"receiver": recording.name[:80]}
     return {name: getattr(last, name) for name in CARRIED}
 
 
@@ -142,58 +163,6 @@ def suggested(recorder: Recorder) -> dict[str, float]:
     return {name: round(value, 1) for name, value in found.items() if value is not None}
 
 
-def keep_gap(recording: Recording, from_s: float, to_s: float, listening: bool) -> None:
+def keep_gap(recording: Recording, from_s: float, to_s: float, cause: GapCause) -> None:
     """Store a time without fixes, once."""
-    cause = GapCause.NO_FIX if listening else GapCause.NOT_LISTENING
     Gap.objects.get_or_create(recording=recording, from_s=round(from_s, 3), defaults={"to_s": to_s, "cause": cause})
-
-
-def close(recording: Recording) -> None:
-    """End a recording: its octets go to the store, and its log says what is in them."""
-    data, frames = (_octets(folder_of(recording) / name) for name in ("receiver", "bus"))
-    reading = _reading(data)
-    if reading is None or recording.log is None:
-        recording.ended_at = timezone.now()
-        recording.save(update_fields=["ended_at"])
-        return
-    sha256 = hashlib.sha256(data).hexdigest()
-    store.keep(data, sha256)
-    bus = BusUpload("bus.log", frames)
-    aligned = _aligned(bus, reading.trace)
-    bus_sha256 = bus.keep() if aligned else ""
-    with transaction.atomic():
-        _complete(recording.log, reading, sha256, len(data))
-        if aligned:
-            car_bus.record(recording.log, bus, bus_sha256, aligned)
-        recording.ended_at = recording.log.start_utc + timedelta(seconds=reading.trace.duration_s)
-        recording.save(update_fields=["ended_at"])
-    shutil.rmtree(folder_of(recording), ignore_errors=True)  # all of it lies in the store now
-
-
-def _reading(data: bytes) -> Reading | None:
-    try:
-        return read_log(data)
-    except ReadError:
-        return None
-
-
-def _complete(log: Log, reading: Reading, sha256: str, size: int) -> None:
-    """What only the whole log tells."""
-    log.sha256, log.size_bytes, log.format = sha256, size, reading.format
-    log.fixes, log.rejected = len(reading.trace), reading.rejections.total
-    log.rate_hz, log.duration_s = reading.trace.rate_hz, reading.trace.duration_s
-    log.save()
-    told = reading.rejections[: Rejection.MOST_KEPT]
-    Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in told)
-
-
-def _aligned(bus: BusUpload, trace: Trace) -> AlignedBus | None:
-    """The bus on the receiver's clock; None where there is none, or where it shows another drive."""
-    try:
-        return align(bus.read(), trace) if bus.data else None
-    except (BusError, NoMatchError):
-        return None
-
-
-def _octets(path: Path) -> bytes:
-    return path.read_bytes() if path.exists() else b""

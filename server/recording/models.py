@@ -8,9 +8,48 @@ from django.conf import settings
 from django.db import models
 
 from cars.models import SetUp
-from courses.models import Course
+from courses.models import Course, between
 from days.models import TestDay
 from runs.models import ClockName, Log, Run
+
+
+class DeviceKind(models.TextChoices):
+    """What a device measures."""
+
+    RECEIVER = "receiver", "GPS receiver"
+    CAN = "CAN"
+    WEATHER = "weather station"
+    SIMULATION = "simulation", "simulated car and driver"
+
+
+class Connection(models.TextChoices):
+    """How a device is reached: nothing else is ever opened."""
+
+    SERIAL = "serial", "serial port"
+    TCP = "tcp", "TCP"
+    SOCKETCAN = "socketcan", "CAN interface of this machine"
+    SOCKETCAND = "socketcand", "CAN over the network (socketcand)"
+
+
+class Device(models.Model):
+    """Something that is connected. Only administrators say how; testers choose among devices."""
+
+    name = models.CharField(max_length=60, unique=True)
+    kind = models.CharField(max_length=16, choices=DeviceKind.choices)
+    connection = models.CharField(max_length=12, choices=Connection.choices)
+    path = models.CharField(max_length=120, blank=True, help_text="of a serial port, such as /dev/ttyACM0")
+    baud_rate = models.PositiveIntegerField(default=115_200, validators=between(1200, 4_000_000))
+    host = models.CharField(max_length=120, blank=True, help_text="of TCP and socketcand")
+    port = models.PositiveIntegerField(null=True, blank=True, validators=between(1, 65_535))
+    channel = models.CharField(max_length=20, blank=True, help_text="of CAN, such as can0")
+    dbc = models.TextField(blank=True, max_length=2_000_000, help_text="decodes CAN; Coombe's own where empty")
+    revision = models.PositiveIntegerField(default=1)
+
+    class Meta:
+        ordering = ["name"]
+
+    def __str__(self) -> str:
+        return self.name
 
 
 class Recorder(models.Model):
@@ -22,18 +61,17 @@ class Recorder(models.Model):
     day = models.ForeignKey(TestDay, on_delete=models.SET_NULL, null=True, blank=True, related_name="recorders")
     measure = models.CharField(max_length=24, default="0-60 mph")
     clock = models.CharField(max_length=16, choices=ClockName.choices, default=ClockName.ROLLOUT)
-    receiver = models.CharField(max_length=200, help_text="a serial port such as /dev/ttyACM0, or socket://host:port")
-    baud_rate = models.PositiveIntegerField(default=115_200)
-    bus_interface = models.CharField(max_length=40, blank=True, help_text="a python-can interface such as socketcan")
-    bus_channel = models.CharField(max_length=200, blank=True, help_text="can0; host:port/can0 for socketcand")
-    dbc = models.TextField(blank=True, help_text="decodes the bus; Coombe's own where empty")
-    mast = models.CharField(max_length=200, blank=True, help_text="socket://host:port of a mast that sends METAR lines")
-    stand_in = models.CharField(max_length=200, blank=True, help_text="host:port of a stand-in's driver")
+    receiver = models.ForeignKey(Device, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    can = models.ForeignKey(Device, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    weather_station = models.ForeignKey(Device, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
+    simulation = models.ForeignKey(Device, on_delete=models.PROTECT, related_name="+", null=True, blank=True)
     wanted = models.BooleanField(default=False, help_text="whether it should record")
     started_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="recorders"
     )
     live_port = models.PositiveIntegerField(null=True, editable=False, help_text="where its process tells what it sees")
+    trouble = models.CharField(max_length=300, blank=True, editable=False, help_text="why its process ended last")
+    revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["name"]
@@ -43,16 +81,33 @@ class Recorder(models.Model):
 
 
 class Recording(models.Model):
-    """From start to stop of a recorder. Its octets lie in the spool until it has ended, then in the store."""
+    """From start to stop of a recorder. Its bytes lie in the spool until they and all of its runs are stored.
+
+    It runs until `stopped_at`, then waits to be stored; `trouble` says why it could not be. It carries what storing
+    needs, since its recorder may be gone by then.
+    """
 
     spool = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
-    recorder = models.ForeignKey(Recorder, on_delete=models.CASCADE, related_name="recordings")
+    recorder = models.ForeignKey(Recorder, on_delete=models.SET_NULL, null=True, related_name="recordings")
+    name = models.CharField(max_length=60, blank=True)
+    set_up = models.ForeignKey(SetUp, on_delete=models.PROTECT, null=True, related_name="recordings")
+    started_by = models.ForeignKey(
+        settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="recordings"
+    )
     log = models.OneToOneField(Log, on_delete=models.SET_NULL, null=True, related_name="recording")
     began_at = models.DateTimeField()
-    ended_at = models.DateTimeField(null=True)
+    stopped_at = models.DateTimeField(null=True)
+    ended_at = models.DateTimeField(null=True, help_text="its last fix")
+    stored_at = models.DateTimeField(null=True)
+    trouble = models.CharField(max_length=500, blank=True)
+
+    MADE_BY = "started_by"
 
     class Meta:
         ordering = ["-began_at"]
+
+    def __str__(self) -> str:
+        return f"{self.name} {self.began_at:%Y-%m-%d %H:%M:%S}"
 
 
 class GapCause(models.TextChoices):
@@ -60,6 +115,7 @@ class GapCause(models.TextChoices):
 
     NOT_LISTENING = "not listening", "the recorder was not listening"
     NO_FIX = "no fix", "the receiver sent no fix"
+    NO_ROOM = "no room", "the disk was full"
 
 
 class Gap(models.Model):

@@ -14,7 +14,7 @@ from accounts.models import User
 from days.models import PlannedRun, StepState
 from days.services import settle
 from recording.keeping import fulfills, next_step
-from recording.models import Action, Press, Recorder
+from recording.models import Action, Press, Recorder, Recording
 from runs.models import Run, Validity
 from runs.services import change_run
 
@@ -34,6 +34,7 @@ class Key:
     pressed_at: datetime
     run: Run | None = None
     changes: Mapping[str, Any] | None = None
+    revision: int | None = None
 
 
 def press(recorder: Recorder, key: Key, person: User) -> Press:
@@ -56,7 +57,7 @@ def last_press(recorder: Recorder) -> Press | None:
 
 
 def _decide(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
-    run = _run_of(key)
+    run = _run_of(recorder, key)
     step = PlannedRun.objects.filter(run=run).first()
     before = {name: getattr(run, name) for name in DECISION} | {"step": step.pk if step else None}
     if key.action == Action.VOID:
@@ -66,12 +67,12 @@ def _decide(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
         changes = {"validity": Validity.VOID, "void_reason": reason, "void_note": (key.changes or {}).get("note", "")}
     else:
         changes = {"validity": Validity.VALID, "void_reason": "", "void_note": ""}
-    run = change_run(run, {**changes, "decided": True}, run.revision, person)
+    run = _change(run, {**changes, "decided": True}, key.revision, person)
     if key.action == Action.VOID and step:
         settle(step, {"state": StepState.OPEN, "run": None})
     elif key.action == Action.KEEP and step is None:
         _fill(recorder, run)
-    return before
+    return before | {"revision": run.revision}
 
 
 def _fill(recorder: Recorder, run: Run) -> None:
@@ -82,11 +83,11 @@ def _fill(recorder: Recorder, run: Run) -> None:
 
 
 def _write_down(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
-    run = _run_of(key)
+    run = _run_of(recorder, key)
     changes = dict(key.changes or {})
     before = {name: getattr(run, name) for name in changes}
-    change_run(run, changes, run.revision, person)
-    return before
+    run = _change(run, changes, key.revision, person)
+    return before | {"revision": run.revision}
 
 
 def _skip(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
@@ -105,8 +106,8 @@ def _undo(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
         settle(PlannedRun.objects.get(pk=last.before["step"]), {"state": StepState.OPEN})
     elif last.run:
         run = last.run
-        changes = {name: value for name, value in last.before.items() if name != "step"}
-        run = change_run(run, changes, run.revision, person)
+        changes = {name: value for name, value in last.before.items() if name not in ("step", "revision")}
+        run = _change(run, changes, last.before.get("revision"), person)
         if "step" in last.before:
             _put_back(run, last.before["step"])
     last.undone = True
@@ -124,10 +125,26 @@ def _put_back(run: Run, step: int | None) -> None:
         settle(free, {"state": StepState.DONE, "run": run})
 
 
-def _run_of(key: Key) -> Run:
+def _run_of(recorder: Recorder, key: Key) -> Run:
     if key.run is None:
         raise CantPressError("Say which run.")
+    if not Recording.objects.filter(recorder=recorder, log=key.run.log_id).exists():
+        raise CantPressError("That run was recorded with another recorder.")
     return key.run
+
+
+def _change(run: Run, changes: Mapping[str, Any], seen: int | None, person: User) -> Run:
+    """Change a run, unless somebody else changed the same fields after the screen had shown them.
+
+    One's own keys follow one another without a reload between them, so their changes do not count.
+    """
+    current = Run.objects.select_for_update().get(pk=run.pk)
+    if seen is not None:
+        later = current.edits.filter(field__in=changes, revision__gt=seen).exclude(edited_by=person)
+        if edit := later.select_related("edited_by").first():
+            told = f"{edit.edited_by} changed this run meanwhile ({edit.field.replace('_', ' ')})."
+            raise CantPressError(f"{told} Look again, then decide.")
+    return change_run(current, changes, current.revision, person)
 
 
 _ACTS = {

@@ -7,9 +7,11 @@ that takes long to time, or a database that is away, holds nothing up.
 from __future__ import annotations
 
 import fcntl
+import logging
 import queue
 import threading
 import time
+from collections.abc import Callable
 from pathlib import Path
 from typing import IO, Any
 
@@ -18,6 +20,8 @@ from django.conf import settings
 
 from coombe_core.analysis import Request
 from coombe_core.bus.live import LiveBus
+from coombe_core.bus.reading import load_dbc
+from coombe_core.reading.result import BusError
 from coombe_core.timing.measure import parse_measure
 from coombe_core.trace import Trace
 from coombe_core.watch import Glance, Reached, StripWatch
@@ -25,13 +29,16 @@ from recording.broadcast import Broadcast
 from recording.devices import Receiver, devices_of
 from recording.findings import Findings, Found, taken_up
 from recording.keeper import Keeper
-from recording.spool import Spool
+from recording.models import DeviceKind, GapCause
+from recording.spool import Spool, hold
 from recording.weather import Weather
 
 GLANCE_S = 1 / 30  # glances are told no more often than a screen shows them
 STATE_S = 0.5
 SILENT_S = 1.5
 ENDED = None
+FULL = "disk full"
+logger = logging.getLogger(__name__)
 
 
 def alone(recorder_id: int) -> IO[str]:
@@ -55,21 +62,21 @@ class RecorderProcess:
         self.keeper = Keeper(recorder_id, self.broadcast)
         self.aim = self.keeper.first_aim()
         self.watch = StripWatch(parse_measure(self.aim.measure), self.aim.from_rollout)
-        self.bus = LiveBus(self.aim.recorder.dbc or None)
+        self.bus = LiveBus(self._readable_dbc())
         self.weather = Weather()
         self.findings = Findings(Request(), self.bus)
-        self.spool = Spool(self.keeper.folder)
+        self._held = hold(self.keeper.folder)
+        self.spool = Spool(self.keeper.folder, settings.SPOOL_FLOOR_BYTES)
         self.reader, self._before = taken_up(self.spool.receiver.path)
-        self.trouble = ""
         self._lock = threading.Lock()
-        self._pieces: queue.SimpleQueue[tuple[Trace, bool] | None] = queue.SimpleQueue()
-        self._listening = False
+        self._pieces: queue.SimpleQueue[tuple[Trace, GapCause] | None] = queue.SimpleQueue()
+        self._missed = GapCause.NOT_LISTENING  # why fixes before the next piece are missing
         self._fixes = len(self._before) if self._before else 0
         self._fix_at = self._told_at = 0.0
+        self._timing_trouble = ""
         self._news: tuple[str, Reached | None] | None = None
         self._staged: dict[str, float] = {}
-        recorder = self.aim.recorder
-        self.devices = devices_of(recorder, self._octets, self._opened, self._frame, self.weather.take)
+        self.devices = devices_of(self.aim.places, self._octets, self._opened, self._frame, self.weather.take)
 
     def run(self) -> None:
         """Until the recorder is no longer wanted; what was found by then is stored and the recording closed."""
@@ -85,33 +92,49 @@ class RecorderProcess:
         self._pieces.put(self._last_piece())
         self._pieces.put(ENDED)
         timing.join()
-        self.spool.close()
+        try:
+            self.spool.close()
+        except OSError:
+            logger.exception("the spool could not be synced at the end")
         self.keeper.close()
 
     def _octets(self, data: bytes) -> None:
-        """What the receiver sent: to the spool before anything else."""
+        """What the receiver sent: to the spool before anything else, and nothing that the spool did not take."""
         arrived_at = time.time()
-        try:
-            self.spool.receiver.append(data)
-            self.trouble = ""
-        except OSError as error:
-            self.trouble = f"The spool can't be written: {error.strerror}."
-        received = self.reader.feed(data)
+        was_full = self.spool.receiver.is_full
+        kept = self.spool.receiver.append(data)
+        if kept < len(data):
+            self._missed = GapCause.NO_ROOM
+            if not was_full:
+                self._tell_stopped(arrived_at)
+        received = self.reader.feed(data[:kept])
         for elapsed_s, speed_mps in received.fresh:
             with self._lock:
                 self._fix_at = time.monotonic()
                 self._tell(self.watch.fix(elapsed_s, speed_mps), arrived_at)
         if received.complete:
             self._fixes += len(received.complete)
-            self._pieces.put((received.complete, self._listening))
-            self._listening = True
+            self._pieces.put((received.complete, self._missed))
+            if not self.spool.receiver.is_full:
+                self._missed = GapCause.NO_FIX
 
     def _opened(self) -> None:
-        self._listening = False
+        self._missed = GapCause.NOT_LISTENING
 
-    def _last_piece(self) -> tuple[Trace, bool] | None:
+    def _last_piece(self) -> tuple[Trace, GapCause] | None:
         last = self.reader.finish().complete
-        return (last, True) if last else None
+        return (last, self._missed) if last else None
+
+    def _readable_dbc(self) -> str | None:
+        """The DBC of the CAN device; Coombe's own where it has none, or one that can't be read."""
+        self._dbc_trouble = ""
+        dbc = next((place.dbc for place in self.aim.places if place.kind == DeviceKind.CAN), "")
+        try:
+            load_dbc(dbc or None)
+        except BusError as error:
+            self._dbc_trouble = f"CAN is recorded, but not decoded: {error}."
+            return None
+        return dbc or None
 
     def _frame(self, message: can.Message) -> None:
         identifier = f"{message.arbitration_id:08X}" if message.is_extended_id else f"{message.arbitration_id:03X}"
@@ -122,7 +145,8 @@ class RecorderProcess:
     def _tell(self, glance: Glance, arrived_at: float) -> None:
         """Tell a glance where it is news, or a while after the last one."""
         now = time.monotonic()
-        news = (glance.word, glance.reached)
+        word = FULL if self.spool.receiver.is_full else glance.word
+        news = (word, glance.reached)
         if glance.word == "staged":
             self._staged = dict(self.bus.latest)
         if now - self._told_at < GLANCE_S and news == self._news:
@@ -133,7 +157,7 @@ class RecorderProcess:
         self.broadcast.tell(
             {
                 "t": "glance",
-                "word": glance.word,
+                "word": word,
                 "utc_s": start_utc.timestamp() + glance.elapsed_s if start_utc else None,
                 "speed_mps": glance.speed_mps,
                 "since_s": glance.since_s,
@@ -144,12 +168,24 @@ class RecorderProcess:
             }
         )
 
+    def _tell_stopped(self, arrived_at: float) -> None:
+        """Say at once that nothing is being recorded."""
+        with self._lock:
+            self._tell(self.watch.now, arrived_at)
+
+    @property
+    def trouble(self) -> str:
+        """The worst of what is wrong, in a sentence; empty where nothing is."""
+        receiver = next((device for device in self.devices if isinstance(device, Receiver)), None)
+        no_answer = receiver.trouble if receiver and not receiver.connected else ""
+        spool = self.spool.receiver.trouble or self.spool.bus.trouble or self.spool.trouble
+        return spool or self.keeper.trouble or self._timing_trouble or no_answer or self._dbc_trouble
+
     def _tell_state(self) -> None:
         """What changes slowly; and that no fix has come for a while."""
         with self._lock:
             if time.monotonic() - self._fix_at > SILENT_S and self.watch.now.word != "no fix":
                 self._tell(self.watch.silent(), time.time())
-        receiver = next(device for device in self.devices if isinstance(device, Receiver))
         self.broadcast.tell(
             {
                 "t": "state",
@@ -160,7 +196,7 @@ class RecorderProcess:
                 "wind_from_deg": self.weather.wind_from_deg,
                 "outside_temp_c": self.bus.latest.get("outside_temp_c", self.weather.temp_c),
                 "devices": {device.name: device.connected for device in self.devices},
-                "trouble": self.trouble or self.keeper.trouble or ("" if receiver.connected else receiver.trouble),
+                "trouble": self.trouble,
                 "database": self.keeper.connected,
                 "waiting": self.keeper.waiting,
                 "fixes": self._fixes,
@@ -184,16 +220,29 @@ class RecorderProcess:
     def _time(self) -> None:
         """Find and time runs: first what the spool holds from before, then what comes in."""
         if self._before is not None:
-            self._take(self._before, listening=True, live=False)
+            self._safely(lambda trace: self._take(trace, GapCause.NO_FIX, live=False), self._before)
             self._before = None
         while (piece := self._pieces.get()) is not ENDED:
-            self._take(*piece, live=True)
+            self._safely(lambda piece: self._take(piece[0], piece[1], live=True), piece)
+        self._safely(lambda _: self._end(), None)
+
+    def _safely(self, act: Callable[[Any], None], given: Any) -> None:
+        """Do something with what was found; where that fails, the file is timed again at the end, and live goes on."""
+        try:
+            act(given)
+        except Exception:
+            logger.exception("timing failed")
+            self._timing_trouble = "A run could not be timed as it happened; it is looked for again at the end."
+            self.findings = Findings(self.aim.request, self.bus)
+            self.keeper.leave_out()
+
+    def _end(self) -> None:
         for found in self.findings.finish():
             self.keeper.keep(found, self._conditions(found.bus is None))
 
-    def _take(self, trace: Trace, listening: bool, live: bool) -> None:
+    def _take(self, trace: Trace, cause: GapCause, live: bool) -> None:
         self.keeper.has_log(trace.start_utc, self.reader.format or "nmea", trace)
-        for found in self.findings.feed(trace, listening):
+        for found in self.findings.feed(trace, cause):
             self.keeper.keep(found, self._conditions(live))
             if live and isinstance(found, Found):
                 with self._lock:

@@ -5,22 +5,26 @@ from __future__ import annotations
 from datetime import datetime, timedelta
 from typing import Any
 
-import serial
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from cars.knowledge import charge_per_run
 from cars.models import SetUp
+from config.revisions import RevisedSerializer
+from coombe_core.bus.reading import load_dbc
+from coombe_core.reading.result import BusError
 from coombe_core.simulating.driver import INTENTS
 from coombe_core.timing.measure import parse_measure
 from days.models import StepState
 from days.serializers import PlannedRunSerializer
+from recording.connecting import place_of, refused
 from recording.heads_up import told
 from recording.keeping import next_step, suggested
-from recording.models import Action, Gap, HeadsUp, Press, Recorder
+from recording.models import Action, Connection, Device, DeviceKind, Gap, HeadsUp, Press, Recorder, Recording
 from recording.pressing import last_press
+from runs.conditions import CONDITION_FIELDS
 from runs.models import ClockName, Run, VoidReason
-from runs.serializers import RunChangeSerializer, RunSerializer
+from runs.serializers import ConditionsSerializer, RunSerializer
 
 
 class GapSerializer(serializers.ModelSerializer[Gap]):
@@ -39,7 +43,64 @@ class GapSerializer(serializers.ModelSerializer[Gap]):
         return log.start_utc + timedelta(seconds=gap.to_s) if log else gap.recording.began_at
 
 
-class RecorderSerializer(serializers.ModelSerializer[Recorder]):
+class DeviceSerializer(RevisedSerializer[Device]):
+    """How a device is reached."""
+
+    class Meta:
+        model = Device
+        fields = (
+            *("id", "name", "kind", "connection", "path", "baud_rate", "host", "port", "channel", "dbc", "revision"),
+        )
+
+    def validate_dbc(self, value: str) -> str:
+        """One that can be read, or none."""
+        try:
+            load_dbc(value or None)
+        except BusError as error:
+            raise serializers.ValidationError(f"{error}.") from None
+        return value
+
+    def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
+        """A connection that the kind has, to a place that may be opened."""
+        device = Device(**{name: getattr(self.instance, name) for name in PLACED} if self.instance else {})
+        for name in set(PLACED) & set(attrs):
+            setattr(device, name, attrs[name])
+        if device.connection not in CONNECTIONS[DeviceKind(device.kind)]:
+            usual = ", ".join(CONNECTIONS[DeviceKind(device.kind)])
+            raise serializers.ValidationError({"connection": [f"A {device.kind} is connected by {usual}."]})
+        if wrong := refused(place_of(device)):
+            raise serializers.ValidationError({name: [sentence] for name, sentence in wrong.items()})
+        return attrs
+
+
+PLACED = ("kind", "connection", "path", "baud_rate", "host", "port", "channel", "dbc")
+CONNECTIONS = {
+    DeviceKind.RECEIVER: (Connection.SERIAL, Connection.TCP),
+    DeviceKind.CAN: (Connection.SOCKETCAN, Connection.SOCKETCAND),
+    DeviceKind.WEATHER: (Connection.TCP,),
+    DeviceKind.SIMULATION: (Connection.TCP,),
+}
+ROLES = {
+    "receiver": DeviceKind.RECEIVER,
+    "can": DeviceKind.CAN,
+    "weather_station": DeviceKind.WEATHER,
+    "simulation": DeviceKind.SIMULATION,
+}
+
+
+class RecordingSerializer(serializers.ModelSerializer[Recording]):
+    """A recording that waits to be stored, and why."""
+
+    set_up_name = serializers.CharField(source="set_up.name", read_only=True, default="")
+    car_name = serializers.CharField(source="set_up.car.name", read_only=True, default="")
+
+    class Meta:
+        model = Recording
+        fields = ("id", "name", "set_up_name", "car_name", "began_at", "stopped_at", "log", "trouble")
+        read_only_fields = fields
+
+
+class RecorderSerializer(RevisedSerializer[Recorder]):
     """A recorder's devices and what it records for."""
 
     set_up_name = serializers.CharField(source="set_up.name", read_only=True)
@@ -47,15 +108,16 @@ class RecorderSerializer(serializers.ModelSerializer[Recorder]):
     car_name = serializers.CharField(source="set_up.car.name", read_only=True)
     course_name = serializers.CharField(source="course.name", read_only=True, default=None, allow_null=True)
     question = serializers.CharField(source="day.plan.question", read_only=True, default=None, allow_null=True)
+    receiver = serializers.PrimaryKeyRelatedField(queryset=Device.objects.all())
 
     class Meta:
         model = Recorder
         fields = (
             *("id", "name", "set_up", "set_up_name", "car", "car_name", "course", "course_name", "day", "question"),
-            *("measure", "clock", "receiver", "baud_rate", "bus_interface", "bus_channel", "dbc", "mast"),
-            *("stand_in", "wanted"),
+            *("measure", "clock", "receiver", "can", "weather_station", "simulation", "wanted", "trouble"),
+            "revision",
         )
-        read_only_fields = ("wanted",)
+        read_only_fields = ("wanted", "trouble")
 
     def validate_measure(self, value: str) -> str:
         """One that the core knows."""
@@ -64,20 +126,16 @@ class RecorderSerializer(serializers.ModelSerializer[Recorder]):
         except ValueError as error:
             raise serializers.ValidationError(str(error)) from None
 
-    def validate_receiver(self, value: str) -> str:
-        """A port or address that pyserial can open, judged by its form alone."""
-        try:
-            serial.serial_for_url(value, do_not_open=True)
-        except (ValueError, serial.SerialException) as error:
-            raise serializers.ValidationError(f"Not a serial port or socket://host:port: {error}") from None
-        return value
-
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """A day is one of the car's."""
+        """A day is one of the car's, and each device is of the kind that is asked for."""
         day = attrs.get("day", getattr(self.instance, "day", None))
         set_up = attrs.get("set_up", getattr(self.instance, "set_up", None))
         if day and set_up and day.plan.car_id != set_up.car_id:
             raise serializers.ValidationError({"day": ["That day is another car's."]})
+        for role, kind in ROLES.items():
+            device = attrs.get(role)
+            if device and device.kind != kind:
+                raise serializers.ValidationError({role: [f"{device.name} is a {device.kind}, not a {kind}."]})
         return attrs
 
 
@@ -174,7 +232,7 @@ class StripSerializer(serializers.Serializer[Recorder]):
     @extend_schema_field(GapSerializer(many=True))
     def get_gaps(self, recorder: Recorder) -> Any:
         """The last times without fixes of the recording that goes on."""
-        recording = recorder.recordings.filter(ended_at=None).first()
+        recording = recorder.recordings.filter(stopped_at=None).first()
         return GapSerializer(recording.gaps.order_by("-from_s")[:5], many=True).data if recording else []
 
     def get_charge_per_run_percent(self, recorder: Recorder) -> float:
@@ -187,6 +245,13 @@ class StripSerializer(serializers.Serializer[Recorder]):
         return list(VoidReason.values)
 
 
+class KeyConditionsSerializer(ConditionsSerializer):
+    """Conditions as a strip screen writes them down: what is read off the car, not where it was driven."""
+
+    class Meta(ConditionsSerializer.Meta):
+        fields = tuple(name for name in CONDITION_FIELDS if name != "course")
+
+
 class KeySerializer(serializers.Serializer[Any]):
     """A key as a page sends it; `id` is made by the page, once for each key."""
 
@@ -196,12 +261,13 @@ class KeySerializer(serializers.Serializer[Any]):
     run = serializers.PrimaryKeyRelatedField(queryset=Run.objects.all(), required=False, allow_null=True)
     reason = serializers.ChoiceField(VoidReason.choices, required=False)
     note = serializers.CharField(max_length=300, required=False, allow_blank=True)
-    conditions = RunChangeSerializer(required=False)
+    revision = serializers.IntegerField(required=False, help_text="of the run, as the screen showed it")
+    conditions = KeyConditionsSerializer(required=False)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """The changes that the action needs, in one place."""
         if attrs["action"] == Action.CONDITIONS:
-            attrs["changes"] = {k: v for k, v in attrs.get("conditions", {}).items() if k != "revision"}
+            attrs["changes"] = dict(attrs.get("conditions", {}))
         else:
             attrs["changes"] = {name: attrs[name] for name in ("reason", "note") if name in attrs}
         return attrs

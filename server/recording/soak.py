@@ -20,6 +20,7 @@ from cars.models import Car, SetUp
 from coombe_core.simulating.in_thread import Running, running
 from recording.broadcast import HOST
 from recording.models import Recorder, Recording
+from recording.simulated import devices_at
 from runs.models import Run
 
 LOOK_S = 5.0
@@ -92,10 +93,7 @@ def _recorder(made: Running) -> Recorder:
     return Recorder.objects.create(
         name="Soak",
         set_up=set_up,
-        receiver=made.receiver_url,
-        bus_interface="socketcand",
-        bus_channel=f"{HOST}:{made.ports.bus}/can0",
-        mast=f"socket://{HOST}:{made.ports.mast}",
+        **devices_at("Soak", vars(made.ports)),
         wanted=True,
         started_by=User.objects.create(username="soak"),
     )

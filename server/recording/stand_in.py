@@ -9,6 +9,8 @@ from typing import Any
 from cars.models import SetUp
 from coombe_core.simulating.car import SimulatedCar
 from demo.season import SET_UPS
+from recording.connecting import place_of, refused
+from recording.models import Device
 
 ANSWER_S = 5.0
 WHEEL_SHARE = 0.94  # of the stated power
@@ -18,12 +20,14 @@ class StandInError(ValueError):
     """A stand-in that does not answer, or refuses; its text is a sentence."""
 
 
-def order(address: str, given: dict[str, Any]) -> dict[str, Any]:
+def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
     """Give one order and take the answer. Raises StandInError."""
-    host, _, port = address.rpartition(":")
+    place = place_of(device)
     try:
+        if refused(place):
+            raise OSError("this place may not be opened")
         with (
-            socket.create_connection((host, int(port)), ANSWER_S) as line,
+            socket.create_connection((place.host, place.port), ANSWER_S) as line,
             line.makefile("rw", encoding="utf-8") as text,
         ):
             text.write(json.dumps(given) + "\n")

@@ -2,7 +2,7 @@
 
 from django.contrib import admin
 
+from accounts.admin import ReadOnlyAdmin
 from runs.models import Log, Run
 
-admin.site.register(Log)
-admin.site.register(Run)
+admin.site.register([Log, Run], ReadOnlyAdmin)

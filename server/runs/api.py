@@ -17,6 +17,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
+from config.errors import InUse, TooLarge
 from config.pagination import NarrowPages
 from coombe_core.columnar import unpack
 from coombe_core.course import flat_track
@@ -24,7 +25,6 @@ from coombe_core.reading import ReadError
 from coombe_core.reading.result import BusError, UnknownColumnsError
 from runs import exports, filling, services
 from runs.car_bus import BusUpload, pack_power_of
-from runs.errors import TooLarge
 from runs.filters import RunFilter
 from runs.models import Log, Measured, Run
 from runs.physics import corrected_times, power_of, weather_of
@@ -88,6 +88,12 @@ class LogViewSet(
             raise serializers.ValidationError({"file": [f"{upload.name}: {error}"]}) from None
         code = status.HTTP_200_OK if done.already else status.HTTP_201_CREATED
         return Response(ImportedSerializer(done).data, status=code)
+
+    def perform_destroy(self, instance: Log) -> None:
+        """Not while it is recorded: its bytes are still on their way to the store."""
+        if instance.sha256 is None:
+            raise InUse("This log is still being recorded or stored. Stop the recording first.")
+        instance.delete()
 
 
 def _bus_of(values: dict[str, Any]) -> BusUpload | None:

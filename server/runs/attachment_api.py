@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import cast
 
-from django.core.files.storage import default_storage
 from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
@@ -17,10 +16,10 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
+from runs import store
 from runs.attachments import CantAttachError, attach
 from runs.models import Attachment, Run
 from runs.serializers import AttachmentSerializer, AttachSerializer
-from runs.store import address
 
 
 class AttachmentViewSet(mixins.RetrieveModelMixin, viewsets.GenericViewSet[Attachment]):
@@ -48,8 +47,7 @@ class AttachmentViewSet(mixins.RetrieveModelMixin, viewsets.GenericViewSet[Attac
     def file(self, request: Request, pk: str) -> HttpResponse:
         """The file itself, as it was kept."""
         found = self.get_object()
-        with default_storage.open(address(found.sha256)) as kept:
-            answer = HttpResponse(kept.read(), content_type=found.media_type)
+        answer = HttpResponse(store.read(found.sha256), content_type=found.media_type)
         answer["Content-Disposition"] = "inline"
         answer["Content-Security-Policy"] = "default-src 'none'; sandbox"
         return answer

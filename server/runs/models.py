@@ -79,6 +79,8 @@ class Log(models.Model):
     imported_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="logs")
     imported_at = models.DateTimeField(auto_now_add=True)
 
+    MADE_BY = "imported_by"
+
     class Meta:
         ordering = ["-imported_at", "-id"]
 
@@ -329,6 +331,7 @@ class Edit(models.Model):
     new_value = models.TextField(blank=True)
     edited_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="edits")
     edited_at = models.DateTimeField(auto_now_add=True)
+    revision = models.PositiveIntegerField(default=0, help_text="of the run, once it was changed")
 
     class Meta:
         ordering = ["-edited_at", "-id"]
@@ -344,6 +347,8 @@ class Attachment(models.Model):
     media_type = models.CharField(max_length=40)
     added_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="attachments")
     added_at = models.DateTimeField(auto_now_add=True)
+
+    MADE_BY = "added_by"
 
     class Meta:
         ordering = ["added_at", "id"]

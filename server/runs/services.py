@@ -10,6 +10,8 @@ from django.db import IntegrityError, transaction
 
 from accounts.models import User
 from cars.models import SetUp
+from config.errors import Conflict
+from config.revisions import STALE
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
 from coombe_core.reading.parquet import read_own
@@ -18,7 +20,6 @@ from coombe_core.timing.measure import parse_measure
 from coombe_core.timing.result import Measured as CoreMeasured
 from runs import car_bus, layouts, store
 from runs.car_bus import BusUpload
-from runs.errors import Conflict
 from runs.models import Edit, Log, Rejection, Run, Validity
 from runs.storing import add_run, request_for
 
@@ -53,12 +54,12 @@ def import_log(
     analysis = analyse_log(data, request)
     if layout:
         layouts.remember(data, layout, person)
-    if known := _known(analysis.sha256):
-        if bus:
-            raise BusError("the log is imported already; delete it first to import it with its car bus")
+    if (known := _known(analysis.sha256)) and bus:
+        raise BusError("the log is imported already; delete it first to import it with its car bus")
+    store.keep(data, analysis.sha256)  # of a known log too: that mends bytes which were lost or damaged
+    if known:
         return Imported(known, already=True)
     bus_sha256 = bus.keep() if bus else ""
-    store.keep(data, analysis.sha256)
     try:
         with transaction.atomic():
             log = _add_log(name, len(data), analysis, person)
@@ -112,7 +113,7 @@ def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User
     with transaction.atomic():
         current = Run.objects.select_for_update().get(pk=run.pk)
         if current.revision != revision:
-            raise Conflict("Someone else changed this run meanwhile. Yours is still here: reload, compare, save again.")
+            raise Conflict(STALE, {name: current.serializable_value(name) for name in ("revision", *changes)})
         edits = [
             Edit(run=current, field=name, old_value=_shown(old), new_value=_shown(value), edited_by=person)
             for name, value in changes.items()
@@ -123,6 +124,8 @@ def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User
         if edits:
             current.revision += 1
             current.save()
+            for edit in edits:
+                edit.revision = current.revision
             Edit.objects.bulk_create(edits)
     return current
 

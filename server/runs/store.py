@@ -1,48 +1,215 @@
-"""The store of uploaded bytes: content-addressed by SHA-256 and on disk before any row names them."""
+"""The store of uploaded bytes: content-addressed by SHA-256, on disk and verified before any row names them."""
 
 from __future__ import annotations
 
+import errno
+import hashlib
 import os
+import shutil
+import uuid
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass
+from datetime import timedelta
 from pathlib import Path
+from typing import IO
 
+from django.conf import settings
 from django.core.files.base import ContentFile
 from django.core.files.storage import FileSystemStorage, default_storage
+from django.utils import timezone
 
-ADDRESS_LENGTH = 64
+FOLDER, TRASH = "logs", "trash"
+PARTIAL = ".partial-"
+PIECE_BYTES = 1 << 20
+TRASH_KEPT = timedelta(days=30)
+NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
+
+
+class StoreError(Exception):
+    """Bytes that can't be stored or are not there as they were stored; its text is a sentence."""
+
+
+class NoRoomError(StoreError):
+    """The disk has no room for them."""
+
+
+class MissingBytesError(StoreError):
+    """The bytes are gone, or are not what was stored."""
 
 
 class SyncedStorage(FileSystemStorage):
-    """A file system storage whose files and folders are synced to disk before `save` returns."""
+    """A file system storage that writes beside, syncs, and renames: a name stands for a whole file or for none."""
 
     def _save(self, name: str, content: ContentFile) -> str:  # type: ignore[type-arg]
-        saved: str = super()._save(name, content)  # type: ignore[misc]
-        path = Path(self.path(saved))
-        for synced in (path, path.parent, path.parent.parent):
-            handle = os.open(synced, os.O_RDONLY)
-            try:
-                os.fsync(handle)
-            finally:
-                os.close(handle)
-        return saved
+        path = Path(self.path(name))
+        path.parent.mkdir(parents=True, exist_ok=True)
+        partial = path.with_name(f"{path.name}{PARTIAL}{uuid.uuid4().hex}")
+        try:
+            with partial.open("xb") as out:
+                for piece in content.chunks(PIECE_BYTES):
+                    out.write(piece)
+                out.flush()
+                os.fsync(out.fileno())
+            partial.replace(path)
+        except BaseException:
+            with suppress(OSError):
+                partial.unlink()
+            raise
+        for folder in (path.parent, path.parent.parent):
+            sync_folder(folder)
+        return name
+
+    def get_available_name(self, name: str, max_length: int | None = None) -> str:
+        """A name means one content: bytes that are damaged give way to the right ones."""
+        return name
+
+
+def sync_folder(folder: Path) -> None:
+    """Have the disk hold the names in a folder."""
+    handle = os.open(folder, os.O_RDONLY)
+    try:
+        os.fsync(handle)
+    finally:
+        os.close(handle)
 
 
 def address(sha256: str) -> str:
     """Where the bytes with that hash are kept."""
-    return f"logs/{sha256[:2]}/{sha256}"
+    return f"{FOLDER}/{sha256[:2]}/{sha256}"
 
 
-def keep(data: bytes, sha256: str) -> None:
-    """Store bytes under their hash; the same bytes twice are kept once."""
-    if not default_storage.exists(address(sha256)):
+def keep(data: bytes, sha256: str, reserve_bytes: int | None = None) -> None:
+    """Store bytes under their hash and verify what lies there; the same bytes twice are kept once.
+
+    Raises NoRoomError where the disk is full, or would have less than the reserve left; nothing is left behind then.
+    """
+    if holds(sha256):
+        return
+    check_room(len(data), settings.RESERVE_BYTES if reserve_bytes is None else reserve_bytes)
+    try:
         default_storage.save(address(sha256), ContentFile(data))
+    except OSError as error:
+        if error.errno in NO_ROOM:
+            raise NoRoomError("The disk is full. Nothing was stored; make room, then try again.") from None
+        raise StoreError(f"The store can't be written: {error.strerror}. Nothing was stored.") from None
+    if not holds(sha256):
+        raise StoreError("What was written to the store reads back otherwise: the disk may be failing.")
 
 
-def sweep(named: set[str]) -> int:
-    """Remove stored files that no hash in `named` asks for; how many went."""
-    removed = 0
-    root = Path(default_storage.path("logs"))
-    for path in root.glob("*/*"):
-        if path.name not in named:
-            path.unlink()
-            removed += 1
-    return removed
+def check_room(size_bytes: int, reserve_bytes: int) -> None:
+    """Raise NoRoomError where storing so many bytes would leave less free than the reserve."""
+    free = free_bytes()
+    if free - size_bytes < reserve_bytes:
+        raise NoRoomError(
+            f"The disk has {free / 1e6:.0f} MB left, and {reserve_bytes / 1e6:.0f} MB are kept free for recording and"
+            " the database. Nothing was stored; make room, then try again."
+        )
+
+
+def free_bytes() -> int:
+    """How much room the disk of the store has."""
+    place = Path(default_storage.path(""))
+    while not place.exists():
+        place = place.parent
+    return shutil.disk_usage(place).free
+
+
+def holds(sha256: str) -> bool:
+    """Whether the bytes are there and hash to their name."""
+    try:
+        with default_storage.open(address(sha256)) as file:
+            return digest(file) == sha256
+    except OSError:
+        return False
+
+
+def read(sha256: str) -> bytes:
+    """The bytes with that hash. Raises MissingBytesError where they are gone or damaged."""
+    try:
+        with default_storage.open(address(sha256)) as file:
+            data: bytes = file.read()
+    except OSError:
+        raise MissingBytesError(f"The stored file {sha256[:12]}… is missing; ./coombe store lists what is.") from None
+    if hashlib.sha256(data).hexdigest() != sha256:
+        raise MissingBytesError(f"The stored file {sha256[:12]}… is damaged; ./coombe store lists what is.")
+    return data
+
+
+def digest(file: IO[bytes]) -> str:
+    """The SHA-256 of a file, a piece at a time."""
+    total = hashlib.sha256()
+    while piece := file.read(PIECE_BYTES):
+        total.update(piece)
+    return total.hexdigest()
+
+
+@dataclass(frozen=True)
+class Check:
+    """Where store and database disagree: hashes whose bytes are gone or damaged, and files that no row names."""
+
+    missing: list[str]
+    damaged: list[str]
+    unknown: list[str]
+    partial: list[Path]
+
+    @property
+    def sound(self) -> bool:
+        """Whether every row has its bytes, whole."""
+        return not self.missing and not self.damaged
+
+
+def check(named: set[str], thorough: bool = True) -> Check:
+    """Compare the store with the hashes that rows name; `thorough` also reads every file that is named."""
+    lying = {path.name: path for path in _files()}
+    whole = {name for name in lying if PARTIAL not in name}
+    damaged = [name for name in sorted(named & whole) if thorough and not holds(name)]
+    partial = [path for name, path in lying.items() if PARTIAL in name]
+    return Check(sorted(named - whole), damaged, sorted(whole - named), partial)
+
+
+def to_trash(named: set[str]) -> list[str]:
+    """Move files that no row names to the trash; their hashes. They stay there for thirty days."""
+    unknown = check(named, thorough=False).unknown
+    for sha256 in unknown:
+        _move(Path(default_storage.path(address(sha256))), _trashed(sha256))
+    return unknown
+
+
+def take_back(sha256: str) -> bytes:
+    """Bytes that no row names, from the store or the trash. Raises MissingBytesError where there are none."""
+    if _trashed(sha256).exists():
+        _move(_trashed(sha256), Path(default_storage.path(address(sha256))))
+    return read(sha256)
+
+
+def in_trash() -> list[str]:
+    """The hashes of what lies in the trash."""
+    root = Path(default_storage.path(TRASH))
+    return sorted(path.name for path in root.glob("*") if path.is_file())
+
+
+def empty_trash() -> list[str]:
+    """Delete for good what has lain in the trash for longer than thirty days; the hashes."""
+    limit = (timezone.now() - TRASH_KEPT).timestamp()
+    gone = [sha256 for sha256 in in_trash() if _trashed(sha256).stat().st_mtime < limit]
+    for sha256 in gone:
+        _trashed(sha256).unlink()
+    return gone
+
+
+def _trashed(sha256: str) -> Path:
+    return Path(default_storage.path(f"{TRASH}/{sha256}"))
+
+
+def _move(source: Path, target: Path) -> None:
+    target.parent.mkdir(parents=True, exist_ok=True)
+    source.replace(target)
+    os.utime(target)  # from when its thirty days count
+    for folder in (target.parent, source.parent):
+        sync_folder(folder)
+
+
+def _files() -> Iterator[Path]:
+    root = Path(default_storage.path(FOLDER))
+    return (path for path in root.glob("*/*") if path.is_file())

@@ -11,6 +11,7 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { ApiError } from "./api/client";
 import { SessionGate } from "./features/accounts/SessionGate";
 import { RunsPage } from "./features/runs/RunsPage";
+import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { Frame } from "./shared/Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
@@ -48,6 +49,9 @@ const PlansPage = lazy(() =>
 );
 const HeadsUpPage = lazy(() =>
   import("./features/recording/HeadsUpPage").then((page) => ({ default: page.HeadsUpPage })),
+);
+const DevicesPage = lazy(() =>
+  import("./features/recording/DevicesPage").then((page) => ({ default: page.DevicesPage })),
 );
 const FillPage = lazy(() => import("./features/runs/FillPage").then((page) => ({ default: page.FillPage })));
 const RecordersPage = lazy(() =>
@@ -89,9 +93,11 @@ function Pages() {
       <Route
         path="record/:id"
         element={
-          <Suspense fallback={<Loading what="the strip screen" />}>
-            <StripPage />
-          </Suspense>
+          <ErrorBoundary place="strip">
+            <Suspense fallback={<Loading what="the strip screen" />}>
+              <StripPage />
+            </Suspense>
+          </ErrorBoundary>
         }
       />
       <Route element={<Frame />}>
@@ -107,6 +113,7 @@ function Pages() {
         <Route path="days/:id" element={<DayPage />} />
         <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
+        <Route path="devices" element={<DevicesPage />} />
         <Route path="record" element={<RecordersPage />} />
         <Route path="runs" element={<RunsPage />} />
         <Route path="runs/fill" element={<FillPage />} />

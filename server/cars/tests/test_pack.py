@@ -55,29 +55,33 @@ class PackTest(TestCase):
         }.items():
             answer = self.paste(text)
             self.assertEqual(answer.status_code, 400)
-            self.assertIn(told, answer.json()["table"][0])
+            self.assertIn(told, answer.json()["errors"]["table"][0])
         self.assertEqual((PackSpell.objects.count(), PackReading.objects.count()), (0, 0))
 
     def test_charging_needs_the_chargers_power(self):
         rows = "0,,,40\n60,,,52\n120,,,64\n180,,,76"
-        self.assertIn("charger_kw", self.paste(rows, kind="charging").json())
+        self.assertIn("charger_kw", self.paste(rows, kind="charging").json()["errors"])
         self.assertEqual(self.paste(rows, kind="charging", charger_kw=11).status_code, 201)
         self.assertAlmostEqual(self.known()["charge_share"]["value"], 0.12 * 80 / 11, delta=0.02)
 
     def test_a_stated_charge_curve_is_used_and_replaced_as_a_whole(self):
         page = reverse("car-detail", args=[self.car.pk])
         curve = [{"charge_percent": 0, "power_kw": 8}, {"charge_percent": 100, "power_kw": 8}]
-        self.assertEqual(self.client.patch(page, {"charge_points": curve}, format="json").status_code, 200)
+        self.assertEqual(
+            self.client.patch(page, {"charge_points": curve, "revision": 1}, format="json").status_code, 200
+        )
         self.car.refresh_from_db()
         slow = charge_curve(self.car)
         self.assertFalse(slow.assumed)
         self.assertAlmostEqual(slow.minutes(50, 60, 11), 0.1 * 80 / 8 * 60 / slow.share.value, places=6)
-        self.client.patch(page, {"charge_points": [*curve[:1], {"charge_percent": 80, "power_kw": 4}]}, format="json")
+        other = [*curve[:1], {"charge_percent": 80, "power_kw": 4}]
+        self.client.patch(page, {"charge_points": other, "revision": 2}, format="json")
         self.assertEqual(self.car.charge_points.count(), 2)
-        self.client.patch(page, {"notes": "left alone"}, format="json")
+        self.client.patch(page, {"notes": "left alone", "revision": 3}, format="json")
         self.assertEqual(self.car.charge_points.count(), 2)
         for wrong in (curve[:1], [curve[0], curve[0]], [{"charge_percent": 120, "power_kw": 8}, curve[0]]):
-            self.assertIn("charge_points", self.client.patch(page, {"charge_points": wrong}, format="json").json())
+            refused = self.client.patch(page, {"charge_points": wrong}, format="json").json()["errors"]
+            self.assertTrue(next(iter(refused)).startswith("charge_points"))
         self.assertEqual(self.car.charge_points.count(), 2)
 
     def test_charge_used_in_a_long_pause_is_not_laid_on_the_runs(self):
@@ -95,13 +99,19 @@ class PackTest(TestCase):
     def test_a_claim_names_a_measure_that_there_is(self):
         given = {"car": self.car.pk, "measure": "0-60 mph", "value_s": 3.9, "clock": "rollout", "source": "brochure"}
         self.assertEqual(self.client.post(reverse("claim-list"), given).status_code, 201)
-        self.assertIn("measure", self.client.post(reverse("claim-list"), given | {"measure": "0-sixty"}).json())
+        self.assertIn(
+            "measure", self.client.post(reverse("claim-list"), given | {"measure": "0-sixty"}).json()["errors"]
+        )
         self.assertEqual(len(self.client.get(reverse("car-detail", args=[self.car.pk])).json()["claims"]), 1)
 
     def test_axles_must_add_up_to_the_test_mass(self):
         page = reverse("car-detail", args=[self.car.pk])
-        self.assertIn("rear_axle_kg", self.client.patch(page, {"front_axle_kg": 900, "rear_axle_kg": 700}).json())
-        self.assertEqual(self.client.patch(page, {"front_axle_kg": 990, "rear_axle_kg": 905}).status_code, 200)
+        self.assertIn(
+            "rear_axle_kg", self.client.patch(page, {"front_axle_kg": 900, "rear_axle_kg": 700}).json()["errors"]
+        )
+        self.assertEqual(
+            self.client.patch(page, {"front_axle_kg": 990, "rear_axle_kg": 905, "revision": 1}).status_code, 200
+        )
 
     def test_two_set_ups_differ_field_by_field(self):
         before = SetUpFactory(car=self.car, wheel_mass_kg=24, wheel_diameter_in=19, tire_size="245/45 R19")
@@ -116,5 +126,5 @@ class PackTest(TestCase):
 
     def test_a_price_names_its_currency(self):
         given = {"car": self.car.pk, "name": "Unlocked", "since": "2026-05-01", "change": "paid unlock", "price": "990"}
-        self.assertIn("currency", self.client.post(reverse("set-up-list"), given).json())
+        self.assertIn("currency", self.client.post(reverse("set-up-list"), given).json()["errors"])
         self.assertEqual(self.client.post(reverse("set-up-list"), given | {"currency": "EUR"}).status_code, 201)

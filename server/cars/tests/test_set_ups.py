@@ -23,15 +23,14 @@ class SetUpTest(TestCase):
         address = reverse("set-up-detail", args=[run.set_up_id])
         refused = self.client.patch(address, {"tire_pressure_kpa": 300})
         self.assertEqual(refused.status_code, 400)
-        self.assertIn("tire_pressure_kpa can't change", refused.json()["non_field_errors"][0])
-        self.assertEqual(self.client.patch(address, {"confirmed_by": "version screen"}).status_code, 200)
+        self.assertIn("tire_pressure_kpa can't change", refused.json()["detail"])
+        self.assertEqual(self.client.patch(address, {"confirmed_by": "version screen", "revision": 1}).status_code, 200)
 
     def test_an_unused_set_up_can_be_mended(self):
         address = reverse("set-up-detail", args=[SetUpFactory().pk])
-        self.assertEqual(self.client.patch(address, {"tire_pressure_kpa": 300}).status_code, 200)
+        self.assertEqual(self.client.patch(address, {"tire_pressure_kpa": 300, "revision": 1}).status_code, 200)
 
     def test_pressure_typed_in_psi_is_out_of_range(self):
         address = reverse("set-up-detail", args=[SetUpFactory().pk])
-        self.assertEqual(
-            list(self.client.patch(address, {"tire_pressure_kpa": 42}).json()), ["tire_pressure_kpa", "code"]
-        )
+        refused = self.client.patch(address, {"tire_pressure_kpa": 42}).json()
+        self.assertEqual(list(refused["errors"]), ["tire_pressure_kpa"])

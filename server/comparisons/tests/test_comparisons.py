@@ -126,21 +126,21 @@ class ComparisonTest(Arms, TestCase):
         self.assertAlmostEqual(level["difference"]["value"], raw["difference"]["value"] - taken["removed"], 9)
 
     def test_a_run_stands_in_one_arm_only(self):
-        self.assertIn("two arms", str(self.preview(after=self.arms["before"]).json()["arms"]))
+        self.assertIn("two arms", str(self.preview(after=self.arms["before"]).json()["errors"]["arms"]))
 
     def test_runs_deleted_meanwhile_are_named(self):
-        self.assertIn("999999", str(self.preview([*self.arms["before"], 999_999]).json()["arms"]))
+        self.assertIn("999999", str(self.preview([*self.arms["before"], 999_999]).json()["errors"]["arms"]))
 
     def test_one_arm_and_seven_are_refused(self):
         for count in (1, 7):
             arms = [{"name": str(number), "runs": []} for number in range(count)]
             answer = self.client.post(reverse("comparison-preview"), ASKED | {"arms": arms})
-            self.assertIn("Two to six", str(answer.json()["arms"]))
+            self.assertIn("Two to six", str(answer.json()["errors"]["arms"]))
 
     def test_a_clock_that_does_not_fit_is_refused(self):
         answer = self.preview(clock="speed")
         self.assertEqual(answer.status_code, 400)
-        self.assertIn("runs on first_movement or rollout", str(answer.json()["measure"]))
+        self.assertIn("runs on first_movement or rollout", str(answer.json()["errors"]["measure"]))
 
     def test_typed_values_stand_as_an_arm_with_their_source(self):
         arms = [{"name": "ours", "runs": self.arms["before"]}, TYPED]
@@ -151,7 +151,7 @@ class ComparisonTest(Arms, TestCase):
     def test_typed_values_on_another_clock_are_refused(self):
         arms = [{"name": "ours", "runs": self.arms["before"]}, TYPED | {"clock": "first_movement"}]
         answer = self.client.post(reverse("comparison-preview"), ASKED | {"arms": arms})
-        self.assertIn("never mixed", str(answer.json()["clock"]))
+        self.assertIn("never mixed", str(answer.json()["errors"]["clock"]))
 
     def test_typed_values_need_their_source(self):
         arms = [{"name": "ours", "runs": self.arms["before"]}, TYPED | {"source": ""}]

@@ -32,7 +32,7 @@ class CourseTest(TestCase):
 
     def test_impossible_headings_lengths_and_slopes_name_their_field(self):
         for name, value in {"heading_deg": 400, "length_m": 5, "slope_percent": 40, "direction": "up"}.items():
-            self.assertIn(name, self.add(**{name: value}).json())
+            self.assertIn(name, self.add(**{name: value}).json()["errors"])
 
     def test_the_database_refuses_a_cliff(self):
         CourseFactory()

@@ -54,7 +54,7 @@ class StripTest(TestCase):
     def test_a_car_of_which_nothing_is_known_is_refused(self):
         answer = self.check(CourseFactory(), CarFactory(test_mass_kg=None), "0-60 mph")
         self.assertEqual(answer.status_code, 400)
-        self.assertIn("state its mass and power", answer.json()["target"][0])
+        self.assertIn("state its mass and power", answer.json()["errors"]["target"][0])
 
     def test_a_stop_needs_the_way_to_its_speed_too(self):
         told = self.check(CourseFactory(), CarFactory(power_kw=250), "100-0 km/h").json()
@@ -103,20 +103,20 @@ class ProfileTest(TestCase):
         ):
             answer = self.survey(data)
             self.assertEqual(answer.status_code, 400)
-            self.assertIn(told, answer.json()["file"][0])
+            self.assertIn(told, answer.json()["errors"]["file"][0])
         self.assertGreater(self.course.stations.count(), 15)
 
     def test_a_typed_profile_states_the_mean_slope_and_must_ascend(self):
         page = reverse("course-detail", args=[self.course.pk])
         rows = [{"way_m": 0, "height_m": 10}, {"way_m": 500, "height_m": 14}]
-        self.assertEqual(self.client.patch(page, {"stations": rows}).json()["slope_percent"], 0.8)
-        self.assertIn("stations", self.client.patch(page, {"stations": rows[::-1]}).json())
+        self.assertEqual(self.client.patch(page, {"stations": rows, "revision": 1}).json()["slope_percent"], 0.8)
+        self.assertIn("stations", self.client.patch(page, {"stations": rows[::-1]}).json()["errors"])
         self.assertEqual(self.course.stations.count(), 2)
 
     def test_a_profile_corrects_a_run_where_it_was_driven(self):
         page = reverse("course-detail", args=[self.course.pk])
         rows = [{"way_m": 0, "height_m": 0}, {"way_m": 100, "height_m": 3}, {"way_m": 1000, "height_m": 3}]
-        self.client.patch(page, {"stations": rows})
+        self.client.patch(page, {"stations": rows, "revision": 1})
         self.course.refresh_from_db()
         import_log("day.nmea", log_bytes(), SetUpFactory(), self.person, {"course": self.course})
         run = Run.objects.get(kind="standing")
@@ -127,4 +127,4 @@ class ProfileTest(TestCase):
 
     def test_an_unknown_time_zone_is_refused(self):
         page = reverse("course-detail", args=[self.course.pk])
-        self.assertIn("time_zone", self.client.patch(page, {"time_zone": "Atlantis/Old"}).json())
+        self.assertIn("time_zone", self.client.patch(page, {"time_zone": "Atlantis/Old"}).json()["errors"])

@@ -39,7 +39,7 @@ class DayTest(PlanTest):
         self.assertEqual(arms, [{"before"}, {"before"}, {"after"}, {"after"}])
         times = {"first_run_at": FIRST.isoformat(), "known_at": FIRST.isoformat()}
         answer = self.post("day-list", {"plan": plan["id"], **times, **STATE})
-        self.assertIn("laid out already", answer.json()["plan"][0])
+        self.assertIn("laid out already", answer.json()["errors"]["plan"][0])
         self.assertEqual(TestDay.objects.count(), 4)
 
     def test_a_day_that_cannot_be_met_says_why_and_what_would(self):
@@ -53,9 +53,9 @@ class DayTest(PlanTest):
         day = self.day(self.plan())
         first, second = day["steps"][0], day["steps"][1]
         before = day["can_still_show"]
-        self.client.patch(reverse("planned-run-detail", args=[first["id"]]), {"state": "done"})
+        self.client.patch(reverse("planned-run-detail", args=[first["id"]]), {"state": "done", "revision": 1})
         self.assertEqual(self.read(day)["state"], "under way")
-        self.client.patch(reverse("planned-run-detail", args=[second["id"]]), {"state": "skipped"})
+        self.client.patch(reverse("planned-run-detail", args=[second["id"]]), {"state": "skipped", "revision": 1})
         self.assertGreater(self.read(day)["can_still_show"], before)
         self.assertEqual(self.post("planned-run-repeat", {}, first["id"]).status_code, 201)
         steps = self.read(day)["steps"]
@@ -67,24 +67,25 @@ class DayTest(PlanTest):
         moved = self.post("day-reorder", {"ids": ids}, day["id"]).json()
         self.assertEqual([step["id"] for step in moved["steps"]], ids)
         stale = self.post("day-reorder", {"ids": ids[1:]}, day["id"])
-        self.assertIn("reload", stale.json()["ids"][0])
+        self.assertIn("reload", stale.json()["errors"]["ids"][0])
 
     def test_a_day_is_finished_when_nothing_is_open(self):
         day = self.day(self.plan(runs_per_arm=2, both_directions=False))
         for step in day["steps"]:
-            self.client.patch(reverse("planned-run-detail", args=[step["id"]]), {"state": "done"})
+            given = {"state": "done", "revision": step["revision"]}
+            self.client.patch(reverse("planned-run-detail", args=[step["id"]]), given)
         self.assertEqual(self.read(day)["state"], "finished")
 
     def test_an_arm_of_another_plan_is_refused(self):
         day, other = self.day(self.plan()), self.plan()
         answer = self.post("planned-run-list", {"day": day["id"], "arm": other["arms"][0]["id"]})
-        self.assertIn("arm", answer.json())
+        self.assertIn("arm", answer.json()["errors"])
 
     def test_budget_follows_the_runs(self):
         day = self.day(self.plan())
         self.assertTrue(day["budget"]["charge_is_estimated"])
         run = RunFactory(set_up=self.set_up, charge_after_percent=88)
-        changes = {"state": "done", "run": run.pk}
+        changes = {"state": "done", "run": run.pk, "revision": 1}
         self.client.patch(reverse("planned-run-detail", args=[day["steps"][0]["id"]]), changes)
         told = self.read(day)["budget"]
         self.assertEqual((told["charge_percent"], told["charge_is_estimated"], told["done"]), (88, False, 1))
@@ -95,9 +96,11 @@ class DayTest(PlanTest):
         self.assertFalse(day["go"])
         CheckItem.objects.exclude(pk=day["checks"][0]["id"]).update(needed=False)
         page = reverse("check-item-detail", args=[day["checks"][0]["id"]])
-        self.assertEqual(self.client.patch(page, {"signed": True}).json()["signed_by"], self.person.username)
+        self.assertEqual(
+            self.client.patch(page, {"signed": True, "revision": 1}).json()["signed_by"], self.person.username
+        )
         self.assertTrue(self.read(day)["go"])
-        self.client.patch(page, {"signed": False})
+        self.client.patch(page, {"signed": False, "revision": 2})
         self.assertFalse(self.read(day)["go"])
         added = self.post("check-item-list", {"day": day["id"], "section": "Car", "text": "Tow hook out"}).json()
         self.assertEqual(added["position"], len(day["checks"]))
@@ -105,7 +108,9 @@ class DayTest(PlanTest):
     def test_a_checklist_signed_for_each_run_starts_afresh(self):
         day = self.day(self.plan())
         for item in day["checks"]:
-            self.client.patch(reverse("check-item-detail", args=[item["id"]]), {"signed": True})
+            self.client.patch(
+                reverse("check-item-detail", args=[item["id"]]), {"signed": True, "revision": item["revision"]}
+            )
         self.assertTrue(self.read(day)["go"])
         again = self.post("day-sign-again", {}, day["id"]).json()
         self.assertFalse(again["go"])
@@ -121,7 +126,8 @@ class DayTest(PlanTest):
         plan = self.plan()
         day = self.day(plan)
         changed = self.asked(runs_per_arm=8, arms=[{"name": "7.1"}, {"name": "7.2", "set_up": self.set_up.pk}])
-        answer = self.client.patch(reverse("plan-detail", args=[plan["id"]]), changed, format="json").json()
+        page = reverse("plan-detail", args=[plan["id"]])
+        answer = self.client.patch(page, changed | {"revision": 1}, format="json").json()
         self.assertEqual([arm["name"] for arm in answer["arms"]], ["7.1", "7.2"])
         self.assertEqual(answer["arms"][1]["set_up_name"], "7.1")
         self.assertEqual(answer["advice"]["run_count"], 16)
@@ -130,7 +136,7 @@ class DayTest(PlanTest):
     def test_a_line_is_reworded_and_left_out(self):
         day = self.day(self.plan())
         page = reverse("check-item-detail", args=[day["checks"][0]["id"]])
-        self.client.patch(page, {"text": "Gate locked behind us", "needed": False})
+        self.client.patch(page, {"text": "Gate locked behind us", "needed": False, "revision": 1})
         first = self.read(day)["checks"][0]
         self.assertEqual((first["text"], first["needed"]), ("Gate locked behind us", False))
 

@@ -66,7 +66,9 @@ class RefusalTest(PlanTest):
         self.course.save()
         answer = self.post("plan-list", self.asked())
         self.assertEqual(answer.status_code, 400)
-        self.assertRegex(answer.json()["course"][0], r"\d+ m \(\d+ ft\) too short.*highest speed that fits is \d+ mph")
+        self.assertRegex(
+            answer.json()["errors"]["course"][0], r"\d+ m \(\d+ ft\) too short.*highest speed that fits is \d+ mph"
+        )
         self.assertEqual(Plan.objects.count(), 0)
         self.assertFalse(self.post("plan-advise", self.asked()).json()["strip"]["fits"])
 
@@ -79,8 +81,8 @@ class RefusalTest(PlanTest):
             "days_per_arm": {"runs_per_arm": 2, "days_per_arm": 3},
             "arms": {"arms": [{"name": "a", "set_up": stranger.pk}, {"name": "b"}]},
         }.items():
-            self.assertIn(field, self.post("plan-list", self.asked(**changes)).json())
-        self.assertIn("arms", self.post("plan-list", self.asked(arms=[{"name": "a"}, {"name": "a"}])).json())
+            self.assertIn(field, self.post("plan-list", self.asked(**changes)).json()["errors"])
+        self.assertIn("arms", self.post("plan-list", self.asked(arms=[{"name": "a"}, {"name": "a"}])).json()["errors"])
         self.assertEqual(Plan.objects.count(), 0)
 
     def test_a_reader_plans_nothing(self):

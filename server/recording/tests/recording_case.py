@@ -22,6 +22,7 @@ from django.test import TransactionTestCase, override_settings
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.places import PYTHON_PATH, SERVER
 from recording.models import Recorder
+from recording.simulated import devices_at
 from runs.models import Log, Run
 from runs.store import address
 from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
@@ -56,6 +57,7 @@ def database_url() -> str:
 def environment(var: Path, url: str | None = None) -> dict[str, str]:
     """What a process of the server needs beside the tests."""
     told = {"PYTHONPATH": PYTHON_PATH, "DATABASE_URL": url or database_url(), "COOMBE_VAR": str(var)}
+    told["COOMBE_DEVICE_PATHS"] = r"/dev/pts/\d+"  # pseudo-terminals, in place of serial ports
     return {**os.environ, **told}
 
 
@@ -90,18 +92,12 @@ class RecordingCase(TransactionTestCase):
             "name": "Car one",
             "set_up": SetUpFactory(),
             "course": CourseFactory(),
-            "receiver": made.receiver_url,
-            "stand_in": f"127.0.0.1:{made.ports.orders}",
             "wanted": True,
             "started_by": self.person,
         }
-        if bus:
-            facts |= {
-                "bus_interface": "socketcand",
-                "bus_channel": f"127.0.0.1:{made.ports.bus}/can0",
-                "mast": f"socket://127.0.0.1:{made.ports.mast}",
-            }
-        return facts
+        devices = devices_at("Car one", vars(made.ports))
+        kept = devices if bus else {role: devices[role] for role in ("receiver", "simulation")}
+        return facts | kept
 
     def listening(self) -> subprocess.Popen[bytes]:
         """Start the recorder's process and wait for its first fixes."""
@@ -130,6 +126,7 @@ class RecordingCase(TransactionTestCase):
         self.assertEqual(process.wait(LIMIT_S), 0)
         recording = self.recorder.recordings.get()
         self.assertIsNotNone(recording.ended_at)
+        self.assertIsNotNone(recording.stored_at)
         return recording.log
 
     def assert_kept(self, sent: Path, sha256: str, holes: int) -> None:

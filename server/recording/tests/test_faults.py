@@ -15,7 +15,7 @@ from contextlib import suppress
 
 from coombe_launcher.database import PrivateDatabase
 from coombe_launcher.places import SERVER
-from recording.models import Recorder
+from recording.models import Device, Recorder
 from recording.tests.recording_case import RecordingCase, environment, until
 
 PACE = 6.0
@@ -83,8 +83,8 @@ class KilledDatabaseTest(RecordingCase):
         self.manage("migrate", "--no-input", "--verbosity=0")
         sent = self.var / "sent"
         with self.stand_ins(pace=3.0, bus=False, keep=sent) as made:
-            facts = {name: getattr(self.recorder, name) for name in ("pk", "receiver", "stand_in")}
-            self.manage("shell", "--verbosity=0", "--command", CREATING.format(facts=json.dumps(facts)))
+            facts = {"pk": self.recorder.pk, "port": made.ports.receiver}
+            self.manage("shell", "--verbosity=0", "--command", CREATING.format(**facts))
             process = self.record(self.database.url)
             until("fixes came in", lambda: list((self.var / "spool").glob("*/receiver")))
             made.order(drive="launch")
@@ -107,11 +107,12 @@ CREATING = """
 from datetime import date
 from accounts.models import User
 from cars.models import Car, SetUp
-from recording.models import Recorder
+from recording.models import Device, Recorder
+receiver = Device.objects.create(name="Receiver", kind="receiver", connection="tcp", host="127.0.0.1", port={port})
 car = Car.objects.create(name="Car")
 set_up = SetUp.objects.create(car=car, name="Set-up", since=date(2026, 4, 1))
 person = User.objects.create(username="tester")
-Recorder.objects.create(name="Car one", set_up=set_up, started_by=person, wanted=True, **{facts})
+Recorder.objects.create(name="Car one", set_up=set_up, started_by=person, wanted=True, receiver=receiver, pk={pk})
 """
 STOPPING = "from recording.models import Recorder; Recorder.objects.update(wanted=False)"
 
@@ -126,7 +127,8 @@ class SerialPortTest(RecordingCase):
         with self.stand_ins(pace=PACE, bus=False) as made:
             carrying = threading.Thread(target=carry, args=(made.ports.receiver, ours), daemon=True)
             carrying.start()
-            Recorder.objects.filter(pk=self.recorder.pk).update(receiver=os.ttyname(theirs))
+            serial = {"kind": "receiver", "connection": "serial", "path": os.ttyname(theirs)}
+            Recorder.objects.update(receiver=Device.objects.create(name="On a wire", **serial))
             process = self.listening()
             made.order(drive="launch")
             pull, _ = self.runs(2)

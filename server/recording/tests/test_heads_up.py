@@ -24,9 +24,7 @@ class HeadsUpTest(PlanTest):
         self.pair = self.post("heads-up-list", given).json()
 
     def recorder(self, name: str) -> Recorder:
-        made = Recorder.objects.create(
-            name=name, set_up=SetUpFactory(), receiver="/dev/ttyACM0", started_by=self.person
-        )
+        made = Recorder.objects.create(name=name, set_up=SetUpFactory(), started_by=self.person)
         Recording.objects.create(recorder=made, log=LogFactory(sha256=None), began_at=FIRST)
         return made
 

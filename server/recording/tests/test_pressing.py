@@ -13,7 +13,7 @@ from days.models import PlannedRun
 from days.services import lay_out
 from plans.models import Arm, Plan
 from plans.tests.asking import FIRST, STATE, PlanTest
-from recording.models import Press, Recorder, Recording
+from recording.models import Device, Press, Recorder, Recording
 from runs.models import Run
 from runs.tests.factories import LogFactory, RunFactory, SetUpFactory, UserFactory
 
@@ -28,7 +28,7 @@ class StripTest(PlanTest):
             Arm.objects.create(plan=plan, name=name, position=position, set_up=self.set_up)
         self.day_ = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST - timedelta(hours=9), **STATE})
         self.recorder = Recorder.objects.create(
-            name="Car one", set_up=self.set_up, day=self.day_, receiver="socket://127.0.0.1:9", started_by=self.person
+            name="Car one", set_up=self.set_up, day=self.day_, started_by=self.person
         )
         log = LogFactory(sha256=None)
         Recording.objects.create(recorder=self.recorder, log=log, began_at=FIRST)
@@ -90,9 +90,9 @@ class PressTest(StripTest):
             ("undo", {}, "There is nothing to undo."),
         ):
             with self.subTest(action):
-                self.assertEqual(self.press(action, 400, **more)["action"], [said])
+                self.assertEqual(self.press(action, 400, **more)["errors"]["action"], [said])
         answer = self.press("conditions", 400, run=self.run_.pk, conditions={"charge_before_percent": 140})
-        self.assertIn("charge_before_percent", answer["conditions"])
+        self.assertIn("conditions.charge_before_percent", answer["errors"])
         self.assertEqual((self.state(), Press.objects.count()), (before, 0))
 
     def test_a_reader_presses_nothing(self):
@@ -118,33 +118,40 @@ class SuggestionTest(StripTest):
 
 
 class RecorderTest(StripTest):
+    def setUp(self):
+        super().setUp()
+        serial = {"kind": "receiver", "connection": "serial", "path": "/dev/ttyACM0"}
+        self.receiver = Device.objects.create(name="On the windshield", **serial)
+        self.can = Device.objects.create(name="OBD", kind="CAN", connection="socketcan", channel="can0")
+
     def asked(self, code: int, **changes) -> dict:
-        given = {"name": "Two", "set_up": self.set_up.pk, "receiver": "/dev/ttyACM0", **changes}
+        given = {"name": "Two", "set_up": self.set_up.pk, "receiver": self.receiver.pk, **changes}
         answer = self.post("recorder-list", given)
         self.assertEqual(answer.status_code, code, answer.content)
         return answer.json()
 
     def test_a_recorder_with_real_devices_is_added_and_started(self):
-        made = self.asked(201, bus_interface="socketcan", bus_channel="can0", day=self.day_.pk)
+        made = self.asked(201, can=self.can.pk, day=self.day_.pk)
         strip = self.post("recorder-start", {}, made["id"]).json()
         self.assertEqual((strip["recorder"]["wanted"], strip["steps_open"]), (True, 3))
         self.assertEqual(Recorder.objects.get(pk=made["id"]).started_by, self.person)
         self.assertFalse(self.post("recorder-stop", {}, made["id"]).json()["recorder"]["wanted"])
 
     def test_what_is_wrong_is_told_at_its_field(self):
-        self.assertIn("socket://", self.asked(400, receiver="sockets://here:1")["receiver"][0])
-        self.assertIn("no such measure", self.asked(400, measure="0-sixty")["measure"][0])
+        self.assertIn("not a receiver", self.asked(400, receiver=self.can.pk)["errors"]["receiver"][0])
+        self.assertIn("no such measure", self.asked(400, measure="0-sixty")["errors"]["measure"][0])
         other = SetUpFactory()
-        self.assertIn("another car", self.asked(400, set_up=other.pk, day=self.day_.pk)["day"][0])
+        self.assertIn("another car", self.asked(400, set_up=other.pk, day=self.day_.pk)["errors"]["day"][0])
 
     def test_real_devices_take_no_orders(self):
         answer = self.post("recorder-order", {"drive": "launch"}, self.recorder.pk)
-        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, ["This recorder has real devices."]))
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, "This recorder has real devices."))
 
     def test_a_stand_in_that_is_gone_is_told(self):
-        Recorder.objects.update(stand_in="127.0.0.1:9")
+        nobody = {"kind": "simulation", "connection": "tcp", "host": "127.0.0.1", "port": 9}
+        Recorder.objects.update(simulation=Device.objects.create(name="Nobody", **nobody))
         answer = self.post("recorder-order", {"drive": "launch"}, self.recorder.pk)
-        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, ["The stand-in does not answer."]))
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, "The stand-in does not answer."))
 
     def test_the_live_events_need_a_log_in(self):
         self.client.logout()

@@ -14,6 +14,7 @@ from coombe_core.bus.live import LiveBus
 from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from recording.findings import Findings, Found, FoundGap, taken_up
+from recording.models import GapCause
 from recording.spool import Spool
 
 
@@ -45,8 +46,12 @@ class SpoolTest(TestCase):
             spool.receiver.append(b"in small parts")
         self.assertEqual((self.folder / "three" / "receiver").read_bytes(), b"in small parts")
         full = OSError(28, "No space left on device")
-        with mock.patch("recording.spool.os.write", side_effect=full), self.assertRaisesRegex(OSError, "No space"):
-            spool.receiver.append(b"more")
+        with mock.patch("recording.spool.os.write", side_effect=full):
+            self.assertEqual(spool.receiver.append(b"more"), 0)
+        self.assertTrue(spool.receiver.is_full)
+        self.assertEqual(spool.receiver.trouble, "The disk is full; nothing is being recorded.")
+        self.assertEqual(spool.receiver.append(b", then more"), 11)
+        self.assertEqual((spool.receiver.is_full, spool.receiver.trouble), (False, ""))
         spool.close()
 
     def test_a_recording_is_taken_up_where_its_file_ends(self):
@@ -67,21 +72,21 @@ class SpoolTest(TestCase):
 
 
 class FindingsTest(TestCase):
-    def found(self, cut_s: float, gap_s: float, listening: bool) -> list[Found | FoundGap]:
+    def found(self, cut_s: float, gap_s: float, cause: GapCause) -> list[Found | FoundGap]:
         trace = simulate(SCENARIOS["clean-run"], 3).trace
         findings = Findings(Request(), LiveBus())
         first, second = trace.between(0.0, cut_s), trace.between(cut_s + gap_s, np.inf)
-        return [*findings.feed(first, True), *findings.feed(second, listening), *findings.finish()]
+        return [*findings.feed(first), *findings.feed(second, cause), *findings.finish()]
 
-    def test_a_gap_is_named_by_whether_anybody_listened(self):
-        for listening in (True, False):
-            gap, *runs = self.found(2.0, 0.8, listening)
-            self.assertEqual(gap.listening, listening)
+    def test_a_gap_says_why_there_are_no_fixes(self):
+        for cause in GapCause:
+            gap, *runs = self.found(2.0, 0.8, cause)
+            self.assertEqual(gap.cause, cause)
             self.assertAlmostEqual(gap.to_s - gap.from_s, 0.84, delta=0.05)
             self.assertEqual([found.run.kind for found in runs], ["standing", "stop"])
 
     def test_a_gap_in_a_run_is_flagged_on_the_run_too(self):
-        gap, pull, _ = self.found(6.0, 0.8, False)
+        gap, pull, _ = self.found(6.0, 0.8, GapCause.NOT_LISTENING)
         self.assertIsInstance(gap, FoundGap)
         self.assertIn("gap", [flag.code for flag in pull.run.flags])
         self.assertLessEqual(pull.near.elapsed_s[0], pull.run.start_s)

@@ -90,7 +90,7 @@ class AttachmentTest(TestCase):
             ("torn.pdf", b"%PDF-1.4 torn"),
         ):
             with self.subTest(name):
-                self.assertIn(name, self.attach(name, data, 400)["file"][0])
+                self.assertIn(name, self.attach(name, data, 400)["errors"]["file"][0])
         self.assertEqual(Attachment.objects.count(), 0)
 
     def test_it_shows_on_the_run_and_is_read_as_what_it_is(self):

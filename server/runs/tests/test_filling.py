@@ -50,5 +50,5 @@ class FillingTest(TestCase):
 
     def test_one_wrong_row_and_nothing_is_written_down(self):
         answer = self.pasted("95\n194\n93", 400, write_down=True)
-        self.assertIn("Nothing was written down", answer["text"][0])
+        self.assertIn("Nothing was written down", answer["errors"]["text"][0])
         self.assertEqual(self.written(), [(None,)] * 3)

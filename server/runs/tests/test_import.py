@@ -3,13 +3,11 @@
 from __future__ import annotations
 
 import hashlib
-import io
 from functools import cache
 from unittest import mock
 
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
-from django.core.management import call_command
 from django.db import OperationalError
 from django.test import TestCase, override_settings
 from django.urls import reverse
@@ -153,13 +151,3 @@ class BadLogsTest(ImportTest):
         self.assertIn("Nothing was stored", answer.data["detail"])
         self.assertTrue(self.nothing_stored())
         self.assertFalse(Measured.objects.exists() or Split.objects.exists())
-
-
-class SweepTest(ImportTest):
-    def test_stored_bytes_that_no_log_names_are_swept_and_others_stay(self):
-        self.send(log_bytes())
-        kept, orphan = Log.objects.get().sha256, "f" * 64
-        store.keep(b"left behind", orphan)
-        call_command("sweep_store", stdout=io.StringIO())
-        self.assertTrue(default_storage.exists(store.address(kept)))
-        self.assertFalse(default_storage.exists(store.address(orphan)))

@@ -50,10 +50,10 @@ class ConditionsTest(RunTest):
 
     def test_impossible_values_name_their_field(self):
         for name, value in {"charge_after_percent": -1, "pack_temp_after_c": 126, "wind_from_deg": 400}.items():
-            self.assertIn(name, self.change(**{name: value}).json())
+            self.assertIn(name, self.change(**{name: value}).json()["errors"])
 
     def test_a_set_up_of_another_car_is_refused(self):
-        self.assertIn("set_up", self.change(set_up=SetUpFactory().pk).json())
+        self.assertIn("set_up", self.change(set_up=SetUpFactory().pk).json()["errors"])
 
     def test_the_database_itself_refuses_impossible_values(self):
         for name, value in {"charge_before_percent": 140, "pack_temp_before_c": 126, "validity": "maybe"}.items():

@@ -61,7 +61,7 @@ class WeatherTest(SheetTest):
     def test_what_is_no_such_line_is_told(self):
         answer = self.ask("weather", report="fine, a little windy")
         self.assertEqual(answer.status_code, 400)
-        self.assertIn("METAR line", answer.json()["report"][0])
+        self.assertIn("METAR line", answer.json()["errors"]["report"][0])
 
 
 class CorrectedTest(SheetTest):

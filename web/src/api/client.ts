@@ -4,13 +4,24 @@ import type { components, paths } from "./generated/schema";
 
 export type Schemas = components["schemas"];
 
-/** What the server says is wrong: sentences by field, or one for the whole. */
+type Problem = Partial<Schemas["Problem"]>;
+
+/** What the server says is wrong: a sentence for the whole, sentences by field, and how the thing stands now. */
 export class ApiError extends Error {
+  readonly fields: Record<string, string>;
+  readonly headings: string[];
+  readonly current: Record<string, unknown> | null;
+
   constructor(
     readonly status: number,
-    readonly fields: Record<string, string>,
+    readonly problem: Problem,
   ) {
-    super(Object.values(fields).join(" ") || `The server answered ${status}.`);
+    super(problem.detail ?? `The server answered ${status}.`);
+    this.fields = Object.fromEntries(
+      Object.entries(problem.errors ?? {}).map(([name, sentences]) => [name, sentences.join(" ")]),
+    );
+    this.headings = problem.headings ?? [];
+    this.current = problem.current ?? null;
   }
 }
 
@@ -22,19 +33,13 @@ export function csrfToken(): string {
 
 /** Reads the server's answer to a refused request; tells the frame where the session has ended. */
 export function refusal(status: number, body: unknown): ApiError {
-  const fields: Record<string, string> = {};
-  if (body && typeof body === "object") {
-    for (const [name, said] of Object.entries(body)) {
-      if (name !== "code") fields[name] = Array.isArray(said) ? said.join(" ") : String(said);
-    }
-    if ("code" in body && body.code === "not_authenticated") {
-      window.dispatchEvent(new Event(SESSION_ENDED));
-      return new ApiError(status, {
-        detail: "The log-in has ended. Log in again; what you typed is still here.",
-      });
-    }
+  const problem: Problem = body && typeof body === "object" ? body : {};
+  if (problem.code === "not_authenticated") {
+    window.dispatchEvent(new Event(SESSION_ENDED));
+    const detail = "The log-in has ended. Log in again; what you typed is still here.";
+    return new ApiError(status, { ...problem, detail });
   }
-  return new ApiError(status, fields);
+  return new ApiError(status, problem);
 }
 
 const guard: Middleware = {

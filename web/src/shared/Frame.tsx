@@ -4,6 +4,7 @@ import { Link, Outlet, useLocation } from "react-router";
 
 import { useSession } from "../features/accounts/session";
 import { useCars } from "../features/cars/queries";
+import { ErrorBoundary } from "./ErrorBoundary";
 import { usePreferences } from "./preferences";
 import { Loading } from "./States";
 import { ShortcutList, useGoTo, useKeys } from "./shortcuts";
@@ -20,7 +21,11 @@ const DAY = [
 
 /** A test day belongs to its plan. */
 function isAt(tab: string, pathname: string): boolean {
-  return pathname.startsWith(tab) || (tab === "/plans" && pathname.startsWith("/days"));
+  return (
+    pathname.startsWith(tab) ||
+    (tab === "/plans" && pathname.startsWith("/days")) ||
+    (tab === "/record" && pathname.startsWith("/devices"))
+  );
 }
 
 export function Frame() {
@@ -77,9 +82,11 @@ export function Frame() {
         </div>
       </header>
       <main className="frame-body">
-        <Suspense fallback={<Loading what="the page" />}>
-          <Outlet />
-        </Suspense>
+        <ErrorBoundary place={pathname}>
+          <Suspense fallback={<Loading what="the page" />}>
+            <Outlet />
+          </Suspense>
+        </ErrorBoundary>
       </main>
       <footer className="frame-foot">
         Closed course or private land, under local law, with a sober licensed driver, belts on and nobody near

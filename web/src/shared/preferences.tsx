@@ -9,6 +9,9 @@ interface Preferences {
   setMode: (mode: "light" | "dark") => void;
   car: number | null;
   setCar: (car: number | null) => void;
+  /** Whether single keys act. */
+  keys: boolean;
+  setKeys: (keys: boolean) => void;
 }
 
 const Context = createContext<Preferences | null>(null);
@@ -28,9 +31,10 @@ export function PreferencesProvider({ children }: { children: ReactNode }) {
   const [family, setFamily] = useStored<Family>("units", "us");
   const [mode, setMode] = useStored<"light" | "dark">("theme", dusk ? "dark" : "light");
   const [car, setCar] = useStored<number | null>("car", null);
+  const [keys, setKeys] = useStored("keys", true);
   const value = useMemo(
-    () => ({ family, setFamily, mode, setMode, car, setCar }),
-    [family, setFamily, mode, setMode, car, setCar],
+    () => ({ family, setFamily, mode, setMode, car, setCar, keys, setKeys }),
+    [family, setFamily, mode, setMode, car, setCar, keys, setKeys],
   );
   return <Context value={value}>{children}</Context>;
 }

@@ -1,6 +1,8 @@
-import { Modal } from "antd";
+import { Modal, Switch } from "antd";
 import { useEffect } from "react";
 import { useNavigate } from "react-router";
+
+import { usePreferences } from "./preferences";
 
 export const SHORTCUTS: [string, string][] = [
   ["c", "Cars"],
@@ -23,11 +25,23 @@ function isTyping(target: EventTarget | null): boolean {
   );
 }
 
-/** Calls the action of a key pressed outside of any field. */
+/** Enter and space belong to whatever has the focus. */
+function isPressing(event: KeyboardEvent): boolean {
+  return (
+    (event.key === "Enter" || event.key === " ") &&
+    event.target instanceof HTMLElement &&
+    event.target.closest("button, a, summary, [role=button], [role=tab], [role=switch]") !== null
+  );
+}
+
+/** Calls the action of a key pressed outside of any field, unless keys are switched off in this browser. */
 export function useKeys(actions: Record<string, () => void>) {
+  const { keys } = usePreferences();
   useEffect(() => {
+    if (!keys) return;
     function onKey(event: KeyboardEvent) {
       if (isTyping(event.target) || event.ctrlKey || event.metaKey || event.altKey) return;
+      if (isPressing(event)) return;
       const act = actions[event.key];
       if (act) {
         event.preventDefault();
@@ -36,7 +50,7 @@ export function useKeys(actions: Record<string, () => void>) {
     }
     window.addEventListener("keydown", onKey);
     return () => window.removeEventListener("keydown", onKey);
-  }, [actions]);
+  }, [actions, keys]);
 }
 
 export function useGoTo() {
@@ -52,8 +66,13 @@ export function useGoTo() {
 }
 
 export function ShortcutList({ open, close }: { open: boolean; close: () => void }) {
+  const { keys, setKeys } = usePreferences();
   return (
     <Modal title="Shortcuts" open={open} onCancel={close} footer={null} destroyOnHidden width={420}>
+      <p>
+        <Switch checked={keys} onChange={setKeys} aria-label="Shortcuts of one key" /> Shortcuts of one key
+        are {keys ? "on" : "off"} in this browser
+      </p>
       <table className="plain">
         <tbody>
           {SHORTCUTS.map(([key, what]) => (

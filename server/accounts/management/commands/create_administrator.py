@@ -29,5 +29,5 @@ class Command(BaseCommand):
             validate_password(password)
         except ValidationError as error:
             raise CommandError(" ".join(error.messages)) from None
-        User.objects.create_user(username, password=password, role=Role.ADMINISTRATOR, is_staff=True, is_superuser=True)
+        User.objects.create_user(username, password=password, role=Role.ADMINISTRATOR)
         self.stdout.write(f"{username} may now log in as administrator.")

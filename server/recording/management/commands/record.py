@@ -2,20 +2,23 @@
 
 from __future__ import annotations
 
+import logging
 import signal
-import subprocess
 import sys
 import time
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
-from django.db import InterfaceError, OperationalError, connection
+from django.db import connection
 
-from coombe_launcher.looking_after import die_with_parent
+from coombe_launcher.beside import KeptProcess, end
+from recording.finishing import AWAY, unstored
 from recording.models import Recorder
 from recording.recorder import RecorderProcess
 
 LOOK_S = 0.5
+LOOK_FOR_UNSTORED_S = 5.0
+logger = logging.getLogger(__name__)
 
 
 class Command(BaseCommand):
@@ -31,36 +34,85 @@ class Command(BaseCommand):
         """Until told to stop."""
         signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         if options["recorder"] is None:
-            self._look_after_all()
-            return
-        try:
-            process = RecorderProcess(options["recorder"])
-        except Recorder.DoesNotExist:
-            raise CommandError("There is no such recorder.") from None
-        except BlockingIOError:
-            raise CommandError("Another process records with it already.") from None
-        process.run()
+            Supervisor().run()
+        else:
+            record(options["recorder"])
 
-    def _look_after_all(self) -> None:
-        """Start a process for each recorder that is wanted, and again where one has ended without being told to."""
-        processes: dict[int, subprocess.Popen[bytes]] = {}
-        wanted: list[int] = []
+
+def record(recorder: int) -> None:
+    """Record with one recorder; why it could not is written on its row, where screens find it."""
+    try:
+        process = RecorderProcess(recorder)
+    except Recorder.DoesNotExist:
+        raise CommandError("There is no such recorder.") from None
+    except BlockingIOError:
+        raise CommandError("Another process records with it already.") from None
+    except Exception as error:
+        _note(recorder, f"Recording could not begin: {type(error).__name__}: {error}"[:300])
+        raise
+    process.run()
+
+
+def _note(recorder: int, trouble: str) -> None:
+    try:
+        Recorder.objects.filter(pk=recorder).update(trouble=trouble)
+    except AWAY:
+        logger.exception("the database is away; the trouble of recorder %d is not written down", recorder)
+
+
+class Supervisor:
+    """Keeps a process running for every recorder that is wanted, and one that stores what has ended."""
+
+    def __init__(self) -> None:
+        self._processes: dict[int, KeptProcess] = {}
+        self._storing: KeptProcess | None = None
+        self._looked_at = 0.0
+        self._everything = True  # at the start also what could not be stored before: the code may be newer
+
+    def run(self) -> None:
+        """Until told to stop; a look that fails is made again."""
         try:
             while True:
-                wanted = self._wanted(wanted)
-                for pk in wanted:
-                    if pk not in processes or processes[pk].poll() is not None:
-                        command = [sys.executable, "manage.py", "record", str(pk)]
-                        processes[pk] = subprocess.Popen(command, preexec_fn=die_with_parent)
+                try:
+                    self._look()
+                except AWAY:
+                    connection.close()
+                    for process in self._processes.values():
+                        process.look()
+                except Exception:
+                    logger.exception("looking after the recorders failed")
                 time.sleep(LOOK_S)
         finally:
-            for process in processes.values():
-                process.terminate()
+            for process in self._processes.values():
+                process.process.terminate()
+            for process in self._processes.values():
+                process.stop()
+            if self._storing:
+                end(self._storing.process)
 
-    def _wanted(self, before: list[int]) -> list[int]:
-        """Those that are wanted now, or were when the database was last there."""
-        try:
-            return list(Recorder.objects.filter(wanted=True).values_list("pk", flat=True))
-        except (OperationalError, InterfaceError):
-            connection.close()
-            return before
+    def _look(self) -> None:
+        wanted = set(Recorder.objects.filter(wanted=True).values_list("pk", flat=True))
+        for pk in wanted:
+            if pk in self._processes:
+                self._processes[pk].look()
+            else:
+                self._processes[pk] = _kept("record", str(pk))
+        for pk in set(self._processes) - wanted:
+            if self._processes[pk].has_ended:
+                del self._processes[pk]
+        self._store()
+
+    def _store(self) -> None:
+        """Have stored what a killed process left behind, beside whatever records."""
+        now = time.monotonic()
+        if now - self._looked_at < LOOK_FOR_UNSTORED_S or (self._storing and not self._storing.has_ended):
+            return
+        self._looked_at = now
+        waiting = unstored() if self._everything else unstored().filter(trouble="")
+        if waiting.exists():
+            self._storing = _kept("store_recordings", *(["--all"] if self._everything else []))
+        self._everything = False
+
+
+def _kept(*command: str) -> KeptProcess:
+    return KeptProcess(" ".join(command), [sys.executable, "manage.py", *command], None)

@@ -499,6 +499,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/devices/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What recorders may be connected to. Only administrators say how. */
+        get: operations["devices_list"];
+        put?: never;
+        /** @description What recorders may be connected to. Only administrators say how. */
+        post: operations["devices_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/devices/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What recorders may be connected to. Only administrators say how. */
+        get: operations["devices_retrieve"];
+        /** @description What recorders may be connected to. Only administrators say how. */
+        put: operations["devices_update"];
+        post?: never;
+        /** @description What recorders may be connected to. Only administrators say how. */
+        delete: operations["devices_destroy"];
+        options?: never;
+        head?: never;
+        /** @description What recorders may be connected to. Only administrators say how. */
+        patch: operations["devices_partial_update"];
+        trace?: never;
+    };
     "/api/heads-ups/": {
         parameters: {
             query?: never;
@@ -887,6 +925,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/recordings/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Recordings that have ended and could not be stored yet. */
+        get: operations["recordings_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Recordings that have ended and could not be stored yet. */
+        get: operations["recordings_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description Recordings that have ended and could not be stored yet. */
+        delete: operations["recordings_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/recordings/{id}/retry/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Have it tried again, in a few seconds. */
+        post: operations["recordings_retry_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/runs/": {
         parameters: {
             query?: never;
@@ -1102,10 +1192,27 @@ export interface paths {
         /** @description Who is logged in; also hands out the CSRF cookie. */
         get: operations["session_read"];
         put?: never;
-        /** @description Log in. Too many wrong passwords lock the name for a quarter of an hour. */
+        /** @description Log in. Each further wrong password makes the next attempt wait longer. */
         post: operations["session_create"];
         /** @description Log out. */
         delete: operations["session_delete"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/session/password/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Change it; other browsers of the same person are logged out. */
+        post: operations["password_change"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -1417,6 +1524,8 @@ export interface components {
         /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         Car: {
             readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
             readonly set_ups: components["schemas"]["SetUp"][];
             readonly claims: components["schemas"]["Claim"][];
             charge_points?: components["schemas"]["ChargePoint"][];
@@ -1461,6 +1570,8 @@ export interface components {
         };
         /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         CarRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             charge_points?: components["schemas"]["ChargePointRequest"][];
             name: string;
             maker?: string;
@@ -1504,9 +1615,10 @@ export interface components {
         /**
          * @description * `not listening` - the recorder was not listening
          *     * `no fix` - the receiver sent no fix
+         *     * `no room` - the disk was full
          * @enum {string}
          */
-        CauseEnum: "not listening" | "no fix";
+        CauseEnum: "not listening" | "no fix" | "no room";
         /**
          * @description * `as delivered` - As Delivered
          *     * `software update` - Software
@@ -1553,6 +1665,8 @@ export interface components {
             readonly signed_by: string | null;
             /** Format: date-time */
             readonly signed_at: string | null;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
         CheckItemRequest: {
@@ -1561,6 +1675,8 @@ export interface components {
             text: string;
             needed?: boolean;
             signed?: boolean;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /**
          * @description * `nickel` - Nickel
@@ -1572,6 +1688,8 @@ export interface components {
         /** @description What the maker says; the measure by its exact name. */
         Claim: {
             readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
             measure: string;
             /** Format: double */
             value_s: number;
@@ -1587,6 +1705,8 @@ export interface components {
         ClaimClockEnum: "first_movement" | "rollout";
         /** @description What the maker says; the measure by its exact name. */
         ClaimRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             measure: string;
             /** Format: double */
             value_s: number;
@@ -1706,6 +1826,14 @@ export interface components {
             sentence: string;
             avoided_by: string | null;
         };
+        /**
+         * @description * `serial` - serial port
+         *     * `tcp` - TCP
+         *     * `socketcan` - CAN interface of this machine
+         *     * `socketcand` - CAN over the network (socketcand)
+         * @enum {string}
+         */
+        Connection: "serial" | "tcp" | "socketcan" | "socketcand";
         /** @description Corrected times, what they refer to, what was corrected, and what was missing or assumed. */
         Corrected: {
             reference: string;
@@ -1726,6 +1854,8 @@ export interface components {
         /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         Course: {
             readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
             stations?: components["schemas"]["Station"][];
             /** Format: double */
             readonly available_m: number;
@@ -1752,6 +1882,8 @@ export interface components {
         };
         /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         CourseRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             stations?: components["schemas"]["StationRequest"][];
             name: string;
             direction: components["schemas"]["Direction"];
@@ -1800,6 +1932,8 @@ export interface components {
         /** @description A day with its order, checklist, timetable and budget. */
         Day: {
             readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
             readonly question: string;
             readonly car_name: string;
             readonly course_name: string;
@@ -1870,6 +2004,8 @@ export interface components {
         };
         /** @description A day with its order, checklist, timetable and budget. */
         DayRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             /** Format: date-time */
             first_run_at: string;
             /**
@@ -1933,6 +2069,51 @@ export interface components {
             others: components["schemas"]["Other"][];
             projections: components["schemas"]["Projection"][];
             unreached: components["schemas"]["Unreached"][];
+        };
+        /** @description How a device is reached. */
+        Device: {
+            readonly id: number;
+            name: string;
+            kind: components["schemas"]["DeviceKind"];
+            connection: components["schemas"]["Connection"];
+            /** @description of a serial port, such as /dev/ttyACM0 */
+            path?: string;
+            baud_rate?: number;
+            /** @description of TCP and socketcand */
+            host?: string;
+            port?: number | null;
+            /** @description of CAN, such as can0 */
+            channel?: string;
+            /** @description decodes CAN; Coombe's own where empty */
+            dbc?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /**
+         * @description * `receiver` - GPS receiver
+         *     * `CAN` - Can
+         *     * `weather station` - Weather
+         *     * `simulation` - simulated car and driver
+         * @enum {string}
+         */
+        DeviceKind: "receiver" | "CAN" | "weather station" | "simulation";
+        /** @description How a device is reached. */
+        DeviceRequest: {
+            name: string;
+            kind: components["schemas"]["DeviceKind"];
+            connection: components["schemas"]["Connection"];
+            /** @description of a serial port, such as /dev/ttyACM0 */
+            path?: string;
+            baud_rate?: number;
+            /** @description of TCP and socketcand */
+            host?: string;
+            port?: number | null;
+            /** @description of CAN, such as can0 */
+            channel?: string;
+            /** @description decodes CAN; Coombe's own where empty */
+            dbc?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description After minus before, with its 95 % interval. */
         Difference: {
@@ -2146,6 +2327,45 @@ export interface components {
         KeepRequest: {
             revision: number;
         };
+        /** @description Conditions as a strip screen writes them down: what is read off the car, not where it was driven. */
+        KeyConditionsRequest: {
+            /** Format: double */
+            charge_before_percent?: number | null;
+            /** Format: double */
+            charge_after_percent?: number | null;
+            /** Format: double */
+            pack_temp_before_c?: number | null;
+            /** Format: double */
+            pack_temp_after_c?: number | null;
+            drive_mode?: string;
+            launch_aid?: boolean | null;
+            climate_on?: boolean | null;
+            occupants?: number | null;
+            /** Format: double */
+            load_kg?: number | null;
+            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
+            driver?: string;
+            receiver?: string;
+            receiver_mount?: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            /** Format: double */
+            pressure_hpa?: number | null;
+            /** Format: double */
+            humidity_percent?: number | null;
+            /** Format: double */
+            wind_mps?: number | null;
+            /** Format: double */
+            wind_from_deg?: number | null;
+            surface?: components["schemas"]["Surface"] | components["schemas"]["BlankEnum"];
+            /** Format: double */
+            surface_temp_c?: number | null;
+            /** Format: double */
+            brake_temp_c?: number | null;
+            /** Format: double */
+            odometer_km?: number | null;
+            notes?: string;
+        };
         /** @description A key as a page sends it; `id` is made by the page, once for each key. */
         KeyRequest: {
             /** Format: uuid */
@@ -2156,7 +2376,9 @@ export interface components {
             run?: number | null;
             reason?: components["schemas"]["VoidReason"];
             note?: string;
-            conditions?: components["schemas"]["RunChangeRequest"];
+            /** @description of the run, as the screen showed it */
+            revision?: number;
+            conditions?: components["schemas"]["KeyConditionsRequest"];
         };
         /** @description How far ahead when passing a speed, both having left together. */
         Lead: {
@@ -2490,6 +2712,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["DayList"][];
         };
+        PaginatedDeviceList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Device"][];
+        };
         PaginatedHeadsUpList: {
             /** @example 123 */
             count: number;
@@ -2564,6 +2801,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Recorder"][];
+        };
+        PaginatedRecordingList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Recording"][];
         };
         PaginatedRunRowList: {
             /** @example 123 */
@@ -2669,6 +2921,11 @@ export interface components {
             price: components["schemas"]["PriceRequest"] | null;
             promise: components["schemas"]["AgainstRequest"] | null;
         };
+        /** @description One's password, and the one to take its place. */
+        PasswordRequest: {
+            current: string;
+            new: string;
+        };
         /** @description All rows as they were understood. */
         PastedAnswer: {
             rows: components["schemas"]["PastedRow"][];
@@ -2695,6 +2952,8 @@ export interface components {
         };
         /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
         PatchedCarRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             charge_points?: components["schemas"]["ChargePointRequest"][];
             name?: string;
             maker?: string;
@@ -2742,9 +3001,13 @@ export interface components {
             text?: string;
             needed?: boolean;
             signed?: boolean;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description What the maker says; the measure by its exact name. */
         PatchedClaimRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             measure?: string;
             /** Format: double */
             value_s?: number;
@@ -2754,6 +3017,8 @@ export interface components {
         };
         /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         PatchedCourseRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             stations?: components["schemas"]["StationRequest"][];
             name?: string;
             direction?: components["schemas"]["Direction"];
@@ -2778,6 +3043,8 @@ export interface components {
         };
         /** @description A day with its order, checklist, timetable and budget. */
         PatchedDayRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             /** Format: date-time */
             first_run_at?: string;
             /**
@@ -2806,9 +3073,29 @@ export interface components {
             notes?: string;
             plan?: number;
         };
+        /** @description How a device is reached. */
+        PatchedDeviceRequest: {
+            name?: string;
+            kind?: components["schemas"]["DeviceKind"];
+            connection?: components["schemas"]["Connection"];
+            /** @description of a serial port, such as /dev/ttyACM0 */
+            path?: string;
+            baud_rate?: number;
+            /** @description of TCP and socketcand */
+            host?: string;
+            port?: number | null;
+            /** @description of CAN, such as can0 */
+            channel?: string;
+            /** @description decodes CAN; Coombe's own where empty */
+            dbc?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         PatchedPlanRequest: {
             arms?: components["schemas"]["ArmRequest"][];
+            /** @description as it was read; a change must state it */
+            revision?: number;
             question?: string;
             kind?: components["schemas"]["PlanKind"];
             measure?: string;
@@ -2868,6 +3155,8 @@ export interface components {
             state?: components["schemas"]["StepState"];
             run?: number | null;
             note?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description A recorder's devices and what it records for. */
         PatchedRecorderRequest: {
@@ -2877,20 +3166,12 @@ export interface components {
             day?: number | null;
             measure?: string;
             clock?: components["schemas"]["Clock"];
-            /** @description a serial port such as /dev/ttyACM0, or socket://host:port */
-            receiver?: string;
-            /** Format: int64 */
-            baud_rate?: number;
-            /** @description a python-can interface such as socketcan */
-            bus_interface?: string;
-            /** @description can0; host:port/can0 for socketcand */
-            bus_channel?: string;
-            /** @description decodes the bus; Coombe's own where empty */
-            dbc?: string;
-            /** @description socket://host:port of a mast that sends METAR lines */
-            mast?: string;
-            /** @description host:port of a stand-in's driver */
-            stand_in?: string;
+            receiver?: number;
+            can?: number | null;
+            weather_station?: number | null;
+            simulation?: number | null;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description Changed conditions or set-up, with the revision that they were read at. */
         PatchedRunChangeRequest: {
@@ -2936,6 +3217,8 @@ export interface components {
         };
         /** @description A set-up, with the number of runs made on it. */
         PatchedSetUpRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             name?: string;
             /** Format: date */
             since?: string;
@@ -2981,15 +3264,17 @@ export interface components {
             /** @description Required. 150 characters or fewer. Letters, digits and @/./+/-/_ only. */
             readonly username: string;
             readonly role: components["schemas"]["Role"];
-            /** @description Whether the person may add and change things. */
+            /** @description Whether the person may add and change things, and delete what they made. */
             readonly may_write: boolean;
-            /** @description Whether the person may delete things for good. */
+            /** @description Whether the person may delete what others made. */
             readonly may_delete: boolean;
         };
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         Plan: {
             readonly id: number;
             arms: components["schemas"]["Arm"][];
+            /** @description as it was read; a change must state it */
+            revision?: number;
             readonly created_by: string;
             readonly advice: components["schemas"]["Advice"];
             readonly progress: components["schemas"]["Progress"][];
@@ -3102,6 +3387,8 @@ export interface components {
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         PlanRequest: {
             arms: components["schemas"]["ArmRequest"][];
+            /** @description as it was read; a change must state it */
+            revision?: number;
             question: string;
             kind?: components["schemas"]["PlanKind"];
             measure?: string;
@@ -3193,6 +3480,8 @@ export interface components {
             state?: components["schemas"]["StepState"];
             run?: number | null;
             note?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description One run of the order. A run that was imported may be linked to it. */
         PlannedRunRequest: {
@@ -3210,6 +3499,8 @@ export interface components {
             state?: components["schemas"]["StepState"];
             run?: number | null;
             note?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description Wheel power against speed; kW first, and horsepower by the name of its school. */
         Power: {
@@ -3273,6 +3564,28 @@ export interface components {
             /** Format: double */
             most: number | null;
         };
+        /** @description A refused request, after RFC 9457. */
+        Problem: {
+            /** @description about:blank: the status says what kind of problem it is */
+            type: string;
+            /** @description the status in words */
+            title: string;
+            status: number;
+            /** @description what went wrong and what to do, in a sentence */
+            detail: string;
+            /** @description a word for programs */
+            code: string;
+            /** @description sentences by field; a field inside another is written arms.0.name */
+            errors?: {
+                [key: string]: string[];
+            };
+            /** @description of a table whose columns are unknown */
+            headings?: string[];
+            /** @description of a conflict: what somebody else saved */
+            current?: {
+                [key: string]: unknown;
+            };
+        };
         /** @description How far an arm has come. */
         Progress: {
             arm: string;
@@ -3322,22 +3635,16 @@ export interface components {
             readonly question: string | null;
             measure?: string;
             clock?: components["schemas"]["Clock"];
-            /** @description a serial port such as /dev/ttyACM0, or socket://host:port */
-            receiver: string;
-            /** Format: int64 */
-            baud_rate?: number;
-            /** @description a python-can interface such as socketcan */
-            bus_interface?: string;
-            /** @description can0; host:port/can0 for socketcand */
-            bus_channel?: string;
-            /** @description decodes the bus; Coombe's own where empty */
-            dbc?: string;
-            /** @description socket://host:port of a mast that sends METAR lines */
-            mast?: string;
-            /** @description host:port of a stand-in's driver */
-            stand_in?: string;
+            receiver: number;
+            can?: number | null;
+            weather_station?: number | null;
+            simulation?: number | null;
             /** @description whether it should record */
             readonly wanted: boolean;
+            /** @description why its process ended last */
+            readonly trouble: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
         };
         /** @description A recorder's devices and what it records for. */
         RecorderRequest: {
@@ -3347,20 +3654,27 @@ export interface components {
             day?: number | null;
             measure?: string;
             clock?: components["schemas"]["Clock"];
-            /** @description a serial port such as /dev/ttyACM0, or socket://host:port */
-            receiver: string;
-            /** Format: int64 */
-            baud_rate?: number;
-            /** @description a python-can interface such as socketcan */
-            bus_interface?: string;
-            /** @description can0; host:port/can0 for socketcand */
-            bus_channel?: string;
-            /** @description decodes the bus; Coombe's own where empty */
-            dbc?: string;
-            /** @description socket://host:port of a mast that sends METAR lines */
-            mast?: string;
-            /** @description host:port of a stand-in's driver */
-            stand_in?: string;
+            receiver: number;
+            can?: number | null;
+            weather_station?: number | null;
+            simulation?: number | null;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A recording that waits to be stored, and why. */
+        Recording: {
+            readonly id: number;
+            readonly name: string;
+            /** @default  */
+            readonly set_up_name: string;
+            /** @default  */
+            readonly car_name: string;
+            /** Format: date-time */
+            readonly began_at: string;
+            /** Format: date-time */
+            readonly stopped_at: string | null;
+            readonly log: number | null;
+            readonly trouble: string;
         };
         /** @description A line that was left out. */
         Rejection: {
@@ -3499,48 +3813,6 @@ export interface components {
             readonly log: number;
             readonly set_up: number;
         };
-        /** @description Changed conditions or set-up, with the revision that they were read at. */
-        RunChangeRequest: {
-            revision: number;
-            set_up?: number;
-            /** Format: double */
-            charge_before_percent?: number | null;
-            /** Format: double */
-            charge_after_percent?: number | null;
-            /** Format: double */
-            pack_temp_before_c?: number | null;
-            /** Format: double */
-            pack_temp_after_c?: number | null;
-            drive_mode?: string;
-            launch_aid?: boolean | null;
-            climate_on?: boolean | null;
-            occupants?: number | null;
-            /** Format: double */
-            load_kg?: number | null;
-            course?: number | null;
-            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
-            driver?: string;
-            receiver?: string;
-            receiver_mount?: string;
-            /** Format: double */
-            outside_temp_c?: number | null;
-            /** Format: double */
-            pressure_hpa?: number | null;
-            /** Format: double */
-            humidity_percent?: number | null;
-            /** Format: double */
-            wind_mps?: number | null;
-            /** Format: double */
-            wind_from_deg?: number | null;
-            surface?: components["schemas"]["Surface"] | components["schemas"]["BlankEnum"];
-            /** Format: double */
-            surface_temp_c?: number | null;
-            /** Format: double */
-            brake_temp_c?: number | null;
-            /** Format: double */
-            odometer_km?: number | null;
-            notes?: string;
-        };
         /**
          * @description * `standing` - standing start
          *     * `rolling` - roll-on
@@ -3650,6 +3922,8 @@ export interface components {
         /** @description A set-up, with the number of runs made on it. */
         SetUp: {
             readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
             /** @default 0 */
             readonly run_count: number;
             name: string;
@@ -3699,6 +3973,8 @@ export interface components {
         };
         /** @description A set-up, with the number of runs made on it. */
         SetUpRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
             name: string;
             /** Format: date */
             since: string;
@@ -4044,6 +4320,14 @@ export interface operations {
                     "application/json": components["schemas"]["Attachment"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     attachments_file_retrieve: {
@@ -4066,6 +4350,14 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     attachments_remove_create: {
@@ -4086,6 +4378,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4112,6 +4412,14 @@ export interface operations {
                     "application/json": components["schemas"]["Attachment"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     cars_list: {
@@ -4134,6 +4442,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedCarList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4159,6 +4475,14 @@ export interface operations {
                     "application/json": components["schemas"]["Car"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     cars_retrieve: {
@@ -4179,6 +4503,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Car"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4207,6 +4539,14 @@ export interface operations {
                     "application/json": components["schemas"]["Car"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     cars_destroy: {
@@ -4227,6 +4567,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4254,6 +4602,14 @@ export interface operations {
                     "application/json": components["schemas"]["Car"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     cars_difference_retrieve: {
@@ -4279,6 +4635,14 @@ export interface operations {
                     "application/json": components["schemas"]["SetUpDifference"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     cars_pack_retrieve: {
@@ -4299,6 +4663,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackKnowledge"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4322,6 +4694,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckItem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4350,6 +4730,14 @@ export interface operations {
                     "application/json": components["schemas"]["CheckItem"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     check_items_partial_update: {
@@ -4374,6 +4762,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["CheckItem"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4401,6 +4797,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedClaimList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     claims_create: {
@@ -4424,6 +4828,14 @@ export interface operations {
                     "application/json": components["schemas"]["Claim"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     claims_retrieve: {
@@ -4444,6 +4856,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Claim"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4472,6 +4892,14 @@ export interface operations {
                     "application/json": components["schemas"]["Claim"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     claims_destroy: {
@@ -4492,6 +4920,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4519,6 +4955,14 @@ export interface operations {
                     "application/json": components["schemas"]["Claim"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     comparisons_list: {
@@ -4541,6 +4985,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PaginatedComparisonRowList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4566,6 +5018,14 @@ export interface operations {
                     "application/json": components["schemas"]["Comparison"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     comparisons_retrieve: {
@@ -4588,6 +5048,14 @@ export interface operations {
                     "application/json": components["schemas"]["Comparison"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     comparisons_destroy: {
@@ -4608,6 +5076,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4632,6 +5108,14 @@ export interface operations {
                     "application/octet-stream": string;
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     comparisons_keep_create: {
@@ -4652,6 +5136,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4677,6 +5169,14 @@ export interface operations {
                     "application/json": components["schemas"]["Details"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     comparisons_preview_create: {
@@ -4698,6 +5198,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Result"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4724,6 +5232,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedCourseList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     courses_create: {
@@ -4747,6 +5263,14 @@ export interface operations {
                     "application/json": components["schemas"]["Course"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     courses_retrieve: {
@@ -4767,6 +5291,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Course"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4795,6 +5327,14 @@ export interface operations {
                     "application/json": components["schemas"]["Course"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     courses_destroy: {
@@ -4815,6 +5355,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -4840,6 +5388,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Course"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4869,6 +5425,14 @@ export interface operations {
                     "application/json": components["schemas"]["StripCheck"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     courses_survey_create: {
@@ -4895,6 +5459,14 @@ export interface operations {
                     "application/json": components["schemas"]["Course"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     courses_tracks_list: {
@@ -4915,6 +5487,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Track"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -4948,6 +5528,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedDayListList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     days_create: {
@@ -4971,6 +5559,14 @@ export interface operations {
                     "application/json": components["schemas"]["Day"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     days_retrieve: {
@@ -4991,6 +5587,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5019,6 +5623,14 @@ export interface operations {
                     "application/json": components["schemas"]["Day"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     days_destroy: {
@@ -5039,6 +5651,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5066,6 +5686,14 @@ export interface operations {
                     "application/json": components["schemas"]["Day"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     days_calendar_retrieve: {
@@ -5086,6 +5714,14 @@ export interface operations {
                 };
                 content: {
                     "text/calendar": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5114,6 +5750,14 @@ export interface operations {
                     "application/json": components["schemas"]["Day"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     days_sign_again_create: {
@@ -5134,6 +5778,204 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    devices_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedDeviceList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    devices_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    devices_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this device. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    devices_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this device. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DeviceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    devices_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this device. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    devices_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this device. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedDeviceRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Device"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5160,6 +6002,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedHeadsUpList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     heads_ups_create: {
@@ -5181,6 +6031,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5205,6 +6063,14 @@ export interface operations {
                     "application/json": components["schemas"]["HeadsUp"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     heads_ups_again_create: {
@@ -5227,6 +6093,14 @@ export interface operations {
                     "application/json": components["schemas"]["HeadsUp"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     heads_ups_signal_create: {
@@ -5247,6 +6121,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5273,6 +6155,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedLogList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     logs_create: {
@@ -5294,6 +6184,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Imported"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5318,6 +6216,14 @@ export interface operations {
                     "application/json": components["schemas"]["Log"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     logs_destroy: {
@@ -5338,6 +6244,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5370,6 +6284,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedPackSpellList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pack_spells_create: {
@@ -5391,6 +6313,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PackSpell"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5415,6 +6345,14 @@ export interface operations {
                     "application/json": components["schemas"]["PackSpell"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     pack_spells_destroy: {
@@ -5435,6 +6373,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5459,6 +6405,14 @@ export interface operations {
                     "application/json": components["schemas"]["PlannedRun"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     planned_runs_retrieve: {
@@ -5479,6 +6433,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5507,6 +6469,14 @@ export interface operations {
                     "application/json": components["schemas"]["PlannedRun"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     planned_runs_partial_update: {
@@ -5533,6 +6503,14 @@ export interface operations {
                     "application/json": components["schemas"]["PlannedRun"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     planned_runs_repeat_create: {
@@ -5553,6 +6531,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PlannedRun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5580,6 +6566,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedPlanRowList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     plans_create: {
@@ -5603,6 +6597,14 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     plans_retrieve: {
@@ -5623,6 +6625,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Plan"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5651,6 +6661,14 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     plans_destroy: {
@@ -5671,6 +6689,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5698,6 +6724,14 @@ export interface operations {
                     "application/json": components["schemas"]["Plan"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     plans_advise_create: {
@@ -5721,6 +6755,14 @@ export interface operations {
                     "application/json": components["schemas"]["Advice"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     plans_reminders_list: {
@@ -5740,6 +6782,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reminder"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5766,6 +6816,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedRecorderList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     recorders_create: {
@@ -5787,6 +6845,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recorder"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5811,6 +6877,14 @@ export interface operations {
                     "application/json": components["schemas"]["Recorder"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     recorders_destroy: {
@@ -5831,6 +6905,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -5856,6 +6938,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Recorder"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5884,6 +6974,14 @@ export interface operations {
                     "application/json": components["schemas"]["Strip"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     recorders_stand_in_create: {
@@ -5910,6 +7008,14 @@ export interface operations {
                     "application/json": components["schemas"]["StandIn"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     recorders_start_create: {
@@ -5930,6 +7036,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Strip"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -5954,6 +7068,14 @@ export interface operations {
                     "application/json": components["schemas"]["Strip"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     recorders_strip_retrieve: {
@@ -5974,6 +7096,135 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Strip"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedRecordingList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recording. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recording. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    recordings_retry_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this recording. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recording"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6032,6 +7283,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedRunRowList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     runs_retrieve: {
@@ -6052,6 +7311,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Run"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6080,6 +7347,14 @@ export interface operations {
                     "application/json": components["schemas"]["Run"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     runs_corrected_retrieve: {
@@ -6106,6 +7381,14 @@ export interface operations {
                     "application/json": components["schemas"]["Corrected"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     runs_curve_retrieve: {
@@ -6126,6 +7409,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Curve"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6154,6 +7445,14 @@ export interface operations {
                     "application/json": components["schemas"]["Run"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     runs_measures_retrieve: {
@@ -6175,6 +7474,14 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6201,6 +7508,14 @@ export interface operations {
                     "application/json": components["schemas"]["Measured"][];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     runs_power_retrieve: {
@@ -6221,6 +7536,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PowerAnswer"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6244,6 +7567,14 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6272,6 +7603,14 @@ export interface operations {
                     "application/json": components["schemas"]["Run"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     runs_weather_retrieve: {
@@ -6294,6 +7633,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Weather"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6319,6 +7666,14 @@ export interface operations {
                     "application/json": components["schemas"]["PastedAnswer"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_read: {
@@ -6336,6 +7691,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Session"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6361,6 +7724,14 @@ export interface operations {
                     "application/json": components["schemas"]["Session"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     session_delete: {
@@ -6378,6 +7749,44 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    password_change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6404,6 +7813,14 @@ export interface operations {
                     "application/json": components["schemas"]["PaginatedSetUpList"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     set_ups_create: {
@@ -6427,6 +7844,14 @@ export interface operations {
                     "application/json": components["schemas"]["SetUp"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     set_ups_retrieve: {
@@ -6447,6 +7872,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetUp"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };
@@ -6475,6 +7908,14 @@ export interface operations {
                     "application/json": components["schemas"]["SetUp"];
                 };
             };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
         };
     };
     set_ups_destroy: {
@@ -6495,6 +7936,14 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
             };
         };
     };
@@ -6520,6 +7969,14 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SetUp"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
                 };
             };
         };

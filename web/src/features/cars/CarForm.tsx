@@ -1,9 +1,11 @@
-import { Alert, Button, Form, Input, InputNumber, Select } from "antd";
+import { Button, Form, Input, InputNumber, Select } from "antd";
+import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { asOptions } from "../../shared/options";
 import { pairsOf } from "../../shared/pairs";
 import { QuantityInput } from "../../shared/QuantityInput";
+import { SaveError } from "../../shared/SaveError";
 import { useSaveCar } from "./queries";
 
 const BODIES = ["sedan", "hatchback", "wagon", "SUV", "coupe", "roadster", "pickup"];
@@ -14,12 +16,19 @@ const LAYOUTS = ["front", "rear", "all"].map((value) => ({ value, label: `${valu
 /** A new car, or one whose facts are to be mended. */
 export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void }) {
   const save = useSaveCar(car?.id);
+  // What the form began with: a page that reloads meanwhile must not make it newer than it is.
+  const [opened] = useState(car);
   return (
     <Form
       layout="vertical"
-      initialValues={car ? { ...car, curve: written(car) } : { drive_layout: "all", mass_source: "assumed" }}
+      initialValues={
+        opened ? { ...opened, curve: written(opened) } : { drive_layout: "all", mass_source: "assumed" }
+      }
       onFinish={({ curve, ...values }: Typed) =>
-        save.mutate({ ...values, charge_points: points(curve ?? "") }, { onSuccess: done })
+        save.mutate(
+          { ...values, charge_points: points(curve ?? ""), revision: opened?.revision },
+          { onSuccess: done },
+        )
       }
     >
       <div className="form-grid">
@@ -84,7 +93,13 @@ export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void 
       <Form.Item name="curve" label="Charge curve: charge % and kW, a point a line; empty where not known">
         <Input.TextArea rows={3} placeholder={"10, 150\n50, 110\n80, 60"} />
       </Form.Item>
-      {save.error && <Alert type="error" title={save.error.message} style={{ marginBottom: 12 }} />}
+      <SaveError
+        error={save.error}
+        mine={save.variables}
+        overwrite={(revision) =>
+          save.variables && save.mutate({ ...save.variables, revision }, { onSuccess: done })
+        }
+      />
       <Button type="primary" htmlType="submit" loading={save.isPending}>
         {car ? "Save" : "Add the car"}
       </Button>

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link, useParams } from "react-router";
 
 import { ApiError, type Schemas } from "../../api/client";
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
@@ -19,6 +20,7 @@ import { SetUpForm } from "./SetUpForm";
 export function CarPage() {
   const { id } = useParams();
   const car = useCar(Number(id));
+  useTitle(car.data?.name);
   const { person } = useSession();
   const { family } = usePreferences();
   const [adding, setAdding] = useState(false);

@@ -3,6 +3,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
@@ -11,6 +12,7 @@ import { CarForm } from "./CarForm";
 import { useCars } from "./queries";
 
 export function CarsPage() {
+  useTitle("Cars");
   const cars = useCars();
   const { person } = useSession();
   const [adding, setAdding] = useState(false);

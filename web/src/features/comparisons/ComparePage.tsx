@@ -2,6 +2,7 @@ import { Alert, Button, Input } from "antd";
 import { Suspense, useState } from "react";
 import { useNavigate } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
@@ -12,6 +13,7 @@ import { usePreview, useSaveComparison } from "./queries";
 import { ResultSheet } from "./ResultSheet";
 
 export function ComparePage() {
+  useTitle("Compare");
   const [ask, change] = useAsk();
   const preview = usePreview(ask);
   const ready = isReady(ask);

@@ -2,6 +2,7 @@ import { Alert, Button, Popconfirm } from "antd";
 import { Suspense } from "react";
 import { useNavigate, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
 import { askPath, type Ask } from "./ask";
@@ -12,6 +13,7 @@ import { ResultSheet } from "./ResultSheet";
 export function ComparisonPage() {
   const id = Number(useParams().id);
   const comparison = useComparison(id);
+  useTitle(comparison.data?.title);
   if (comparison.isPending) return <Loading what="the comparison" />;
   if (comparison.error) return <Failed error={comparison.error} retry={() => void comparison.refetch()} />;
   const { data } = comparison;

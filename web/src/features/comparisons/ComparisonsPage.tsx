@@ -1,11 +1,13 @@
 import { Button } from "antd";
 import { Link, useNavigate } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { CLOCK_NAMES } from "../runs/measures";
 import { useComparisons } from "./queries";
 
 export function ComparisonsPage() {
+  useTitle("Comparisons");
   const comparisons = useComparisons();
   const navigate = useNavigate();
   if (comparisons.isPending) return <Loading what="the comparisons" />;

@@ -37,7 +37,7 @@ export function ResultSheet({ result, ask, change }: Props) {
       <VerdictSheet result={result} pair={pair} />
       <div className="columns even">
         {pair.bands.length > 1 && <BandChart pair={pair} adjusted={pair.adjustments.length > 0} />}
-        {details.data && <OverlaySheet details={details.data} result={result} />}
+        {details.data && <OverlaySheet details={details.data} result={result} pair={pair} />}
       </div>
       {details.data && <CurveGrid details={details.data} result={result} />}
       <BalanceSheet pair={pair} names={[before, after]} ask={ask} change={change} />

@@ -1,3 +1,4 @@
+import { useEffect, useRef, useState } from "react";
 import { useSearchParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
@@ -31,9 +32,21 @@ export function useAsk(): [Ask, (changes: Partial<Ask>) => void] {
     match: false,
     arms: twoArms([], []),
   };
-  const ask = { ...first, ...parsed(search.get("ask")) };
-  const change = (changes: Partial<Ask>) =>
-    setSearch({ ask: JSON.stringify({ ...ask, ...changes }) }, { replace: true });
+  const inAddress = search.get("ask");
+  const [ask, setAsk] = useState<Ask>({ ...first, ...parsed(inAddress) });
+  const written = useRef(inAddress);
+  // The address follows what is asked; it is read again only where somebody else has changed it.
+  useEffect(() => {
+    if (inAddress === written.current) return;
+    written.current = inAddress;
+    setAsk((now) => ({ ...now, ...parsed(inAddress) }));
+  }, [inAddress]);
+  const change = (changes: Partial<Ask>) => {
+    const next = { ...ask, ...changes };
+    written.current = JSON.stringify(next);
+    setAsk(next);
+    setSearch({ ask: written.current }, { replace: true });
+  };
   return [ask, change];
 }
 

@@ -2,6 +2,7 @@ import { AutoComplete, Select } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
 import { fixed, withUnit } from "../../shared/units";
@@ -19,6 +20,7 @@ const TARGETS = ["0-60 mph", "0-100 mph", "0-100 km/h", "1/8 mile", "1/4 mile", 
 export function CoursePage() {
   const { id } = useParams();
   const course = useCourse(Number(id));
+  useTitle(course.data && `${course.data.name}, ${course.data.direction}`);
   const { person } = useSession();
   if (course.isPending) return <Loading what="the course" />;
   if (course.error) return <Failed error={course.error} retry={() => void course.refetch()} />;

@@ -2,6 +2,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { fixed, withUnit } from "../../shared/units";
@@ -10,6 +11,7 @@ import { useCourses } from "../cars/queries";
 import { CourseForm } from "./CourseForm";
 
 export function CoursesPage() {
+  useTitle("Courses");
   const courses = useCourses();
   const { person } = useSession();
   const { family } = usePreferences();

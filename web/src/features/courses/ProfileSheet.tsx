@@ -3,6 +3,7 @@ import { useMemo, useState } from "react";
 
 import { axis, Chart, palette } from "../../shared/chartStyle";
 import { pairsOf } from "../../shared/pairs";
+import { SaveError } from "../../shared/SaveError";
 import { usePreferences } from "../../shared/preferences";
 import { unitOf } from "../../shared/units";
 import { useSetProfile, useSurvey, type Course } from "./queries";
@@ -48,8 +49,10 @@ function ProfileInput({ course }: { course: Course }) {
   const survey = useSurvey(course.id);
   const set = useSetProfile(course.id);
   const [text, setText] = useState<string | null>(null);
+  const [opened, setOpened] = useState(course.revision);
   const typed = (course.stations ?? []).map((each) => `${each.way_m}, ${each.height_m}`).join("\n");
-  const error = survey.error ?? set.error;
+  const save = (revision: number | undefined, stations: ReturnType<typeof stationsOf>) =>
+    set.mutate({ stations, revision }, { onSuccess: () => setText(null) });
   return (
     <>
       <div style={{ display: "flex", gap: 8, flexWrap: "wrap" }}>
@@ -62,9 +65,21 @@ function ProfileInput({ course }: { course: Course }) {
         >
           <Button loading={survey.isPending}>Survey from a log</Button>
         </Upload>
-        <Button onClick={() => setText(text === null ? typed : null)}>Type it</Button>
+        <Button
+          onClick={() => {
+            setOpened(course.revision);
+            setText(text === null ? typed : null);
+          }}
+        >
+          Type it
+        </Button>
       </div>
-      {error && <Alert type="error" title={error.message} style={{ marginTop: 10 }} />}
+      {survey.error && <Alert type="error" title={survey.error.message} style={{ marginTop: 10 }} />}
+      <SaveError
+        error={set.error}
+        mine={set.variables}
+        overwrite={(revision) => save(revision, set.variables?.stations ?? [])}
+      />
       {text !== null && (
         <>
           <label htmlFor="profile">Way and height in metres, a station a line</label>
@@ -78,7 +93,7 @@ function ProfileInput({ course }: { course: Course }) {
             type="primary"
             style={{ marginTop: 8 }}
             loading={set.isPending}
-            onClick={() => set.mutate(stationsOf(text), { onSuccess: () => setText(null) })}
+            onClick={() => save(opened, stationsOf(text))}
           >
             Save the profile
           </Button>

@@ -26,8 +26,8 @@ export function useAddCourse() {
 
 export function useSetProfile(id: number) {
   return useMutation({
-    mutationFn: async (stations: Schemas["StationRequest"][]) =>
-      body(await api.PATCH("/api/courses/{id}/", { params: { path: { id } }, body: { stations } })),
+    mutationFn: async (profile: { stations: Schemas["StationRequest"][]; revision?: number }) =>
+      body(await api.PATCH("/api/courses/{id}/", { params: { path: { id } }, body: profile })),
     onSuccess: useRefresh(),
   });
 }

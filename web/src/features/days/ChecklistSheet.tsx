@@ -44,7 +44,9 @@ function Line({ item, actions, mayWrite }: LineProps) {
       <Checkbox
         checked={item.signed_by !== null}
         disabled={!mayWrite || !item.needed}
-        onChange={(event) => actions.check.mutate({ id: item.id, signed: event.target.checked })}
+        onChange={(event) =>
+          actions.check.mutate({ id: item.id, revision: item.revision, signed: event.target.checked })
+        }
       >
         <span style={item.needed ? undefined : { textDecoration: "line-through" }}>{item.text}</span>
         {item.signed_by && <span className="u95"> {item.signed_by}</span>}
@@ -54,7 +56,7 @@ function Line({ item, actions, mayWrite }: LineProps) {
           size="small"
           type="text"
           aria-label={`${item.needed ? "Leave out" : "Take in"}: ${item.text}`}
-          onClick={() => actions.check.mutate({ id: item.id, needed: !item.needed })}
+          onClick={() => actions.check.mutate({ id: item.id, revision: item.revision, needed: !item.needed })}
         >
           {item.needed ? "leave out" : "take in"}
         </Button>

@@ -1,8 +1,10 @@
-import { Alert, Button, DatePicker, Form, InputNumber } from "antd";
+import { Button, DatePicker, Form, InputNumber } from "antd";
 import dayjs, { type Dayjs } from "dayjs";
+import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
 import { QuantityInput } from "../../shared/QuantityInput";
+import { SaveError } from "../../shared/SaveError";
 import { useAddDay, useChangeDay, type Day } from "./queries";
 
 const LOCAL = "YYYY-MM-DDTHH:mm";
@@ -21,12 +23,16 @@ interface Props {
 export function DayForm({ plan, day, done }: Props) {
   const add = useAddDay();
   const change = useChangeDay(day?.id ?? 0);
-  const { error, isPending } = day ? change : add;
+  const { isPending } = day ? change : add;
+  // What the form began with: a page that reloads meanwhile must not make it newer than it is.
+  const [opened] = useState(day);
   return (
     <Form
       layout="vertical"
       initialValues={
-        day ? { ...day, first_run_at: dayjs(day.first_run_local), known_at: dayjs(day.known_local) } : first()
+        opened
+          ? { ...opened, first_run_at: dayjs(opened.first_run_local), known_at: dayjs(opened.known_local) }
+          : first()
       }
       onFinish={(values: Typed) => {
         const given = {
@@ -35,7 +41,7 @@ export function DayForm({ plan, day, done }: Props) {
           first_run_at: values.first_run_at.format(LOCAL),
           known_at: values.known_at.format(LOCAL),
         };
-        if (day) change.mutate(given, { onSuccess: done });
+        if (opened) change.mutate({ ...given, revision: opened.revision }, { onSuccess: done });
         else add.mutate(given, { onSuccess: done });
       }}
     >
@@ -61,7 +67,11 @@ export function DayForm({ plan, day, done }: Props) {
         <Numbers name="climate_kw" label="Climate control, kW" />
         <Numbers name="course_charger_kw" label="Charger at the course, kW" />
       </div>
-      {error && <Alert type="error" title={error.message} style={{ marginBottom: 12 }} />}
+      <SaveError
+        error={change.error ?? add.error}
+        mine={change.variables}
+        overwrite={(revision) => change.mutate({ ...change.variables, revision }, { onSuccess: done })}
+      />
       <Button type="primary" htmlType="submit" loading={isPending}>
         {day ? "Work it out again" : "Lay the day out"}
       </Button>

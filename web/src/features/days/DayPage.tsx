@@ -2,6 +2,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { Link, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
 import { ChecklistSheet } from "./ChecklistSheet";
@@ -14,6 +15,7 @@ import { TimetableSheet } from "./TimetableSheet";
 export function DayPage() {
   const { id } = useParams();
   const day = useDay(Number(id));
+  useTitle(day.data && `${day.data.local_date}: ${day.data.question}`);
   const { person } = useSession();
   const [changing, setChanging] = useState(false);
   if (day.isPending) return <Loading what="the day" />;

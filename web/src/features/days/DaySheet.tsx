@@ -1,12 +1,14 @@
 import { Button } from "antd";
 import { Link, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { STATE_WORDS, useDay, type Day } from "./queries";
 import { Expected, StepTable } from "./TimetableSheet";
 
 /** One page for the clipboard, and the same on a phone: timetable, runs with empty boxes, cautions. */
 export function DaySheet() {
+  useTitle("Day sheet");
   const { id } = useParams();
   const day = useDay(Number(id));
   if (day.isPending) return <Loading what="the day sheet" />;

@@ -65,10 +65,17 @@ function NextRun({ day, now, mayWrite }: { day: Day; now: number; mayWrite: bool
       </p>
       {step && mayWrite && (
         <div style={{ display: "flex", gap: 8, margin: "8px 0" }}>
-          <Button size="large" type="primary" onClick={() => settle.mutate({ id: step.id, state: "done" })}>
+          <Button
+            size="large"
+            type="primary"
+            onClick={() => settle.mutate({ id: step.id, revision: step.revision, state: "done" })}
+          >
             Driven
           </Button>
-          <Button size="large" onClick={() => settle.mutate({ id: step.id, state: "skipped" })}>
+          <Button
+            size="large"
+            onClick={() => settle.mutate({ id: step.id, revision: step.revision, state: "skipped" })}
+          >
             Skip
           </Button>
         </div>

@@ -109,7 +109,8 @@ interface ButtonsProps {
 
 function StepButtons({ step, actions, first, last, move }: ButtonsProps) {
   const name = `run ${step.position + 1}`;
-  const set = (state: Step["state"]) => () => actions.settle.mutate({ id: step.id, state });
+  const set = (state: Step["state"]) => () =>
+    actions.settle.mutate({ id: step.id, revision: step.revision, state });
   return (
     <span style={{ display: "inline-flex", gap: 4 }}>
       {step.state === "open" ? (

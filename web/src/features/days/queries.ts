@@ -43,7 +43,11 @@ export function useChangeDay(id: number) {
 export function useDayActions(day: number) {
   const client = useQueryClient();
   const refresh = useRefresh();
-  const act = <T>(mutationFn: (given: T) => Promise<unknown>) => ({ mutationFn, onSuccess: refresh });
+  const act = <T>(mutationFn: (given: T) => Promise<unknown>) => ({
+    mutationFn,
+    onSuccess: refresh,
+    onError: refresh,
+  });
   const settle = useMutation(
     act(async ({ id, ...changes }: { id: number } & Schemas["PatchedPlannedRunRequest"]) =>
       body(await api.PATCH("/api/planned-runs/{id}/", { params: { path: { id } }, body: changes })),
@@ -75,7 +79,6 @@ export function useDayActions(day: number) {
         old && signed !== undefined ? ticked(old, id, signed) : old,
       );
     },
-    onError: refresh,
   });
   const addCheck = useMutation(
     act(async (item: Schemas["CheckItemRequest"]) =>
@@ -92,7 +95,7 @@ export function useDayActions(day: number) {
 
 function ticked(day: Day, id: number, signed: boolean): Day {
   const checks = day.checks.map((item) =>
-    item.id === id ? { ...item, signed_by: signed ? "…" : null } : item,
+    item.id === id ? { ...item, signed_by: signed ? "…" : null, revision: (item.revision ?? 0) + 1 } : item,
   );
   return { ...day, checks };
 }

@@ -2,8 +2,10 @@ import { Alert, Button, Form } from "antd";
 import { useState } from "react";
 import { useNavigate, useParams, useSearchParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
+import { SaveError } from "../../shared/SaveError";
 import { useSettled } from "../../shared/useSettled";
 import { useCars, useCourses } from "../cars/queries";
 import { AdviceSheet } from "./AdviceSheet";
@@ -34,6 +36,7 @@ const START: Partial<PlanAsk> = {
 };
 
 export function NewPlanPage() {
+  useTitle("New plan");
   const { car: chosen } = usePreferences();
   const cars = useCars();
   const courses = useCourses();
@@ -73,10 +76,24 @@ export function ChangePlanPage() {
   const { car, course, question, arms } = plan.data;
   const kept = Object.fromEntries(fields.map((name) => [name, plan.data[name]]));
   const bare = arms.map((arm) => ({ name: arm.name, set_up: arm.set_up }));
-  return <PlanEditor id={plan.data.id} start={{ ...kept, question, car, course, arms: bare }} />;
+  return (
+    <PlanEditor
+      id={plan.data.id}
+      revision={plan.data.revision}
+      start={{ ...kept, question, car, course, arms: bare }}
+    />
+  );
 }
 
-function PlanEditor({ id, start }: { id?: number; start: Partial<PlanAsk> }) {
+interface EditorProps {
+  id?: number;
+  revision?: number;
+  start: Partial<PlanAsk>;
+}
+
+function PlanEditor({ id, revision, start }: EditorProps) {
+  // What the form began with: a page that reloads meanwhile must not make it newer than it is.
+  const [opened] = useState(revision);
   const [form] = Form.useForm<PlanAsk>();
   const [ask, setAsk] = useState<PlanAsk>({ question: "?", ...start } as PlanAsk);
   const advice = useAdvice(useSettled(ask));
@@ -95,14 +112,22 @@ function PlanEditor({ id, start }: { id?: number; start: Partial<PlanAsk> }) {
         <div>
           {advice.error && <Alert type="warning" title={advice.error.message} style={{ marginBottom: 12 }} />}
           {answer && <AdviceSheet advice={answer} ask={ask} />}
-          {save.error && <Alert type="error" title={save.error.message} style={{ marginBottom: 12 }} />}
+          <SaveError
+            error={save.error}
+            mine={save.variables}
+            overwrite={(newer) =>
+              save.variables && save.mutate({ ...save.variables, revision: newer }, { onSuccess: saved })
+            }
+          />
           <Button
             type="primary"
             size="large"
             loading={save.isPending}
             disabled={!answer?.strip.fits}
             onClick={() =>
-              void form.validateFields().then(() => save.mutate(asked(form, start), { onSuccess: saved }))
+              void form
+                .validateFields()
+                .then(() => save.mutate({ ...asked(form, start), revision: opened }, { onSuccess: saved }))
             }
           >
             Save the plan

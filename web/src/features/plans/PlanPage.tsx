@@ -2,6 +2,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
 import { DayForm } from "../days/DayForm";
@@ -13,6 +14,7 @@ import { usePlan, type Plan } from "./queries";
 export function PlanPage() {
   const { id } = useParams();
   const plan = usePlan(Number(id));
+  useTitle(plan.data?.question);
   if (plan.isPending) return <Loading what="the plan" />;
   if (plan.error) return <Failed error={plan.error} retry={() => void plan.refetch()} />;
   return <PlanSheet plan={plan.data} />;

@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { Link, useNavigate } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useSession } from "../accounts/session";
@@ -8,6 +9,7 @@ import type { Schemas } from "../../api/client";
 import { usePlans } from "./queries";
 
 export function PlansPage() {
+  useTitle("Plans");
   const { car } = usePreferences();
   const plans = usePlans(car);
   const { person } = useSession();

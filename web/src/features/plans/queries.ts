@@ -44,7 +44,7 @@ export function useReminders(car: number) {
 export function useSavePlan(id?: number) {
   const client = useQueryClient();
   return useMutation({
-    mutationFn: async (plan: PlanAsk) =>
+    mutationFn: async (plan: PlanAsk & { revision?: number }) =>
       id === undefined
         ? body(await api.POST("/api/plans/", { body: plan }))
         : body(await api.PATCH("/api/plans/{id}/", { params: { path: { id } }, body: plan })),

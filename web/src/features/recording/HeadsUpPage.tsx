@@ -2,6 +2,7 @@ import { Button } from "antd";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { useKeys } from "../../shared/shortcuts";
 import { Failed, Loading } from "../../shared/States";
@@ -13,6 +14,7 @@ import { Tone } from "./tone";
 
 /** Two cars side by side: their words, the start signal, and who was ahead by how much where. */
 export function HeadsUpPage() {
+  useTitle("Heads-up");
   const id = Number(useParams().id);
   const pair = useHeadsUp(id);
   if (pair.data) return <HeadsUpScreen pair={pair.data} />;

@@ -113,12 +113,16 @@ function Decided({ run, waiting }: { run: Run; waiting: Key[] }) {
 function Choices({ strip, run, press }: { strip: Strip; run: Run; press: Props["press"] }) {
   return (
     <div className="choices" role="group" aria-label="Decide">
-      <button type="button" onClick={() => press({ action: "keep", run: run.id })}>
+      <button type="button" onClick={() => press({ action: "keep", run: run.id, revision: run.revision })}>
         <kbd>k</kbd> keep
       </button>
       <span className="label">void, because:</span>
       {strip.reasons.map((reason, place) => (
-        <button key={reason} type="button" onClick={() => press({ action: "void", run: run.id, reason })}>
+        <button
+          key={reason}
+          type="button"
+          onClick={() => press({ action: "void", run: run.id, revision: run.revision, reason })}
+        >
           <kbd>{place + 1}</kbd> {reason}
         </button>
       ))}

@@ -1,18 +1,31 @@
-import { Alert, AutoComplete, Button, Form, Input, InputNumber, Select } from "antd";
+import { Button, Form, Input, Select } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { ApiError } from "../../api/client";
-import { asOptions } from "../../shared/options";
+import { SaveError } from "../../shared/SaveError";
+import { useSession } from "../accounts/session";
 import { useSetUpOptions } from "../cars/useSetUpOptions";
 import { useCourses } from "../cars/queries";
+import { useDevices } from "./devices";
 import { useSaveRecorder, type Recorder } from "./queries";
 import { useDays } from "../days/useDays";
 
-const INTERFACES = ["socketcan", "slcan", "pcan", "kvaser", "gs_usb", "socketcand"];
+const ROLES = [
+  { role: "receiver", kind: "receiver", label: "GPS receiver" },
+  { role: "can", kind: "CAN", label: "CAN" },
+  { role: "weather_station", kind: "weather station", label: "Weather station" },
+  { role: "simulation", kind: "simulation", label: "Simulated car and driver" },
+] as const;
 
 /** A test car's devices, and what is recorded with them. */
 export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: () => void }) {
   const save = useSaveRecorder(recorder?.id);
+  // What the form began with: a page that reloads meanwhile must not make it newer than it is.
+  const [opened] = useState(recorder);
+  const devices = useDevices();
+  const { person } = useSession();
   const courses = useCourses();
   const days = useDays();
   const refused = save.error instanceof ApiError ? save.error.fields : {};
@@ -25,12 +38,9 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
   return (
     <Form
       layout="vertical"
-      initialValues={recorder ?? { measure: "0-60 mph", clock: "rollout", baud_rate: 115200 }}
+      initialValues={opened ?? { measure: "0-60 mph", clock: "rollout" }}
       onFinish={(values: Schemas["RecorderRequest"]) =>
-        save.mutate(
-          { ...values, day: values.day ?? null, course: values.course ?? null },
-          { onSuccess: done },
-        )
+        save.mutate({ ...emptied(values), revision: opened?.revision }, { onSuccess: done })
       }
     >
       <div className="form-grid">
@@ -63,32 +73,47 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
         </Form.Item>
       </div>
       <div className="form-grid">
-        <Form.Item
-          {...field("receiver", "Receiver")}
-          rules={[{ required: true, message: "Such as /dev/ttyACM0 or socket://host:port" }]}
-        >
-          <Input placeholder="/dev/ttyACM0 or socket://host:port" />
-        </Form.Item>
-        <Form.Item {...field("baud_rate", "Baud rate")}>
-          <InputNumber min={4800} max={3000000} style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item {...field("bus_interface", "Car bus: interface")}>
-          <AutoComplete options={asOptions(INTERFACES)} placeholder="none" />
-        </Form.Item>
-        <Form.Item {...field("bus_channel", "Car bus: channel")}>
-          <Input placeholder="can0" />
-        </Form.Item>
-        <Form.Item {...field("mast", "Weather mast")}>
-          <Input placeholder="none, or socket://host:port" />
-        </Form.Item>
+        {ROLES.map(({ role, kind, label }) => (
+          <Form.Item
+            key={role}
+            {...field(role, label)}
+            {...(role === "receiver"
+              ? { rules: [{ required: true, message: "What positions the car" }] }
+              : {})}
+          >
+            <Select
+              allowClear={role !== "receiver"}
+              placeholder={role === "receiver" ? "Choose a receiver" : "none"}
+              options={devices.data
+                ?.filter((device) => device.kind === kind)
+                .map((device) => ({ value: device.id, label: device.name }))}
+            />
+          </Form.Item>
+        ))}
       </div>
-      <Form.Item {...field("dbc", "DBC of the bus, Coombe’s own where empty")}>
-        <Input.TextArea rows={2} />
-      </Form.Item>
-      {save.error && <Alert type="error" title={save.error.message} style={{ marginBottom: 12 }} />}
+      <p className="quiet">
+        {person?.may_delete ? (
+          <Link to="/devices">Add or change devices</Link>
+        ) : (
+          "Devices are set by an administrator."
+        )}
+      </p>
+      <SaveError
+        error={save.error}
+        mine={save.variables}
+        overwrite={(revision) =>
+          save.variables && save.mutate({ ...save.variables, revision }, { onSuccess: done })
+        }
+      />
       <Button type="primary" htmlType="submit" loading={save.isPending}>
         {recorder ? "Save" : "Add the recorder"}
       </Button>
     </Form>
   );
+}
+
+/** What was cleared is null to the server. */
+function emptied(values: Schemas["RecorderRequest"]): Schemas["RecorderRequest"] {
+  const { day = null, course = null, can = null, weather_station = null, simulation = null } = values;
+  return { ...values, day, course, can, weather_station, simulation };
 }

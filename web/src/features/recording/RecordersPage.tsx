@@ -2,16 +2,23 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
+import { useDevices } from "./devices";
 import { HeadsUpForm } from "./HeadsUpForm";
 import { useRecorders, type Recorder } from "./queries";
 import { RecorderForm } from "./RecorderForm";
+import { Unstored } from "./Unstored";
 
 /** The test cars that can be recorded, and what each records for. */
 export function RecordersPage() {
+  useTitle("Record");
   const recorders = useRecorders();
   const { person } = useSession();
+  const devices = useDevices();
+  const named = (id: number | null | undefined) =>
+    devices.data?.find((device) => device.id === id)?.name ?? "none";
   const [editing, setEditing] = useState<Recorder | "new" | null>(null);
   if (recorders.error) return <Failed error={recorders.error} retry={() => void recorders.refetch()} />;
   if (!recorders.data) return <Loading what="the recorders" />;
@@ -19,20 +26,20 @@ export function RecordersPage() {
     <>
       <div className="page-head">
         <h1>Record</h1>
-        {person?.may_write && (
-          <Button className="push" onClick={() => setEditing("new")}>
-            Add a recorder
-          </Button>
-        )}
+        <Link className="push" to="/devices">
+          Devices
+        </Link>
+        {person?.may_write && <Button onClick={() => setEditing("new")}>Add a recorder</Button>}
       </div>
       {recorders.data.length === 0 && (
         <section className="sheet">
           <p>
-            A recorder is a test car with its receiver, and its bus and a weather mast where there are such.
-            Add one, open it on the laptop in the car, and press Enter.
+            A recorder is a test car with its GPS receiver, and CAN and a weather station where there are
+            such. Add one, open it on the laptop in the car, and press Enter.
           </p>
         </section>
       )}
+      <Unstored />
       {recorders.data.map((recorder) => (
         <section key={recorder.id} className="sheet" aria-label={recorder.name}>
           <div className="page-head" style={{ marginBottom: 4 }}>
@@ -54,13 +61,11 @@ export function RecordersPage() {
             <Fact name="Car and set-up" value={`${recorder.car_name}, ${recorder.set_up_name}`} />
             <Fact name="Day" value={recorder.question ?? "none: runs are kept for the set-up"} />
             <Fact name="Course" value={recorder.course_name ?? "none"} />
-            <Fact name="Receiver" value={address(recorder.receiver)} />
-            <Fact
-              name="Car bus"
-              value={recorder.bus_interface ? `${recorder.bus_interface} ${recorder.bus_channel}` : "none"}
-            />
-            <Fact name="Weather mast" value={address(recorder.mast ?? "") || "none"} />
+            <Fact name="GPS receiver" value={named(recorder.receiver)} />
+            <Fact name="CAN" value={named(recorder.can)} />
+            <Fact name="Weather station" value={named(recorder.weather_station)} />
           </dl>
+          {recorder.trouble && <p className="flag caution">{recorder.trouble}</p>}
         </section>
       ))}
       {recorders.data.length > 1 && person?.may_write && <HeadsUpForm recorders={recorders.data} />}
@@ -88,9 +93,4 @@ function Fact({ name, value }: { name: string; value: string }) {
       <dd>{value}</dd>
     </div>
   );
-}
-
-/** Where a device is reached, short enough for a line. */
-function address(port: string): string {
-  return port.replace("socket://", "");
 }

@@ -78,8 +78,7 @@ function Correction({ run, suggested, open, show, press }: Omit<Props, "mayWrite
       return;
     }
     const conditions = Object.fromEntries(changed.map(({ name }) => [name, values[name] ?? null]));
-    if (changed.length)
-      press({ action: "conditions", run: run.id, conditions: { ...conditions, revision: run.revision } });
+    if (changed.length) press({ action: "conditions", run: run.id, revision: run.revision ?? 1, conditions });
     show(false);
   }
   return (

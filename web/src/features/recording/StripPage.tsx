@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { useKeys } from "../../shared/shortcuts";
 import { Failed, Loading } from "../../shared/States";
@@ -24,6 +25,7 @@ const GAP_TOLD_S = 60;
 export function StripPage() {
   const id = Number(useParams().id);
   const strip = useStrip(id);
+  useTitle(strip.data?.recorder.name);
   const store = useLiveStore(id);
   if (strip.data) return <StripScreen strip={strip.data} store={store} />;
   if (strip.error) return <Failed error={strip.error} retry={() => void strip.refetch()} />;
@@ -60,11 +62,11 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
     };
     const reasons = strip.reasons.map((reason, place) => [
       String(place + 1),
-      () => run && press({ action: "void", run: run.id, reason }),
+      () => run && press({ action: "void", run: run.id, revision: run.revision, reason }),
     ]);
     return {
       Enter: begin,
-      k: () => run && press({ action: "keep", run: run.id }),
+      k: () => run && press({ action: "keep", run: run.id, revision: run.revision }),
       ...(Object.fromEntries(reasons) as Record<string, () => void>),
       z: () => (strip.undoable ?? waiting.length > 0) && press({ action: "undo" }),
       n: () => strip.next && press({ action: "skip" }),
@@ -105,7 +107,7 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
             )}
           </div>
         </div>
-        {recorder.stand_in && mayWrite && <SimulationPanel strip={strip} />}
+        {recorder.simulation && mayWrite && <SimulationPanel strip={strip} />}
         {recorder.wanted && mayWrite && (
           <Button onClick={() => stop.mutate()} loading={stop.isPending}>
             Stop recording
@@ -139,6 +141,7 @@ function Head({ strip, store, waiting, refused }: HeadProps) {
     waiting > 0 && `${waiting} ${waiting === 1 ? "key waits" : "keys wait"} for the server.`,
     state && !state.database && "The database is away; runs wait in the recorder.",
     recorder.wanted && state?.trouble,
+    recorder.wanted && !state && recorder.trouble,
     refused,
     ...strip.gaps
       .slice(0, 1)

@@ -12,6 +12,8 @@ interface Kept extends DBSchema {
 }
 
 const RETRY_MS = 2000;
+const WAITING = [0, 403, 429, 503];
+const MOST_FAILURES = 5;
 
 function database(): Promise<IDBPDatabase<Kept>> {
   return openDB<Kept>("coombe", 1, {
@@ -32,6 +34,7 @@ interface Happenings {
 export class KeyQueue {
   private sending = false;
   private happened: Happenings = {};
+  private readonly failures = new Map<string, number>();
 
   constructor(private readonly recorder: number) {}
 
@@ -74,10 +77,15 @@ export class KeyQueue {
       );
       return true;
     } catch (error) {
-      const refused = error instanceof ApiError && error.status >= 400 && error.status < 500;
-      if (refused) this.happened.refused?.(error.message);
-      // Without a log-in the keys wait for the next one.
-      return refused && error.status !== 403;
+      const status = error instanceof ApiError ? error.status : 0;
+      const message = error instanceof Error ? error.message : "";
+      // Without a log-in, and while the server or its database is away, keys wait.
+      if (WAITING.includes(status)) return false;
+      this.happened.refused?.(message);
+      if (status < 500) return true;
+      // A key that the server fails on is tried a few times, then set aside, so that it holds back none behind it.
+      this.failures.set(key.id, (this.failures.get(key.id) ?? 0) + 1);
+      return (this.failures.get(key.id) ?? 0) >= MOST_FAILURES;
     }
   }
 }

@@ -1,10 +1,14 @@
-import { Alert, Button, Form, Input, Select } from "antd";
+import { Button, Form, Input, Select } from "antd";
+import { useState } from "react";
 
 import { ApiError, type Schemas } from "../../api/client";
 import { QuantityInput } from "../../shared/QuantityInput";
+import { SaveError } from "../../shared/SaveError";
 import { CONDITION_FIELDS, type ConditionField } from "./conditionFields";
 import { useRunChanges, type Run } from "./queries";
 import { WeatherReport } from "./WeatherReport";
+
+type Changes = Schemas["PatchedRunChangeRequest"];
 
 const YES_NO = [
   { value: true, label: "on" },
@@ -12,7 +16,9 @@ const YES_NO = [
 ];
 
 /** Only what was changed is sent, with the revision that was read: a change by someone else is never overwritten. */
-export function ConditionsForm({ run, done }: { run: Run; done: () => void }) {
+export function ConditionsForm({ run: now, done }: { run: Run; done: () => void }) {
+  // What the form began with: a page that reloads meanwhile must not make it newer than it is.
+  const [run] = useState(now);
   const { change } = useRunChanges(run.id);
   const [form] = Form.useForm<Run>();
   const refused = change.error instanceof ApiError ? change.error.fields : {};
@@ -23,9 +29,7 @@ export function ConditionsForm({ run, done }: { run: Run; done: () => void }) {
     const names = [...CONDITION_FIELDS.map((field) => field.name), "notes" as const];
     const changed = names.filter((name) => (values[name] ?? null) !== (run[name] ?? null));
     const changes = Object.fromEntries(changed.map((name) => [name, sent(values[name], name)]));
-    change.mutate({ ...changes, revision: run.revision } as Schemas["PatchedRunChangeRequest"], {
-      onSuccess: done,
-    });
+    change.mutate({ ...changes, revision: run.revision } as Changes, { onSuccess: done });
   }
   return (
     <Form form={form} layout="vertical" initialValues={run} onFinish={save}>
@@ -45,9 +49,13 @@ export function ConditionsForm({ run, done }: { run: Run; done: () => void }) {
       <Form.Item name="notes" label="Notes">
         <Input.TextArea rows={3} maxLength={4000} />
       </Form.Item>
-      {general.map(([name, said]) => (
-        <Alert key={name} type="error" title={said} style={{ marginBottom: 12 }} />
-      ))}
+      <SaveError
+        error={Object.keys(refused).length > general.length ? null : change.error}
+        mine={change.variables}
+        overwrite={(revision) =>
+          change.mutate({ ...change.variables, revision } as Changes, { onSuccess: done })
+        }
+      />
       <Button type="primary" htmlType="submit" loading={change.isPending}>
         Save
       </Button>{" "}

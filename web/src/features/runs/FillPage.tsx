@@ -4,6 +4,7 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { api, body, type Schemas } from "../../api/client";
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
@@ -17,6 +18,7 @@ const EXAMPLE = "charge before\tcharge after\tpack before\tpack after";
 
 /** What nobody wrote down on the day: the runs that lack it, and a place to paste a spreadsheet's columns. */
 export function FillPage() {
+  useTitle("Missing conditions");
   const { family, car } = usePreferences();
   const runs = useRuns({ gaps: true, sort: "start_utc", ...(car ? { car } : {}) });
   const [text, setText] = useState("");

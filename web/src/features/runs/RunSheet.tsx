@@ -1,6 +1,7 @@
 import { Suspense } from "react";
 import { useParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { PointerProvider } from "../../shared/pointer";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
@@ -22,6 +23,7 @@ import { KINDS } from "./columns";
 export function RunSheet() {
   const id = Number(useParams().id);
   const { data: run, error, isPending, refetch } = useRun(id);
+  useTitle(run && `Run of ${run.start_utc.slice(0, 16).replace("T", " ")} UTC`);
   const { family } = usePreferences();
   if (isPending) return <Loading what="the run" />;
   if (error) return <Failed error={error} retry={() => void refetch()} />;

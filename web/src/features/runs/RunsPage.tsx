@@ -1,6 +1,7 @@
 import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 
+import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useSession } from "../accounts/session";
@@ -27,6 +28,7 @@ function useRunQuery(): [RunQuery, (changes: Record<string, string | null>) => v
 }
 
 export function RunsPage() {
+  useTitle("Runs");
   const [query, change] = useRunQuery();
   const runs = useRuns(query);
   const columns = useColumns();

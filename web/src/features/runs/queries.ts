@@ -80,6 +80,9 @@ export function useRunChanges(id: number) {
   const settled = {
     onSuccess(run: Run) {
       client.setQueryData(["run", id], run);
+      // Power and corrected times rest on the conditions.
+      void client.invalidateQueries({ queryKey: ["run", id, "power"] });
+      void client.invalidateQueries({ queryKey: ["run", id, "corrected"] });
       void client.invalidateQueries({ queryKey: ["runs"] });
       void client.invalidateQueries({ queryKey: ["comparison"] });
     },

@@ -75,13 +75,8 @@ function answered(request: XMLHttpRequest): Partial<Upload> {
     return { state: "refused", said: `The server answered ${request.status}.` };
   }
   if (request.status >= 400) {
-    const { fields } = refusal(request.status, body);
-    const headings = (body as { headings?: string[] }).headings;
-    const said = Object.entries(fields)
-      .filter(([name]) => name !== "headings")
-      .map(([, sentence]) => sentence)
-      .join(" ");
-    return { state: "refused", said: said || `The server answered ${request.status}.`, headings };
+    const { message, headings } = refusal(request.status, body);
+    return { state: "refused", said: message, headings: headings.length > 0 ? headings : undefined };
   }
   const { log, already } = body as Schemas["Imported"];
   const runs = `${log.run_ids.length} ${log.run_ids.length === 1 ? "run" : "runs"}`;

@@ -1,0 +1,82 @@
+import { Alert, Button, Popconfirm, Table } from "antd";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, body, type Schemas } from "../../api/client";
+import { useSession } from "../accounts/session";
+
+type Recording = Schemas["Recording"];
+
+function useUnstored() {
+  return useQuery({
+    queryKey: ["recordings"],
+    queryFn: async () => body(await api.GET("/api/recordings/")).results,
+    refetchInterval: 5_000,
+  });
+}
+
+/** Recordings that could not be stored: their bytes are kept, with why, until they are. */
+export function Unstored() {
+  const unstored = useUnstored();
+  const client = useQueryClient();
+  const { person } = useSession();
+  const refresh = () => client.invalidateQueries({ queryKey: ["recordings"] });
+  const retry = useMutation({
+    mutationFn: async (id: number) => {
+      await api.POST("/api/recordings/{id}/retry/", { params: { path: { id } } });
+    },
+    onSuccess: refresh,
+  });
+  const discard = useMutation({
+    mutationFn: async (id: number) => {
+      await api.DELETE("/api/recordings/{id}/", { params: { path: { id } } });
+    },
+    onSuccess: refresh,
+  });
+  const rows = unstored.data ?? [];
+  const error = retry.error ?? discard.error;
+  if (rows.length === 0) return null;
+  const failed = rows.filter((row) => row.trouble).length;
+  return (
+    <section className="sheet" aria-label="Not stored">
+      <h2>{failed ? counted(failed) : "Being stored"}</h2>
+      {error && <Alert type="error" title={error.message} style={{ marginBottom: 8 }} />}
+      <Table
+        rowKey="id"
+        size="small"
+        pagination={false}
+        dataSource={rows}
+        columns={[
+          { title: "Recorder", dataIndex: "name" },
+          {
+            title: "Began",
+            render: (_, row: Recording) => row.began_at.slice(0, 16).replace("T", " ") + " UTC",
+          },
+          { title: "Reason", render: (_, row: Recording) => row.trouble || "being stored" },
+          {
+            title: "",
+            render: (_, row: Recording) =>
+              person?.may_write &&
+              row.trouble && (
+                <>
+                  <Button size="small" onClick={() => retry.mutate(row.id)}>
+                    Try again
+                  </Button>{" "}
+                  <Popconfirm
+                    title="Give this recording up? Its bytes are moved aside on the server."
+                    okText="Give up"
+                    onConfirm={() => discard.mutate(row.id)}
+                  >
+                    <Button size="small">Give up</Button>
+                  </Popconfirm>
+                </>
+              ),
+          },
+        ]}
+      />
+    </section>
+  );
+}
+
+function counted(failed: number): string {
+  return `${failed} ${failed === 1 ? "recording" : "recordings"} could not be stored`;
+}

@@ -1,0 +1,42 @@
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, body, type Schemas } from "../../api/client";
+
+export type Device = Schemas["Device"];
+
+export function useDevices() {
+  return useQuery({
+    queryKey: ["devices"],
+    queryFn: async () =>
+      body(await api.GET("/api/devices/", { params: { query: { page_size: 500 } } })).results,
+  });
+}
+
+export function useSaveDevice(id?: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (device: Schemas["DeviceRequest"]) =>
+      id === undefined
+        ? body(await api.POST("/api/devices/", { body: device }))
+        : body(await api.PATCH("/api/devices/{id}/", { params: { path: { id } }, body: device })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["devices"] }),
+  });
+}
+
+export function useDeleteDevice() {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (id: number) => {
+      await api.DELETE("/api/devices/{id}/", { params: { path: { id } } });
+    },
+    onSuccess: () => client.invalidateQueries({ queryKey: ["devices"] }),
+  });
+}
+
+/** Where a device is reached, in a line. */
+export function placeOf(device: Device): string {
+  const { connection, path, baud_rate, host, port, channel } = device;
+  if (connection === "serial") return `${path} at ${baud_rate} baud`;
+  if (connection === "socketcan") return channel ?? "";
+  return `${host}:${port}${channel ? `, ${channel}` : ""}`;
+}
