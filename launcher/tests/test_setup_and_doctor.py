@@ -127,31 +127,6 @@ class DoctorTest(TestCase):
 
 
 class ServingTest(TestCase):
-    CHILD = "import signal, socket, sys; s = socket.create_server(('127.0.0.1', int(sys.argv[1]))); signal.pause()"
-
-    def test_an_interrupt_stops_the_web_server_and_leaves_with_nought(self):
-        children, start_process, port = [], subprocess.Popen, free_port()
-
-        def start(*args, **kwargs):
-            child = start_process([sys.executable, "-c", self.CHILD, str(port)])
-            real_wait = child.wait
-            interrupted = iter([KeyboardInterrupt])
-
-            def wait(timeout=None):
-                for error in interrupted:
-                    raise error
-                return real_wait(timeout)
-
-            child.wait = wait
-            children.append(child)
-            return child
-
-        with mock.patch.object(serving.subprocess, "Popen", start):
-            code, said = quietly(serving._until_stopped, ["web"], dict(os.environ), port, "Here it is")
-        self.assertEqual(code, 0)
-        self.assertIn("Here it is", said)
-        self.assertEqual(children[0].returncode, -signal.SIGTERM)
-
     def test_the_web_server_listens_on_loopback_with_the_workers_asked_for(self):
         command = [str(part) for part in serving._web_command(Address(8700), 3)]
         self.assertEqual(command[command.index("--host") + 1], "127.0.0.1")
@@ -165,7 +140,7 @@ class ServingTest(TestCase):
         self.assertIn("https://192.0.2.7:8700/", told)
         self.assertIn("AB:CD", told)
         self.assertEqual((env["COOMBE_HTTPS"], env["COOMBE_HOSTS"]), ("1", "192.0.2.7,localhost"))
-        self.assertIn("--ssl-keyfile", options)
+        self.assertEqual(options, ["--certificates", "/var/https"])
 
 
 class TotalsTest(TestCase):

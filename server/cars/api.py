@@ -7,7 +7,7 @@ from typing import Any
 
 from django.db.models import Count, Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
-from drf_spectacular.utils import OpenApiParameter, extend_schema
+from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, viewsets
 from rest_framework.decorators import action
 from rest_framework.request import Request
@@ -18,6 +18,7 @@ from cars.models import Car, Claim, PackSpell, SetUp
 from cars.serializers import (
     CarSerializer,
     ClaimSerializer,
+    DifferenceAskSerializer,
     PackKnowledgeSerializer,
     PackSpellSerializer,
     SetUpDifferenceSerializer,
@@ -58,16 +59,16 @@ class CarViewSet(viewsets.ModelViewSet[Car]):
         return Response(PackKnowledgeSerializer(told).data)
 
     @extend_schema(
-        parameters=[OpenApiParameter("before", int, required=True), OpenApiParameter("after", int, required=True)],
+        parameters=[DifferenceAskSerializer],
         responses=SetUpDifferenceSerializer,
     )
     @action(detail=True)
     def difference(self, request: Request, pk: str) -> Response:
         """Any two set-ups of this car, field by field."""
         car = self.get_object()
-        before, after = (
-            get_object_or_404(car.set_ups, pk=request.query_params.get(arm)) for arm in ("before", "after")
-        )
+        asked = DifferenceAskSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        before, after = (get_object_or_404(car.set_ups, pk=asked.validated_data[arm]) for arm in ("before", "after"))
         return Response(SetUpDifferenceSerializer(_difference(car, before, after)).data)
 
 

@@ -141,6 +141,13 @@ class PackKnowledgeSerializer(serializers.Serializer[Any]):
     charge_per_run_percent = LearnedSerializer()
 
 
+class DifferenceAskSerializer(serializers.Serializer[Any]):
+    """Which two set-ups of a car."""
+
+    before = serializers.IntegerField()
+    after = serializers.IntegerField()
+
+
 class DifferingSerializer(serializers.Serializer[Any]):
     """A field in which two set-ups differ, as it stands in each."""
 

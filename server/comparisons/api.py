@@ -35,6 +35,8 @@ class ComparisonViewSet(
 ):
     """Saved comparisons, and comparing without saving."""
 
+    READS = ("preview", "details")
+
     def get_queryset(self) -> QuerySet[Comparison]:
         """All, newest first."""
         return Comparison.objects.select_related("created_by")

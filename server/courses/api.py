@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING, Any
 
+from django.conf import settings
 from django.db import transaction
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
@@ -14,6 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from cars.models import Car
+from config.errors import TooLarge
 from coombe_core.course import survey
 from coombe_core.reading import read_log
 from coombe_core.reading.result import ReadError
@@ -46,6 +48,8 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
         given = SurveySerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file: UploadedFile[Any] = given.validated_data["file"]
+        if file.size > settings.MAX_SURVEY_BYTES:
+            raise TooLarge(f"A survey may have {settings.MAX_SURVEY_BYTES // 1024**2} MB at most; cut the log.")
         course = self.get_object()
         try:
             profile = survey(read_log(file.read()).trace)

@@ -74,7 +74,7 @@ class PlannedRun(models.Model):
 
     day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="steps")
     position = models.PositiveSmallIntegerField()
-    arm = models.ForeignKey(Arm, on_delete=models.PROTECT, related_name="steps")
+    arm = models.ForeignKey(Arm, on_delete=models.RESTRICT, related_name="steps")
     kind = models.CharField(max_length=8, choices=StepKind.choices, default=StepKind.RUN)
     direction = models.CharField(max_length=8, choices=Direction.choices, default=Direction.OUT)
     lane = models.CharField(max_length=8, blank=True)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import QuerySet
-from drf_spectacular.utils import OpenApiParameter, extend_schema
+from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.generics import get_object_or_404
@@ -18,6 +18,12 @@ from plans.serializers import AdviceSerializer, PlanAskSerializer, PlanRowSerial
 from plans.services import advise, without_baseline
 
 
+class ReminderAskSerializer(serializers.Serializer[Any]):
+    """Of which car."""
+
+    car = serializers.IntegerField()
+
+
 class ReminderSerializer(serializers.Serializer[Any]):
     """An open question without a baseline."""
 
@@ -28,6 +34,8 @@ class ReminderSerializer(serializers.Serializer[Any]):
 
 class PlanViewSet(viewsets.ModelViewSet[Plan]):
     """The questions and how they are to be answered."""
+
+    READS = ("advise",)
 
     filterset_fields = ["car"]
 
@@ -57,13 +65,13 @@ class PlanViewSet(viewsets.ModelViewSet[Plan]):
             raise serializers.ValidationError({"measure": [str(error)]}) from None
         return Response(AdviceSerializer(told).data)
 
-    @extend_schema(
-        parameters=[OpenApiParameter("car", int, required=True)], responses=ReminderSerializer(many=True), filters=False
-    )
+    @extend_schema(parameters=[ReminderAskSerializer], responses=ReminderSerializer(many=True), filters=False)
     @action(detail=False, pagination_class=None)
     def reminders(self, request: Request) -> Response:
         """Questions of a car that have no valid baseline yet: change nothing on it before they have."""
-        car = get_object_or_404(Car, pk=request.query_params.get("car"))
+        asked = ReminderAskSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        car = get_object_or_404(Car, pk=asked.validated_data["car"])
         rows = [
             {"plan": plan.pk, "question": plan.question, "sentence": sentence}
             for plan, sentence in without_baseline(car)

@@ -4,26 +4,28 @@ from __future__ import annotations
 
 from typing import cast
 
+from django.conf import settings
 from django.http import HttpResponse
+from django.utils.http import content_disposition_header
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
-from rest_framework.exceptions import PermissionDenied
 from rest_framework.generics import get_object_or_404
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
+from config.errors import TooLarge
 from runs import store
 from runs.attachments import CantAttachError, attach
 from runs.models import Attachment, Run
 from runs.serializers import AttachmentSerializer, AttachSerializer
 
 
-class AttachmentViewSet(mixins.RetrieveModelMixin, viewsets.GenericViewSet[Attachment]):
-    """Photographs and PDFs of runs."""
+class AttachmentViewSet(mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet[Attachment]):
+    """Photographs and PDFs of runs; whoever added one may delete it, and an administrator."""
 
     queryset = Attachment.objects.select_related("added_by")
     serializer_class = AttachmentSerializer
@@ -36,6 +38,8 @@ class AttachmentViewSet(mixins.RetrieveModelMixin, viewsets.GenericViewSet[Attac
         given = AttachSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         upload = given.validated_data["file"]
+        if upload.size > settings.MAX_ATTACHMENT_BYTES:
+            raise TooLarge(f"A file may have {settings.MAX_ATTACHMENT_BYTES // 1024**2} MB at most.")
         try:
             made = attach(get_object_or_404(Run, pk=run), upload.name, upload.read(), cast(User, request.user))
         except CantAttachError as error:
@@ -48,17 +52,8 @@ class AttachmentViewSet(mixins.RetrieveModelMixin, viewsets.GenericViewSet[Attac
         """The file itself, as it was kept."""
         found = self.get_object()
         answer = HttpResponse(store.read(found.sha256), content_type=found.media_type)
-        answer["Content-Disposition"] = "inline"
+        # A picture is looked at where it is; a PDF is a program of sorts, and left to the reader's own viewer.
+        inline = found.media_type.startswith("image/")
+        answer["Content-Disposition"] = content_disposition_header(not inline, found.name) or "attachment"
         answer["Content-Security-Policy"] = "default-src 'none'; sandbox"
         return answer
-
-    @extend_schema(request=None, responses={204: None})
-    @action(detail=True, methods=["post"])
-    def remove(self, request: Request, pk: str) -> Response:
-        """Take an attachment away; whoever added it may, and an administrator."""
-        found = self.get_object()
-        person = cast(User, request.user)
-        if found.added_by_id != person.pk and not person.may_delete:
-            raise PermissionDenied("Only who attached it, or an administrator, takes it away.")
-        found.delete()
-        return Response(status=204)

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import django_filters
+from django.core.exceptions import ValidationError
 from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
 
+from coombe_core.timing.measure import parse_measure
 from runs.filling import missing
 from runs.models import ClockName, Measured, Run
 
@@ -12,6 +14,20 @@ COLUMNS = (
     *("start_utc", "charge_before_percent", "pack_temp_before_c", "outside_temp_c", "slope_percent", "drive_mode"),
     *("peak_acceleration_g", "direction", "validity", "kind", "set_up__name", "set_up__car__name"),
 )
+
+
+def known_order(value: str) -> None:
+    """Raises ValidationError where rows can't be sorted by it."""
+    column, bar, clock = value.removeprefix("-").partition("|")
+    if column not in COLUMNS and not bar:
+        raise ValidationError(f"Runs can't be sorted by {column}. Name one of {', '.join(COLUMNS)}, or measure|clock.")
+    if bar:
+        if clock not in ClockName.values:
+            raise ValidationError(f"There is no clock {clock}: {', '.join(ClockName.values)}.")
+        try:
+            parse_measure(column)
+        except ValueError as error:
+            raise ValidationError(str(error)) from None
 
 
 class ByMeasure(QuerySet[Run]):
@@ -39,6 +55,10 @@ class ByMeasure(QuerySet[Run]):
         return found + list(rest.values_list("pk", flat=True)[max(start - count, 0) : max(stop - count, 0)])
 
 
+class NumbersFilter(django_filters.BaseInFilter, django_filters.NumberFilter):
+    """Several numbers, apart by commas."""
+
+
 class RunFilter(django_filters.FilterSet):
     """Runs by car, set-up, day, kind, validity, mode, direction, log, and charge band."""
 
@@ -49,9 +69,11 @@ class RunFilter(django_filters.FilterSet):
     charge_from = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="gte")
     charge_to = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="lte")
     gaps = django_filters.BooleanFilter(method="with_gaps", help_text="pulls without charge or pack temperature")
-    ids = django_filters.BaseInFilter(field_name="id")
+    ids = NumbersFilter(field_name="id")
     sort = django_filters.CharFilter(
-        method="sorted_by", help_text="a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses"
+        method="sorted_by",
+        validators=[known_order],
+        help_text="a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses",
     )
 
     class Meta:
@@ -67,13 +89,10 @@ class RunFilter(django_filters.FilterSet):
         column, reverse = value.removeprefix("-"), value.startswith("-")
         if "|" in column:
             measure, clock = column.split("|", 1)
-            if clock in ClockName.values:
-                if not runs.query.where:
-                    return ByMeasure.of(runs, measure, clock, reverse)
-                row = FilteredRelation("measured", condition=Q(measured__name=measure, measured__clock=clock))
-                runs, column = runs.annotate(sorting=row), "sorting__time_s"
-        elif column not in COLUMNS:
-            return runs
+            if not runs.query.where:
+                return ByMeasure.of(runs, measure, clock, reverse)
+            row = FilteredRelation("measured", condition=Q(measured__name=measure, measured__clock=clock))
+            runs, column = runs.annotate(sorting=row), "sorting__time_s"
         expression = F(column)
         key: OrderBy = expression.desc(nulls_last=True) if reverse else expression.asc(nulls_last=True)
         return runs.order_by(key, "-start_utc", "-id")

@@ -21,9 +21,8 @@ from coombe_core.timing.result import Measured as CoreMeasured
 from runs import car_bus, layouts, store
 from runs.car_bus import BusUpload
 from runs.models import Edit, Log, Rejection, Run, Validity
+from runs.names import plain_name
 from runs.storing import add_run, request_for
-
-UNKNOWN_NAME = "log"
 
 
 @dataclass(frozen=True)
@@ -64,7 +63,7 @@ def import_log(
         with transaction.atomic():
             log = _add_log(name, len(data), analysis, person)
             if bus and analysis.bus:
-                car_bus.record(log, replace(bus, name=_plain(bus.name)), bus_sha256, analysis.bus)
+                car_bus.record(log, replace(bus, name=plain_name(bus.name)), bus_sha256, analysis.bus)
             for timed in analysis.runs:
                 add_run(log, timed, analysis.reading.trace, analysis.bus, set_up, conditions)
     except IntegrityError:
@@ -82,7 +81,7 @@ def _add_log(name: str, size: int, analysis: Analysis, person: User) -> Log:
     reading = analysis.reading
     log = Log.objects.create(
         sha256=analysis.sha256,
-        name=_plain(name),
+        name=plain_name(name),
         size_bytes=size,
         format=reading.format,
         fixes=len(reading.trace),
@@ -97,12 +96,6 @@ def _add_log(name: str, size: int, analysis: Analysis, person: User) -> Log:
     told = reading.rejections[: Rejection.MOST_KEPT]
     Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in told)
     return log
-
-
-def _plain(name: str) -> str:
-    """A file name without folders and control characters, short enough to keep."""
-    last = name.replace("\\", "/").rsplit("/", 1)[-1]
-    return "".join(c for c in last if c.isprintable())[:255] or UNKNOWN_NAME
 
 
 def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User) -> Run:

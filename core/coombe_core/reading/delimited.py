@@ -12,7 +12,16 @@ from typing import BinaryIO
 
 import numpy as np
 
-from coombe_core.reading.result import ReadError, Reading, Rejection, Rejections, UnknownColumnsError, assemble
+from coombe_core.reading.result import (
+    MOST_FIXES,
+    ReadError,
+    Reading,
+    Rejection,
+    Rejections,
+    UnknownColumnsError,
+    assemble,
+    too_many_fixes,
+)
 from coombe_core.units import FOOT_M, KMH_MPS, KNOT_MPS, MPH_MPS
 
 FORMAT = "csv"
@@ -85,7 +94,10 @@ def read(stream: BinaryIO, layout: Mapping[str, str] | None = None) -> Reading:
 
     Raises UnknownColumnsError where time or speed is not known among the headings, ReadError where no fix is left.
     """
-    text = _decode(stream.read()).lstrip("\ufeff")
+    data = stream.read()
+    if data.count(b"\n") > MOST_FIXES:
+        raise ReadError(too_many_fixes())
+    text = _decode(data).lstrip("\ufeff")
     delimiter = _delimiter(text.split("\n", 1)[0])
     rows = csv.reader(io.StringIO(text, newline=""), delimiter=delimiter)
     places = _places(next(rows), layout or {})

@@ -14,12 +14,13 @@ from typing import BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.reading.result import ReadError, Reading, Rejections, assemble
+from coombe_core.reading.result import MOST_FIXES, ReadError, Reading, Rejections, assemble, too_many_fixes
 
 FORMAT = "parquet"
 MAGIC = b"PAR1"
 LIMIT_S = 120.0
-MOST_BYTES = 4 * 1024**3
+MOST_BYTES = 2 * 1024**3
+TOO_MANY = 3
 START = "start_s"
 Columns = dict[str, NDArray[np.float64]]
 
@@ -33,7 +34,10 @@ def read(stream: BinaryIO) -> Reading:
     """Fixes of a Parquet log. Raises ReadError where it is damaged or lacks a column."""
     child = [sys.executable, "-m", "coombe_core.reading.parquet"]
     try:
-        done = subprocess.run(child, input=stream.read(), capture_output=True, timeout=LIMIT_S, check=True)
+        done = subprocess.run(child, input=stream.read(), capture_output=True, timeout=LIMIT_S, check=False)
+        if done.returncode == TOO_MANY:
+            raise ReadError(too_many_fixes())
+        done.check_returncode()
         with np.load(io.BytesIO(done.stdout), allow_pickle=False) as decoded:
             columns = {name: decoded[name] for name in decoded.files}
     except (subprocess.SubprocessError, OSError, ValueError, KeyError, EOFError):
@@ -44,6 +48,13 @@ def read(stream: BinaryIO) -> Reading:
 def read_own(data: bytes) -> Reading:
     """Fixes of a Parquet blob that Coombe itself wrote and kept."""
     return _assembled(_decoded(data))
+
+
+def _rows(data: bytes) -> int:
+    """How many rows the file's footer states, without decoding any."""
+    import polars as pl
+
+    return int(pl.scan_parquet(io.BytesIO(data)).select(pl.len()).collect().item())
 
 
 def _decoded(data: bytes) -> Columns:
@@ -72,7 +83,10 @@ def _child() -> None:
     import resource
 
     resource.setrlimit(resource.RLIMIT_AS, (MOST_BYTES, MOST_BYTES))
-    columns = _decoded(sys.stdin.buffer.read())
+    data = sys.stdin.buffer.read()
+    if _rows(data) > MOST_FIXES:
+        sys.exit(TOO_MANY)
+    columns = _decoded(data)
     out = io.BytesIO()
     np.savez(out, **columns)  # type: ignore[arg-type]
     sys.stdout.buffer.write(out.getvalue())

@@ -16,6 +16,14 @@ class ReadError(ValueError):
     """A log that cannot be read; its text is one sentence for the person who sent the file."""
 
 
+MOST_FIXES = 2_500_000  # of one log: seven hours at 100 Hz
+
+
+def too_many_fixes() -> str:
+    """What a log is refused with that holds more fixes than a process should take."""
+    return f"the log has more than {MOST_FIXES:,} rows; split it"
+
+
 class BusError(ReadError):
     """A car-bus log that cannot be read, or that shows another drive than the receiver's log."""
 

@@ -37,7 +37,7 @@ class DemoRecorderTest(TestCase):
             listen_to([asdict(one.ports), asdict(two.ports)])
             vireo, lumen = Recorder.objects.order_by("-name")
             self.assertEqual((vireo.day, vireo.set_up, lumen.day), (self.day, self.latest, None))
-            self.assertEqual(vireo.receiver, one.receiver_url)
+            self.assertEqual(vireo.receiver.port, one.ports.receiver)
             known = next(made.simulated for made in SET_UPS if made.name == "Software 7.2")
             self.assertEqual(one.made.car.car, known)
             self.assertAlmostEqual(one.order()["charge_percent"], 93.5, delta=0.1)
@@ -49,5 +49,5 @@ class DemoRecorderTest(TestCase):
         with running() as again:
             listen_to([asdict(again.ports)])
             recorder = Recorder.objects.get()
-        self.assertEqual((recorder.receiver, recorder.measure), (again.receiver_url, "1/4 mile"))
+        self.assertEqual((recorder.receiver.port, recorder.measure), (again.ports.receiver, "1/4 mile"))
         self.assertIsNone(recorder.day)

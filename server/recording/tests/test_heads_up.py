@@ -83,4 +83,6 @@ class HeadsUpTest(PlanTest):
 
     def test_one_recorder_twice_is_refused(self):
         answer = self.post("heads-up-list", {"left": self.recorders[0].pk, "right": self.recorders[0].pk})
-        self.assertEqual((answer.status_code, answer.json()["right"]), (400, ["A heads-up needs two recorders."]))
+        self.assertEqual(
+            (answer.status_code, answer.json()["errors"]["right"]), (400, ["A heads-up needs two recorders."])
+        )

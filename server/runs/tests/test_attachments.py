@@ -3,6 +3,9 @@
 from __future__ import annotations
 
 import io
+import subprocess
+import sys
+from unittest import mock
 
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
@@ -10,12 +13,13 @@ from django.test import TestCase
 from django.urls import reverse
 from PIL import Image
 from pypdf import PdfReader, PdfWriter
+from pypdf.generic import ArrayObject, DictionaryObject, NameObject, TextStringObject
 from rest_framework.test import APIClient
 
 from accounts.models import Role
-from runs.attachments import without_exif
 from runs.models import Attachment
 from runs.store import address
+from runs.stripping import without_exif
 from runs.tests.factories import RunFactory, UserFactory
 
 GPS, MAKE, ORIENTATION = 0x8825, 0x010F, 0x0112
@@ -104,9 +108,90 @@ class AttachmentTest(TestCase):
     def test_only_who_attached_it_takes_it_away(self):
         made = self.attach("dash.jpg", photograph())
         self.log_in(UserFactory())
-        self.assertEqual(self.client.post(reverse("attachment-remove", args=[made["id"]])).status_code, 403)
+        self.assertEqual(self.client.delete(reverse("attachment-detail", args=[made["id"]])).status_code, 403)
         self.log_in(UserFactory(role=Role.READER))
         self.attach("dash.jpg", photograph(), 403)
         self.log_in(self.person)
-        self.assertEqual(self.client.post(reverse("attachment-remove", args=[made["id"]])).status_code, 204)
+        self.assertEqual(self.client.delete(reverse("attachment-detail", args=[made["id"]])).status_code, 204)
         self.assertEqual(Attachment.objects.count(), 0)
+
+
+class BoundsTest(AttachmentTest):
+    """Small files that ask for much."""
+
+    def test_a_million_markers_are_cut_out_in_one_pass(self):
+        """A quadratic way through these took 55 s for a megabyte: the bound is on the work, not on a clock."""
+        segment = b"\xff\xe1" + (10).to_bytes(2, "big") + b"Exif\x00\x00ab"
+        jpeg = b"\xff\xd8" + segment * 80_000 + b"\xff\xda rest"
+
+        class Counted(bytes):
+            taken = 0
+
+            def __getitem__(self, key):
+                found = bytes.__getitem__(self, key)
+                Counted.taken += len(found) if isinstance(key, slice) else 1
+                return found
+
+        self.assertEqual(without_exif(Counted(jpeg)), b"\xff\xd8\xff\xda rest")
+        self.assertLess(Counted.taken, 3 * len(jpeg))
+
+    def test_a_picture_of_too_many_pixels_is_refused_by_its_head(self):
+        out = io.BytesIO()
+        Image.new("1", (10_000, 6_000)).save(out, "PNG")
+        self.assertLess(len(out.getvalue()), 100_000)
+        refused = self.attach("wall.png", out.getvalue(), 400)["errors"]["file"][0]
+        self.assertEqual(refused, "wall.png has more than 50 million pixels.")
+
+    def test_what_takes_too_much_memory_or_time_ends_in_its_own_process(self):
+        from runs import stripping
+
+        with mock.patch.object(stripping, "LIMIT_S", 0.001):
+            self.assertIn("too much memory or time", self.attach("dash.jpg", photograph(), 400)["detail"])
+        script = (
+            "import resource, runs.stripping as s; s.MOST_MEMORY_BYTES = 60 * 1024**2; raise SystemExit(s._child())"
+        )
+        out = io.BytesIO()
+        Image.new("RGB", (6_000, 6_000)).save(out, "PNG")
+        done = subprocess.run([sys.executable, "-c", script], input=out.getvalue(), capture_output=True, check=False)
+        self.assertNotEqual(done.returncode, 0)
+        self.assertEqual(done.stdout, b"")
+
+    def test_an_upload_over_the_limit_is_refused_and_nothing_kept(self):
+        with self.settings(MAX_ATTACHMENT_BYTES=1000):
+            self.assertEqual(self.attach("dash.jpg", photograph(size=(400, 400)), 413)["code"], "too_large")
+        self.assertEqual(Attachment.objects.count(), 0)
+
+    def test_a_name_loses_marks_of_direction_and_folders(self):
+        self.attach("../../\u202egnp.exe\u202c.jpg", photograph())
+        self.assertEqual(Attachment.objects.get().name, "gnp.exe.jpg")
+
+    def test_a_pdf_does_nothing_by_itself_and_is_not_opened_in_the_page(self):
+        writer = PdfWriter(clone_from=io.BytesIO(document()))
+        page = writer.pages[0]
+        script = DictionaryObject(
+            {NameObject("/S"): NameObject("/JavaScript"), NameObject("/JS"): TextStringObject("app.alert(1)")}
+        )
+        writer._root_object[NameObject("/OpenAction")] = script
+        page[NameObject("/PA")] = script
+        launch = DictionaryObject({NameObject("/S"): NameObject("/Launch"), NameObject("/F"): TextStringObject("calc")})
+        away = DictionaryObject(
+            {NameObject("/S"): NameObject("/URI"), NameObject("/URI"): TextStringObject("http://192.0.2.7/")}
+        )
+        page[NameObject("/AA")] = DictionaryObject({NameObject("/O"): launch})
+        link = DictionaryObject(
+            {
+                NameObject("/Type"): NameObject("/Annot"),
+                NameObject("/Subtype"): NameObject("/Link"),
+                NameObject("/A"): away,
+            }
+        )
+        page[NameObject("/Annots")] = ArrayObject([writer._add_object(link)])
+        writer.add_attachment("inside.exe", b"a program")
+        out = io.BytesIO()
+        writer.write(out)
+        made = self.attach("sheet.pdf", out.getvalue())
+        for word in (b"JavaScript", b"app.alert", b"/Launch", b"192.0.2.7", b"a program"):
+            self.assertIn(word, out.getvalue())
+            self.assertNotIn(word, self.kept())
+        answer = self.client.get(reverse("attachment-file", args=[made["id"]]))
+        self.assertIn("attachment", answer["Content-Disposition"])

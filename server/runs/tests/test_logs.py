@@ -30,9 +30,9 @@ class LogTest(TestCase):
         starts = [Run.objects.get(pk=pk).start_s for pk in data["run_ids"]]
         self.assertEqual(starts, sorted(starts))
 
-    def test_deleting_a_log_takes_its_runs_and_needs_an_administrator(self):
+    def test_deleting_a_log_takes_its_runs_and_needs_who_imported_it_or_an_administrator(self):
         address = reverse("log-detail", args=[self.log.pk])
-        self.assertEqual(self.client_of(self.tester).delete(address).status_code, 403)
+        self.assertEqual(self.client_of(UserFactory()).delete(address).status_code, 403)
         self.assertEqual(self.client_of(self.admin).delete(address).status_code, 204)
         self.assertFalse(Log.objects.exists() or Run.objects.exists())
 

@@ -11,11 +11,12 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Photographs and PDFs of runs. */
+        /** @description Photographs and PDFs of runs; whoever added one may delete it, and an administrator. */
         get: operations["attachments_retrieve"];
         put?: never;
         post?: never;
-        delete?: never;
+        /** @description Photographs and PDFs of runs; whoever added one may delete it, and an administrator. */
+        delete: operations["attachments_destroy"];
         options?: never;
         head?: never;
         patch?: never;
@@ -32,23 +33,6 @@ export interface paths {
         get: operations["attachments_file_retrieve"];
         put?: never;
         post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/attachments/{id}/remove/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Take an attachment away; whoever added it may, and an administrator. */
-        post: operations["attachments_remove_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -4330,6 +4314,35 @@ export interface operations {
             };
         };
     };
+    attachments_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this attachment. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     attachments_file_retrieve: {
         parameters: {
             query?: never;
@@ -4349,35 +4362,6 @@ export interface operations {
                 content: {
                     "application/octet-stream": string;
                 };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    attachments_remove_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this attachment. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No response body */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
             };
             default: {
                 headers: {

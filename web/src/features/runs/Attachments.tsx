@@ -77,7 +77,7 @@ function useAttachments(run: number) {
     ...settled,
   });
   const remove = useMutation({
-    mutationFn: (id: number) => api.POST("/api/attachments/{id}/remove/", { params: { path: { id } } }),
+    mutationFn: (id: number) => api.DELETE("/api/attachments/{id}/", { params: { path: { id } } }),
     ...settled,
   });
   return { attach, remove };

@@ -1,0 +1,103 @@
+"""Requests that nobody thought of, made from the schema: none of them fails in the server, all answers are documented.
+
+`schemathesis` makes them. The examples are few and always the same here; more are tried with COOMBE_EXAMPLES=200.
+"""
+
+from __future__ import annotations
+
+import json
+import os
+from typing import Any
+
+import schemathesis
+from django.conf import settings
+from django.core.wsgi import get_wsgi_application
+from django.test import TransactionTestCase
+from hypothesis import HealthCheck, Phase, given
+from hypothesis import settings as examples
+from rest_framework.test import APIClient
+from schemathesis.checks import not_a_server_error
+from schemathesis.specs.openapi.checks import status_code_conformance
+
+from accounts.models import Role
+from comparisons.models import Comparison
+from recording.models import Device, Recorder
+from days.services import lay_out
+from plans.models import Arm, Plan
+from plans.tests.asking import FIRST, STATE
+from runs.models import Attachment
+from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
+
+EXAMPLES = int(os.environ.get("COOMBE_EXAMPLES", "4"))
+TOKEN = "x" * 32
+NOT_TRIED = {"session_create", "session_delete", "password_change"}  # these end the log-in of the test itself
+
+
+class AnyRequestTest(TransactionTestCase):
+    def setUp(self):
+        run = RunFactory(course=CourseFactory(), set_up=SetUpFactory(car=CarFactory(power_kw=250)))
+        person = UserFactory()
+        recorder = Recorder.objects.create(name="One", set_up=run.set_up)
+        device = Device.objects.create(name="One", kind="receiver", connection="serial", path="/dev/ttyACM0")
+        comparison = Comparison.objects.create(title="?", measure="0-60 mph", clock="rollout", created_by=person)
+        attachment = Attachment.objects.create(
+            run=run, name="a", sha256="a" * 64, size_bytes=1, media_type="image/png", added_by=person
+        )
+        plan = Plan.objects.create(car=run.set_up.car, course=run.course, question="?", created_by=person)
+        for position, name in enumerate(("a", "b")):
+            Arm.objects.create(plan=plan, name=name, position=position)
+        day = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST, **STATE})
+        self.there = {
+            "attachments": attachment.pk,
+            "cars": run.set_up.car_id,
+            "check-items": day.checks.first().pk,
+            "comparisons": comparison.pk,
+            "courses": run.course_id,
+            "days": day.pk,
+            "devices": device.pk,
+            "logs": run.log_id,
+            "planned-runs": day.steps.first().pk,
+            "plans": plan.pk,
+            "recorders": recorder.pk,
+            "runs": run.pk,
+            "set-ups": run.set_up_id,
+        }
+
+    def try_all(self, role: Role) -> None:
+        client = APIClient()
+        client.force_login(UserFactory(role=role), backend="django.contrib.auth.backends.ModelBackend")
+        cookie = f"sessionid={client.cookies['sessionid'].value}; csrftoken={TOKEN}"
+        headers = {"Cookie": cookie, "X-CSRFToken": TOKEN}
+        raw = json.loads((settings.ROOT / "server" / "openapi.json").read_text())
+        schema = schemathesis.openapi.from_dict(raw)
+        schema.app = get_wsgi_application()
+        schema.config.update(base_url="http://127.0.0.1")
+        for found in schema.get_all_operations():
+            operation: Any = found.ok()
+            if operation.definition.raw["operationId"] in NOT_TRIED:
+                continue
+            with self.subTest(operation.label, role=role):
+                self.try_one(operation, headers)
+
+    def try_one(self, operation: Any, headers: dict[str, str]) -> None:
+        @given(case=operation.as_strategy())
+        @examples(
+            max_examples=EXAMPLES,
+            deadline=None,
+            derandomize=True,
+            database=None,
+            phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        )
+        def answered(case: Any) -> None:
+            if case.path_parameters and "id" in case.path_parameters:  # of something that is there
+                case.path_parameters["id"] = self.there.get(operation.path.split("/")[2], 999_999)
+            case.call_and_validate(headers=headers, checks=[not_a_server_error, status_code_conformance])
+
+        answered()
+
+    def test_as_a_tester(self):
+        self.try_all(Role.TESTER)
+
+    def test_as_an_administrator(self):
+        self.try_all(Role.ADMINISTRATOR)
