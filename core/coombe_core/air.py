@@ -82,10 +82,15 @@ class WeatherReport:
             return None
         return 100.0 * saturation_pressure_hpa(self.dew_point_c) / saturation_pressure_hpa(self.temp_c)
 
-    def air(self, height_m: float = 0.0) -> Air | None:
-        """The air at a height; None where the report lacks pressure or temperature."""
+    @property
+    def tells_density(self) -> bool:
+        """Whether it has both pressure and temperature."""
+        return self.temp_c is not None and self.sea_level_hpa is not None
+
+    def air(self, height_m: float = 0.0) -> Air:
+        """The air at a height; of standard density where the report lacks pressure or temperature."""
         if self.temp_c is None or self.sea_level_hpa is None:
-            return None
+            return Air(wind_mps=self.wind_mps or 0.0, wind_from_deg=self.wind_from_deg or 0.0)
         pressure_hpa = station_pressure_hpa(self.sea_level_hpa, height_m)
         density = air_density_kg_m3(pressure_hpa, self.temp_c, self.humidity_percent or 0.0)
         return Air(density, self.wind_mps or 0.0, self.wind_from_deg or 0.0)

@@ -23,7 +23,7 @@ from coombe_core.sharing import Each
 from coombe_core.timing.flags import Judged, Surroundings, flags_of
 from coombe_core.timing.measure import STANDARD_MEASURES, Measure
 from coombe_core.timing.pulls import time_rolling, time_standing
-from coombe_core.timing.result import TimedRun
+from coombe_core.timing.result import TimedRun, Untimed
 from coombe_core.timing.speed_fit import TooFewFixesError
 from coombe_core.timing.stops import time_stop
 from coombe_core.trace import Trace
@@ -60,12 +60,16 @@ class Request:
 
 @dataclass(frozen=True)
 class Analysis:
-    """A log, read and timed; `sha256` is of its bytes, `bus` the car's bus on the receiver's clock."""
+    """A log, read and timed; `sha256` is of its bytes, `bus` the car's bus on the receiver's clock.
+
+    `untimed` are runs that were found and could not be timed.
+    """
 
     sha256: str
     reading: Reading
     runs: list[TimedRun]
     bus: AlignedBus | None = None
+    untimed: list[Untimed] = field(default_factory=list)
 
 
 def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Each = map) -> Analysis:
@@ -79,7 +83,8 @@ def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Eac
         reading = read_log(io.BytesIO(log) if isinstance(log, bytes) else log, request.layout)
         sha256 = digest.result()
     bus = _aligned(request.bus, reading.trace) if request.bus else None
-    return Analysis(sha256, reading, time_runs(reading.trace, request, bus, each), bus)
+    runs, untimed = time_all(reading.trace, request, bus, each)
+    return Analysis(sha256, reading, runs, bus, untimed)
 
 
 def _sha256(log: bytes | BinaryIO) -> str:
@@ -104,12 +109,19 @@ def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:
 
 def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map) -> list[TimedRun]:
     """Every run of the trace that has enough fixes to be timed, in the order of time."""
-    timed = each(lambda found: time_found(trace, found, request, bus), find_runs(trace))
-    return [run for run in timed if run]
+    return time_all(trace, request, bus, each)[0]
 
 
-def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> TimedRun | None:
-    """Time a run that was found in a trace, from the fixes near it alone; None where they are too few to fit."""
+def time_all(
+    trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map
+) -> tuple[list[TimedRun], list[Untimed]]:
+    """Every run of the trace in the order of time: those that were timed, and those that could not be."""
+    given = list(each(lambda found: time_found(trace, found, request, bus), find_runs(trace)))
+    return [run for run in given if isinstance(run, TimedRun)], [run for run in given if isinstance(run, Untimed)]
+
+
+def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> TimedRun | Untimed:
+    """Time a run that was found in a trace, from the fixes near it alone, or say why it could not be timed."""
     near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None
@@ -120,8 +132,14 @@ def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus 
         else:
             time = time_standing if found.kind == "standing" else time_rolling
             run = time(near, found, request.all_measures, slope)
-    except (TooFewFixesError, np.linalg.LinAlgError):
-        return None
+    except TooFewFixesError:
+        return Untimed(found.kind, found.start_s, "too few fixes to fit its motion")
+    except (np.linalg.LinAlgError, FloatingPointError):
+        return Untimed(
+            found.kind, found.start_s, "the fit of its motion failed; look at the fixes for jumps and repeats"
+        )
+    if not np.isfinite([run.start_s, run.end_s, *run.curve.speed_mps]).all():
+        return Untimed(found.kind, found.start_s, "the fit of its motion gave no number")
     run = replace(run, complete=_is_complete(run, found, request))
     profile = request.surveyed.profile_along(driven) if request.surveyed else None
     run = corrected(run, request.correction, mean_heading_deg(driven), profile)

@@ -14,6 +14,7 @@ from coombe_core.reading import ReadError
 from coombe_core.timing.measure import CLOCKS, Measure, parse_measure
 
 if TYPE_CHECKING:
+    from coombe_core.air import WeatherReport
     from coombe_core.bus.reading import BusLog
     from coombe_core.comparing.state import State
     from coombe_core.course import SurveyedCourse
@@ -102,11 +103,13 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     load = RoadLoad.of(options.mass, options.cda) if options.mass else None
     wanted = set(options.correct_to)
     try:
-        air = read_metar(options.metar).air(options.elevation) if options.metar else None
+        report = read_metar(options.metar) if options.metar else None
+        _check_corrections(wanted, report, load is not None)
     except ValueError as error:
-        _tell("--metar", error, options.json, out, err)
+        _tell("--metar" if options.metar else "--correct-to", error, options.json, out, err)
         return FAILED
-    correction = Correction("level" in wanted, "standard-air" in wanted, "calm" in wanted, air or Air(), road_load=load)
+    air = report.air(options.elevation) if report else Air()
+    correction = Correction("level" in wanted, "standard-air" in wanted, "calm" in wanted, air, road_load=load)
     path = options.slope_profile
     try:
         surveyed = _surveyed(options.slope_percent, path)
@@ -127,6 +130,19 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         shown = json.dumps(analysis_json(path, analysis)) if options.json else analysis_table(path, analysis)
         print(shown, file=out)
     return code
+
+
+def _check_corrections(wanted: set[str], report: WeatherReport | None, has_mass: bool) -> None:
+    """Raise ValueError where a correction was asked for that can't be made: nothing is left out in silence."""
+    for name in sorted(wanted - {"level"}):
+        if not has_mass:
+            raise ValueError(f"correcting to {name} needs the car's mass: give --mass")
+        if report is None:
+            raise ValueError(f"correcting to {name} needs the weather: give --metar")
+    if "standard-air" in wanted and report and not report.tells_density:
+        raise ValueError("correcting to standard-air needs a METAR with temperature and pressure")
+    if "calm" in wanted and report and (report.wind_mps is None or report.wind_from_deg is None):
+        raise ValueError("correcting to calm needs a METAR with wind speed and direction")
 
 
 def _surveyed(slope_percent: float | None, profile: Path | None) -> SurveyedCourse | None:

@@ -55,16 +55,18 @@ class Correction:
 def corrected(
     run: TimedRun, correction: Correction, heading_deg: float | None = None, profile: Profile | None = None
 ) -> TimedRun:
-    """The run with a corrected time beside every raw one; unchanged where there is nothing to correct with.
+    """The run with a corrected time beside every raw one, or with why there is none.
 
     The wind needs the heading; a slope that is unknown leaves every corrected time out. Where the course's profile is
     known, each stretch of the way is corrected by its own slope.
     """
     parts = correction.parts
-    if not parts or run.kind == "stop" or ("slope" in parts and run.slope_percent is None):
+    if not parts or run.kind == "stop":
         return run
+    if "slope" in parts and run.slope_percent is None:
+        return replace(run, uncorrected_because="the slope is not known")
     if "wind" in parts and heading_deg is None:
-        return run
+        return replace(run, uncorrected_because="the log has no course over ground, so the wind's direction is unknown")
     head_wind_mps = correction.air.head_wind_mps(heading_deg or 0.0)
     slopes = _slopes_percent(run, profile)
     rows = [

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from coombe_core.analysis import AFTER_S, BEFORE_S, Request, time_found
 from coombe_core.runs.finding import GAP_S, FoundRun, RunFinder
-from coombe_core.timing.result import TimedRun
+from coombe_core.timing.result import TimedRun, Untimed
 from coombe_core.trace import Trace
 
 if TYPE_CHECKING:
@@ -26,11 +26,12 @@ class LiveTiming:
 
     A run is final when the fixes up to 2 s after its end are in, or the log has ended; pieces may be of any length and
     must lie on one time axis. `bus` is asked for the car's bus beside a trace when a run is to be timed; `request` may
-    be changed between pieces.
+    be changed between pieces. Runs that were found and could not be timed gather in `untimed`.
     """
 
     def __init__(self, request: Request | None = None, bus: Callable[[Trace], AlignedBus | None] = _no_bus) -> None:
         self.request = request or Request()
+        self.untimed: list[Untimed] = []
         self._bus = bus
         self._finder = RunFinder()
         self._pieces: list[Trace] = []
@@ -71,7 +72,8 @@ class LiveTiming:
             time_found(trace, found, self.request, bus) for found in sorted(ready, key=lambda found: found.start_s)
         ]
         self._forget()
-        return [run for run in timed if run]
+        self.untimed += [run for run in timed if isinstance(run, Untimed)]
+        return [run for run in timed if isinstance(run, TimedRun)]
 
     def _forget(self) -> None:
         """Let fixes go that no run can need any more."""

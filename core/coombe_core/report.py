@@ -21,6 +21,8 @@ if TYPE_CHECKING:
     from coombe_core.comparing.statistics import Difference, Sample
 
 Json = dict[str, object]
+KINDS = {"standing": "standing start", "rolling": "roll-on", "stop": "stop"}
+REFERENCES = {"slope": "level", "air density": "standard air", "wind": "calm"}
 
 
 def analysis_json(path: str, analysis: Analysis) -> Json:
@@ -43,7 +45,10 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
             "offset_s": _value(analysis.bus.offset_s),
             "over_reading": round(analysis.bus.over_reading, 4),
         }
-    return told | {"runs": runs}
+    untimed = [
+        {"kind": each.kind, "start_s": round(each.start_s, 2), "reason": each.reason} for each in analysis.untimed
+    ]
+    return told | {"runs": runs, "untimed": untimed}
 
 
 def _utc(moment: datetime) -> str:
@@ -68,6 +73,7 @@ def _run_json(run: TimedRun, trace: Trace) -> Json:
         "measures": [_measured_json(row) for row in run.measures],
         "splits": [_split_json(split) for split in run.splits],
         "corrected": list(run.corrected_parts),
+        "uncorrected_because": run.uncorrected_because,
         "wheel_power": run.wheel_power and _power_json(run.wheel_power),
     }
 
@@ -107,18 +113,21 @@ def analysis_table(path: str, analysis: Analysis) -> str:
         lines.append("  no standing start and no stop in this log")
     for number, run in enumerate(analysis.runs, 1):
         lines.extend(_run_lines(number, run))
+    for each in analysis.untimed:
+        lines.append(f"  found, not timed: {KINDS[each.kind]} at {each.start_s:.2f} s: {each.reason}")
     return "\n".join(lines)
 
 
 def _run_lines(number: int, run: TimedRun) -> list[str]:
-    kind = {"standing": "standing start", "rolling": "roll-on", "stop": "stop"}[run.kind]
     state = "" if run.complete else ", not complete"
-    lines = [f"  run {number}: {kind} at {run.start_s:.2f} s{state}"]
+    lines = [f"  run {number}: {KINDS[run.kind]} at {run.start_s:.2f} s{state}"]
     lines += [f"    {flag.severity}: {flag.message}" for flag in run.flags]
+    if run.uncorrected_because:
+        lines.append(f"    not corrected: {run.uncorrected_because}")
     for row in run.measures:
         if row.time_s:
             lines.append(
-                f"    {row.name:12s} {row.clock.replace('_', ' '):15s} {_shown(row.time_s, 's', 3)}{_extra(row)}"
+                f"    {row.name:12s} {row.clock.replace('_', ' '):15s} {_shown(row.time_s, 's', 3)}{_extra(row, run)}"
             )
         elif row.onset_distance_m:
             lines.append(f"    {row.name:12s} {'from brake onset':15s} {_shown(row.onset_distance_m, 'm', 2)}")
@@ -131,8 +140,10 @@ def _run_lines(number: int, run: TimedRun) -> list[str]:
     return lines
 
 
-def _extra(row: Measured) -> str:
-    parts = [(row.distance_m, "m", 2), (row.line_speed_mps, "m/s at the line", 2), (row.corrected_time_s, "s level", 3)]
+def _extra(row: Measured, run: TimedRun) -> str:
+    to = ", ".join(REFERENCES[part] for part in run.corrected_parts)
+    corrected = (row.corrected_time_s, f"s corrected to {to}", 3)
+    parts = [(row.distance_m, "m", 2), (row.line_speed_mps, "m/s at the line", 2), corrected]
     return "".join(f"   {_shown(value, unit, digits)}" for value, unit, digits in parts if value)
 
 

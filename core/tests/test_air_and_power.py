@@ -63,6 +63,13 @@ class AirTest(TestCase):
         self.assertAlmostEqual(report.humidity_percent, 68, delta=1)
         self.assertAlmostEqual(report.air(120.0).density_kg_m3, 1.183, delta=0.004)
 
+    def test_a_report_without_pressure_keeps_its_wind(self):
+        report = read_metar("METAR XXXX 091250Z 24010KT 9999 FEW030 18/12")
+        self.assertFalse(report.tells_density)
+        self.assertAlmostEqual(report.air().wind_mps, 10 * 1852 / 3600, 3)
+        self.assertEqual(report.air().wind_from_deg, 240)
+        self.assertEqual(report.air().density_kg_m3, Air().density_kg_m3)
+
     def test_what_is_no_metar_line_is_refused(self):
         for text in ("", "hello world", "METAR XXXX", "<b>"):
             with self.assertRaisesRegex(ValueError, "METAR"):

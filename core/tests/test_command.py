@@ -90,6 +90,16 @@ class CommandTest(TestCase):
     def test_a_bad_weather_report_and_a_bad_profile_are_told_without_a_traceback(self):
         log = self.log("a.nmea", nmea("clean-run"))
         bad = self.log("profile.csv", b"way_m,height_m\n0,0\nx,1\n")
+        whole, calm = "METAR XXXX 091250Z 24010KT 9999 18/12 Q1009", "METAR XXXX 091250Z 9999 18/12 Q1009"
+        for asked, reason in (
+            (("--correct-to", "standard-air", "--metar", whole), "needs the car's mass"),
+            (("--correct-to", "calm", "--mass", "1900"), "needs the weather"),
+            (("--correct-to", "calm", "--mass", "1900", "--metar", calm), "wind speed and direction"),
+            (("--correct-to", "standard-air", "--mass", "1900", "--metar", whole[:-6]), "temperature and pressure"),
+        ):
+            code, _, said = self.run_command("analyse", *asked, log)
+            self.assertEqual(code, 2, asked)
+            self.assertIn(reason, said)
         for asked, reason in ((("--metar", "windy"), "METAR"), (("--slope-profile", bad), "line 3")):
             code, lines, err = self.run_command("analyse", "--json", *asked, log)
             self.assertEqual((code, json.loads(lines[0])["schema"]), (2, "coombe.error/1"))

@@ -118,11 +118,18 @@ class DaysTest(TestCase):
 
 class SingleTest(TestCase):
     def test_a_single_run_an_arm_takes_the_car_s_own_scatter(self):
-        found = compared(Arm([4.0]), Arm([3.9]), Known(OWN))
+        found = compared(driven([4.0]), driven([3.9]), Known(OWN))
         half = stats.t.ppf(0.975, 12) * 0.03 * math.sqrt(2)
         self.assertAlmostEqual(found.difference.high95 - found.difference.value, half, 9)
         self.assertIn("the scatter of a run is this car's own", found.reasons[0])
         self.assertIsNone(found.before.sd)
+
+    def test_a_single_value_from_elsewhere_is_no_surer_than_two(self):
+        """Nobody knows how a car scatters that was only read about: one value of it gives no interval at all."""
+        ours = driven([3.60, 3.62, 3.58, 3.61])
+        self.assertEqual(compared(ours, Arm([3.61]), Known(OWN)).verdict, "too few runs")
+        self.assertIsNone(compared(ours, Arm([3.61]), Known(OWN)).difference)
+        self.assertIsNotNone(compared(ours, Arm([3.61, 3.64]), Known(OWN)).difference)
 
     def test_a_default_scatter_is_not_enough_for_a_single_run(self):
         default = Scatter(0.03, 0.02, "assumed", True, True)

@@ -129,6 +129,14 @@ class BudgetTest(unittest.TestCase):
 
     def test_one_charge_written_for_all_runs_tells_nothing(self):
         self.assertTrue(learn_charge_per_run([[95, 95, 95, 95]], 80).assumed)
+
+    def test_a_sweep_that_is_driven_down_between_its_launches_teaches_nothing_of_a_launch(self):
+        sweep = [90, 80, 70, 60, 50]
+        self.assertTrue(learn_charge_per_run([sweep], 80).assumed)
+        learned = learn_charge_per_run([sweep, [95, 94, 93, 92]], 80)
+        self.assertAlmostEqual(learned.value, 1.0)
+
+    def test_one_charge_for_all_and_a_drop_are_told_apart(self):
         self.assertEqual(learn_charge_per_run([[95, 95, 95], [95, 94, 93]], 80).occasions, 1)
 
     def test_runs_left_count_the_one_that_begins_on_the_edge(self):

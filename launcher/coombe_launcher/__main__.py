@@ -61,6 +61,7 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "admin": lambda options: at_home("create_administrator"),
     "store": _store,
     "adopt": _adopt,
+    "retime": lambda options: at_home("retime", *(["--all"] if options.all else [])),
     "restore": lambda options: restore_copy(options.copy),
     "close-demo": lambda options: at_home("close_demo"),
     "doctor": lambda options: examine(options.port),
@@ -96,6 +97,8 @@ def _parser() -> argparse.ArgumentParser:
     adopting = commands.add_parser("adopt", help="take stored files that no row names back as logs")
     adopting.add_argument("hashes", nargs="*", help="all that ./coombe store lists, where none is given")
     adopting.add_argument("--setup", type=int, help="the number of the setup that they were driven on")
+    retiming = commands.add_parser("retime", help="time runs again where what they rest on has changed")
+    retiming.add_argument("--all", action="store_true", help="every run")
     restoring = commands.add_parser("restore", help="put a copy in the place of the database")
     restoring.add_argument("copy", type=Path, nargs="?", default=Path("-"), help="its path; none lists them")
     commands.add_parser("close-demo", help="close the demo's accounts in a database that is to be served")

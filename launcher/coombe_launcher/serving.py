@@ -25,6 +25,7 @@ from coombe_launcher.upgrading import restore, upgrade
 HOST = "127.0.0.1"
 STAND_INS = (1, 2)  # two cars, each with a seed of its own
 START_LIMIT_S = 60.0
+RETIMING = (PYTHON, "manage.py", "retime", "--watch")  # runs of which something has changed
 
 
 @dataclass(frozen=True)
@@ -53,6 +54,7 @@ def serve(address: Address, workers: int, demo: bool) -> int:
         _check_free(address)
         told, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
         beside.enter_context(kept_running("recorder", RECORDERS, env))
+        beside.enter_context(kept_running("timing", RETIMING, env))
         command = [*_web_command(address, workers), *certificate]
         web = beside.enter_context(kept_running("web server", command, env))
         _wait_until_it_listens(web, address.port)

@@ -66,11 +66,11 @@ class KeptProcessTest(TestCase):
         self.assertIn("The web server ended (killed by signal 9); it starts again in 0.5 s", self.said.getvalue())
 
     def test_one_that_ends_at_once_is_not_started_again_at_once(self):
-        with mock.patch("coombe_launcher.beside.Backoff", lambda: Backoff(first_s=60.0)):
-            with kept_running("recorder", self.command("raise SystemExit(3)"), dict(os.environ)) as kept:
-                until("it was told", lambda: "exit 3" in self.said.getvalue())
-                for _ in range(50):
-                    kept.look()
+        self.enterContext(mock.patch("coombe_launcher.beside.Backoff", lambda: Backoff(first_s=60.0)))
+        with kept_running("recorder", self.command("raise SystemExit(3)"), dict(os.environ)) as kept:
+            until("it was told", lambda: "exit 3" in self.said.getvalue())
+            for _ in range(50):
+                kept.look()
         self.assertEqual(self.starts, 1)
 
     def test_a_look_that_fails_is_told_and_made_again(self):

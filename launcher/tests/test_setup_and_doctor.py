@@ -4,17 +4,14 @@ import contextlib
 import io
 import json
 import os
-import signal
 import socket
 import subprocess
-import sys
 import tempfile
 from pathlib import Path
 from unittest import TestCase, mock
 
 from coombe_launcher import database, doctor, installing, serving, testing
 from coombe_launcher.console import LauncherError
-from coombe_launcher.database import free_port
 from coombe_launcher.places import PYTHON, PYTHON_PATH
 from coombe_launcher.serving import Address
 

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import TYPE_CHECKING
 
 import numpy as np
-from django.db.models import Count, Max
+from django.db.models import Count, Max, QuerySet, Sum
 
-from cars.models import Car, PackSpell, SpellKind
+from cars.models import Car, PackSpell, SetUp, SpellKind
 from coombe_core.comparing.sensitivity import Group, learned, scatter_of
 from coombe_core.comparing.state import State
 from coombe_core.planning.budget import learn_charge_per_run
@@ -22,7 +22,9 @@ from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
 from coombe_core.road_load import RoadLoad
 from coombe_core.scatter import Scatter
 from coombe_core.units import SPEED_UNITS_MPS
-from runs.models import Edit, Measured, Run, RunKind, Split, Validity
+from courses.models import Course
+from runs.models import Measured, Run, RunKind, Split, Validity
+from runs.passes import Seen, seen_twice
 from runs.states import states_of
 
 if TYPE_CHECKING:
@@ -52,7 +54,11 @@ def charge_per_run(car: Car) -> Learned:
     stretches: list[list[float]] = []
     last: datetime | None = None
     runs = Run.objects.filter(set_up__car=car, kind=RunKind.STANDING, charge_before_percent__isnull=False)
-    for start, charge in runs.order_by("start_utc").values_list("start_utc", "charge_before_percent"):
+    runs = runs.filter(log__date_known=True)
+    twice = seen_twice(_seen(runs))
+    for start, charge in (
+        runs.exclude(pk__in=twice).order_by("start_utc").values_list("start_utc", "charge_before_percent")
+    ):
         if last is None or start - last > LONGEST_PAUSE:
             stretches.append([])
         stretches[-1].append(charge)  # type: ignore[arg-type]  # never null here
@@ -68,26 +74,37 @@ def scatter(car: Car, measure: str, clock: str, typical_s: float) -> Scatter:
 
 def history(car: int, measure: str, clock: str, field: str = "time_s") -> list[Group]:
     """A car's latest valid runs with the measure, by set-up and day."""
-    return groups_of(car, measure, clock, field, _stamp())
+    return groups_of(car, measure, clock, field, version_of(car))
 
 
-def _stamp() -> tuple[object, ...]:
-    """Changes whenever a run comes, goes or is edited."""
-    return Edit.objects.aggregate(last=Max("id"))["last"], *Run.objects.aggregate(Max("id"), Count("id")).values()
+def version_of(car: int) -> tuple[object, ...]:
+    """Changes with every write of a car's data: of its runs, what was noted and timed of them, setups and courses."""
+    runs = Run.objects.filter(set_up__car=car).aggregate(Count("id"), Max("id"), Sum("revision"), Max("timed_at"))
+    set_ups = SetUp.objects.filter(car=car).aggregate(Count("id"), Sum("revision"))
+    others = Car.objects.filter(pk=car).aggregate(Sum("revision")), Course.objects.aggregate(Sum("revision"))
+    return *runs.values(), *set_ups.values(), *(value for found in others for value in found.values())
 
 
 @lru_cache(maxsize=32)
-def groups_of(car: int, measure: str, clock: str, field: str, stamp: tuple[object, ...]) -> list[Group]:
-    """A car's runs with the measure, by set-up and day; read again once `stamp` has changed."""
+def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[object, ...]) -> list[Group]:
+    """A car's runs with the measure, by set-up and day; read again once `version` has changed."""
     rows = Measured.objects.filter(
         run__set_up__car=car, run__validity=Validity.VALID, run__complete=True, name=measure, clock=clock
     )
-    latest = rows.exclude(**{f"{field}__isnull": True}).order_by("-run__start_utc")
+    latest = rows.exclude(**{f"{field}__isnull": True}).filter(run__log__date_known=True).order_by("-run__start_utc")
     values = dict(latest.values_list("run_id", field)[:MOST_HISTORY])
+    for run in seen_twice(_seen(Run.objects.filter(pk__in=values))):
+        del values[run]
     grouped: dict[tuple[str, str], list[tuple[float, State]]] = defaultdict(list)
     for run, state in states_of(Run.objects.filter(pk__in=values)).items():
         grouped[state.set_up, state.day].append((values[run], state))
     return [Group([value for value, _ in rows], [state for _, state in rows]) for rows in grouped.values()]
+
+
+def _seen(runs: QuerySet[Run]) -> Iterator[Seen]:
+    """Runs as receivers saw them."""
+    columns = ("pk", "set_up__car", "kind", "log", "start_utc", "log__rate_hz")
+    return (Seen(*row) for row in runs.values_list(*columns))
 
 
 def typical_s(car: Car, measure: str, clock: str) -> float | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any, cast
 
 import numpy as np
@@ -23,6 +23,7 @@ from runs.models import Measured as MeasuredRow
 from runs.models import Run
 from runs.models import Split as SplitRow
 from runs.models import value_of as value
+from runs.passes import Seen, seen_twice
 from runs.states import states_of
 
 LIFTED = ("aborted", "lifted_early")
@@ -65,12 +66,13 @@ class Question:
 
 @dataclass(frozen=True)
 class StoredRun:
-    """A run from the database as the core's comparison takes it."""
+    """A run from the database as the core's comparison takes it; `same_as` is the run of its pass that counts."""
 
     run: Run
     state: State
     measures: list[Measured]
     splits: list[Split]
+    same_as: int | None = None
 
     @property
     def launch_ramps(self) -> LaunchRamps | None:
@@ -100,6 +102,8 @@ def gather(question: Question) -> Gathered:
         [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in arm.runs if pk in runs and pk in states]
         for arm in question.arms
     ]
+    twice = seen_twice(_seen(row) for rows in stored for row in rows)
+    stored = [[replace(row, same_as=twice.get(row.run.pk)) for row in rows] for rows in stored]
     counting = [[row for row in rows if not barred(row, measure, clock)] for rows in stored]
     name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
     counting = [[row for row in rows if value_of(row, measure, clock, name)] for rows in counting]
@@ -113,7 +117,7 @@ def _load(question: Question) -> dict[int, Run]:
     measure = question.measure
     names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
     rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
-    runs = Run.objects.select_related("set_up__car").prefetch_related(rows, "flags")
+    runs = Run.objects.select_related("set_up__car", "log").prefetch_related(rows, "flags")
     return {run.pk: run for run in runs.filter(pk__in={pk for arm in question.arms for pk in arm.runs})}
 
 
@@ -133,6 +137,11 @@ def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
 def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
     rows = cast(list[MeasuredRow], run.compared_rows)  # type: ignore[attr-defined]
     return StoredRun(run, state, [row.to_core() for row in rows], splits)
+
+
+def _seen(row: StoredRun) -> Seen:
+    run = row.run
+    return Seen(run.pk, run.set_up.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz)
 
 
 def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Arm:
@@ -157,6 +166,10 @@ def barred(row: StoredRun, measure: Measure, clock: Clock) -> str:
     A pull that was lifted counts for what it reached before.
     """
     run = row.run
+    if not run.log.date_known:
+        return "its log has no date; say on which day it was driven"
+    if row.same_as is not None:
+        return f"the same pass as run {row.same_as}, seen by another receiver; it counts once"
     if run.validity == "void":
         return f"void: {run.void_reason}"
     if not run.complete and not _reached_before_lift(row, measure, clock):

@@ -48,7 +48,7 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
         given = SurveySerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file: UploadedFile[Any] = given.validated_data["file"]
-        if file.size > settings.MAX_SURVEY_BYTES:
+        if (file.size or 0) > settings.MAX_SURVEY_BYTES:
             raise TooLarge(f"A survey may have {settings.MAX_SURVEY_BYTES // 1024**2} MB at most; cut the log.")
         course = self.get_object()
         try:

@@ -61,7 +61,7 @@ def set_profile(course: Course, stations: list[dict[str, float]]) -> Course:
     if len(stations) > 1:
         profile = Profile.of([(each["way_m"], each["height_m"]) for each in stations])
         course.slope_percent = round(profile.mean_slope_percent, 3)
-        course.save(update_fields=["slope_percent"])
+    course.save(update_fields=["slope_percent"])  # which also has its runs timed again
     return course
 
 

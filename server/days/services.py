@@ -20,6 +20,8 @@ from days.checklists import template
 from days.models import CheckItem, DayState, PlannedRun, StepState, TestDay
 from plans.models import Plan, PlanKind
 from plans.services import fits, outline
+from runs import resting
+from runs.models import Run
 
 MATCH_BAND_PERCENT = 3.0  # how near a sweep's first run must lie to its top rung
 
@@ -134,7 +136,10 @@ def settle(step: PlannedRun, changes: dict[str, Any]) -> PlannedRun:
         step.refresh_from_db()
         for name, value in {"revision": step.revision + 1, **changes}.items():
             setattr(step, name, value)
+        before = PlannedRun.objects.filter(pk=step.pk).values_list("run_id", flat=True).first()
         step.save(update_fields=[*changes, "revision"])
+        if "run" in changes:  # its window is that of the plan
+            resting.look(Run.objects.filter(pk__in=[pk for pk in (before, step.run_id) if pk]))
         _follow(day)
     return step
 

@@ -58,6 +58,11 @@ class Findings:
         yield from self._gaps.feed(trace, cause)
         yield from (self._found(run) for run in self._timing.feed(trace))
 
+    @property
+    def untimed(self) -> int:
+        """How many runs were found and could not be timed."""
+        return len(self._timing.untimed)
+
     def finish(self) -> Iterator[Found]:
         """Give the run that the end of the recording cuts off."""
         yield from (self._found(run) for run in self._timing.finish())

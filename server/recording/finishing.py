@@ -28,6 +28,7 @@ from recording.spool import hold
 from runs import car_bus, store
 from runs.car_bus import BusUpload
 from runs.models import BusRecord, Log, Rejection
+from runs.services import note_untimed
 from runs.storing import request_for
 
 AWAY = (OperationalError, InterfaceError)
@@ -127,6 +128,7 @@ def _store_missing_runs(recording: Recording, data: bytes, bus: AlignedBus | Non
         except Exception as error:
             logger.exception("a run of the recording %s could not be stored", recording.spool)
             failures.append(f"{type(error).__name__}: {error}")
+    note_untimed(recording.log or Log.objects.get(recording=recording), analysis.untimed)
     for gap in GapFinder().feed(analysis.reading.trace):
         _keep_gap(recording, gap)
     if failures:

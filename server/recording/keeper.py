@@ -68,6 +68,7 @@ class Keeper:
         self._recording: Recording | None = None
         self._log_facts: tuple[datetime, str, float] | None = None
         self._left_out = False  # something could not be stored: the file is timed again at the end
+        self._look_again = False
         self._failures = 0
 
     @property
@@ -116,6 +117,10 @@ class Keeper:
         """Something was found that could not be passed on: look for it in the file at the end."""
         self._left_out = True
         self.trouble = LEFT_TO_STORE
+
+    def look_again(self) -> None:
+        """Have the file timed again at the end, which lists the runs that could not be timed."""
+        self._look_again = True
 
     def close(self) -> None:
         """End the recording once all else is stored, and wait for that."""
@@ -200,7 +205,7 @@ class Keeper:
     def _finish(self) -> None:
         recording = self._running()
         recording.refresh_from_db()
-        finish(recording, retime=self._left_out)
+        finish(recording, retime=self._left_out or self._look_again)
 
     def _look(self) -> None:
         """See whether the recorder is still wanted, and for what."""

@@ -239,6 +239,8 @@ class RecorderProcess:
     def _end(self) -> None:
         for found in self.findings.finish():
             self.keeper.keep(found, self._conditions(found.bus is None))
+        if self.findings.untimed:
+            self.keeper.look_again()
 
     def _take(self, trace: Trace, cause: GapCause, live: bool) -> None:
         self.keeper.has_log(trace.start_utc, self.reader.format or "nmea", trace)

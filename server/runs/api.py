@@ -19,6 +19,7 @@ from rest_framework.response import Response
 from accounts.models import User
 from config.errors import InUse, TooLarge
 from config.pagination import NarrowPages
+from config.parsing import BoundedJSONParser
 from coombe_core.columnar import unpack
 from coombe_core.course import flat_track
 from coombe_core.reading import ReadError
@@ -33,6 +34,7 @@ from runs.serializers import (
     CorrectedSerializer,
     CorrectionAskSerializer,
     CurveSerializer,
+    DateLogSerializer,
     HeadlineSerializer,
     ImportedSerializer,
     ImportSerializer,
@@ -44,6 +46,7 @@ from runs.serializers import (
     PastedSerializer,
     PowerAnswerSerializer,
     ReportSerializer,
+    RetimingSerializer,
     RunChangeSerializer,
     RunRowSerializer,
     RunSerializer,
@@ -63,7 +66,7 @@ class LogViewSet(
 ):
     """Logs: upload one, list them, delete one with its runs (administrators)."""
 
-    queryset = Log.objects.select_related("imported_by", "bus").prefetch_related("rejections", "runs")
+    queryset = Log.objects.select_related("imported_by", "bus").prefetch_related("rejections", "runs", "untimed")
     serializer_class = LogSerializer
     parser_classes = [MultiPartParser]
 
@@ -71,16 +74,19 @@ class LogViewSet(
     def create(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """Import a log: 201 where it is new, 200 where the same bytes are known already."""
         _refuse_oversize(request)
-        given = ImportSerializer(data=request.data)
+        given = ImportSerializer(data=request.data, context=self.get_serializer_context())
         given.is_valid(raise_exception=True)
         values = dict(given.validated_data)
         upload, set_up, layout = values.pop("file"), values.pop("set_up"), values.pop("layout", None)
+        day = values.pop("day", None)
         bus, person = _bus_of(values), cast(User, request.user)
         _refuse_size(upload.size)
         try:
-            done = services.import_log(upload.name, upload.read(), set_up, person, values, layout, bus)
+            done = services.import_log(upload.name, upload.read(), set_up, person, values, layout, bus, day)
         except BusError as error:
             raise serializers.ValidationError({"bus": [f"{bus.name if bus else 'car bus'}: {error}"]}) from None
+        except services.UndatedError as error:
+            raise serializers.ValidationError({"day": [f"{upload.name}: {error}."]}) from None
         except UnknownColumnsError as error:
             told = {"file": [f"{upload.name}: {error}"], "headings": error.columns}
             raise serializers.ValidationError(told) from None
@@ -88,6 +94,15 @@ class LogViewSet(
             raise serializers.ValidationError({"file": [f"{upload.name}: {error}"]}) from None
         code = status.HTTP_200_OK if done.already else status.HTTP_201_CREATED
         return Response(ImportedSerializer(done).data, status=code)
+
+    @extend_schema(request=DateLogSerializer, responses=LogSerializer)
+    @action(detail=True, methods=["post"], parser_classes=[BoundedJSONParser])
+    def date(self, request: Request, pk: str) -> Response:
+        """Say on which day a log without a date was driven."""
+        given = DateLogSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        services.date_log(self.get_object(), given.validated_data["day"], cast(User, request.user))
+        return Response(LogSerializer(self.get_object()).data)
 
     def perform_destroy(self, instance: Log) -> None:
         """Not while it is recorded: its bytes are still on their way to the store."""
@@ -192,6 +207,16 @@ class RunViewSet(
             except ValueError as error:
                 raise serializers.ValidationError({"text": [str(error)]}) from None
         return Response(PastedAnswerSerializer(found).data)
+
+    @extend_schema(responses=RetimingSerializer, filters=False)
+    @action(detail=False, pagination_class=None, filterset_class=None)
+    def retiming(self, request: Request) -> Response:
+        """How many runs wait to be timed again, since something that they rest on has changed."""
+        counts = {
+            "waiting": Run.objects.filter(stale=True).count(),
+            "failed": Run.objects.exclude(retiming_trouble="").count(),
+        }
+        return Response(RetimingSerializer(counts).data)
 
     @extend_schema(responses=CurveSerializer)
     @action(detail=True)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
+from django.utils import timezone
 
 from cars.models import SetUp
 from coombe_core.reading.delimited import MEANINGS
@@ -115,6 +116,18 @@ class Rejection(models.Model):
         ordering = ["line", "id"]
 
 
+class UntimedRun(models.Model):
+    """A run that was found in a log and could not be timed, with the reason: nothing vanishes."""
+
+    log = models.ForeignKey(Log, on_delete=models.CASCADE, related_name="untimed")
+    kind = models.CharField(max_length=10, choices=RunKind.choices)
+    start_s = models.FloatField(help_text="seconds after the log's first fix")
+    reason = models.CharField(max_length=200)
+
+    class Meta:
+        ordering = ["start_s"]
+
+
 class TableLayout(models.Model):
     """What the headings of a table of fixes mean, remembered for every file with the same headings."""
 
@@ -159,6 +172,11 @@ class Run(Conditions):
     decided = models.BooleanField(default=False, help_text="a person kept or voided it")
     void_reason = models.CharField(max_length=20, choices=VoidReason.choices, blank=True)
     void_note = models.CharField(max_length=300, blank=True)
+    timed_at = models.DateTimeField(default=timezone.now)
+    timed_with = models.CharField(max_length=20, blank=True, help_text="version of the core")
+    rests_on = models.CharField(max_length=32, blank=True, help_text="digest of what its results were computed from")
+    stale = models.BooleanField(default=False, db_index=True, help_text="what it rests on has changed")
+    retiming_trouble = models.CharField(max_length=300, blank=True, help_text="why it could not be timed again")
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:

@@ -2,18 +2,34 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
 from typing import Any
 
+from django.utils import timezone
 from rest_framework import serializers
 
 from cars.models import SetUp
 from coombe_core.reading.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
-from runs.models import Attachment, BusRecord, ClockName, Edit, Flag, Log, Measured, Rejection, Run, Split, VoidReason
+from runs.models import (
+    Attachment,
+    BusRecord,
+    ClockName,
+    Edit,
+    Flag,
+    Log,
+    Measured,
+    Rejection,
+    Run,
+    Split,
+    UntimedRun,
+    VoidReason,
+)
 
 HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
 HOTTEST_PACK_C = 90
+EARLIEST_DAY = date(1990, 1, 1)
 COLUMNS = {field.name: field.attname for field in Run._meta.concrete_fields}
 
 
@@ -83,11 +99,20 @@ class BusSerializer(serializers.ModelSerializer[BusRecord]):
         fields = ("name", "format", "rejected", "offset_s", "offset_u95_s", "over_reading")
 
 
+class UntimedSerializer(serializers.ModelSerializer[UntimedRun]):
+    """A run that was found and could not be timed."""
+
+    class Meta:
+        model = UntimedRun
+        fields = ("kind", "start_s", "reason")
+
+
 class LogSerializer(serializers.ModelSerializer[Log]):
     """A log, without its bytes."""
 
     imported_by = serializers.CharField(source="imported_by.username", read_only=True)
     rejections = RejectionSerializer(many=True, read_only=True)
+    untimed = UntimedSerializer(many=True, read_only=True)
     run_ids = serializers.SerializerMethodField()
     bus = BusSerializer(read_only=True, allow_null=True, default=None)
 
@@ -133,6 +158,23 @@ def plausible_pack_temp(value: float | None) -> float | None:
     raise serializers.ValidationError(f"No pack runs at {value:g} °C.{offer}")
 
 
+class DateLogSerializer(serializers.Serializer[Any]):
+    """On which day (UTC) a log without a date was driven."""
+
+    day = serializers.DateField()
+
+    def validate_day(self, value: date) -> date:
+        """Not in the future, and not before there were such receivers."""
+        return plausible_day(value)
+
+
+def plausible_day(value: date) -> date:
+    """The day, where a log can be of it. Raises ValidationError."""
+    if not EARLIEST_DAY <= value <= timezone.now().date() + timedelta(days=1):
+        raise serializers.ValidationError(f"No log is of {value:%Y-%m-%d}. Say the day that it was driven on.")
+    return value
+
+
 class ImportSerializer(ConditionsSerializer):
     """An upload: one log, the set-up it was driven on, and conditions that hold for all of its runs."""
 
@@ -141,10 +183,22 @@ class ImportSerializer(ConditionsSerializer):
     car = serializers.IntegerField(required=False, write_only=True)
     bus = serializers.FileField(required=False, write_only=True, help_text="a car-bus log of the same drive")
     dbc = serializers.FileField(required=False, write_only=True, help_text="what decodes it, if not Coombe's own")
+    day = serializers.DateField(required=False, write_only=True, help_text="of a log that has no date, UTC")
     layout = serializers.JSONField(required=False, write_only=True, help_text='headings of a table: {"v": "speed_kmh"}')
 
     class Meta(ConditionsSerializer.Meta):
-        fields = ("file", "set_up", "car", "bus", "dbc", "layout", *CONDITION_FIELDS)
+        fields = ("file", "set_up", "car", "bus", "dbc", "day", "layout", *CONDITION_FIELDS)
+
+    def validate_day(self, value: date) -> date:
+        """A day that can be."""
+        return plausible_day(value)
+
+    def validate_dbc(self, value: Any) -> Any:
+        """Reading a DBC is running it, nearly: only administrators bring one."""
+        person = self.context["request"].user
+        if not person.may_delete:
+            raise serializers.ValidationError("Only an administrator imports with a DBC. Leave it out, or ask one.")
+        return value
 
     def validate_layout(self, value: object) -> dict[str, str]:
         """Headings and names that Coombe knows."""
@@ -185,7 +239,7 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
 
     class Meta:
         model = Run
-        exclude = ("launch_ramps",)
+        exclude = ("launch_ramps", "rests_on")
         read_only_fields = tuple(field.name for field in Run._meta.fields)
 
     def to_representation(self, instance: Run) -> dict[str, Any]:
@@ -226,7 +280,8 @@ class RunSerializer(RunRowSerializer):
     splits = SplitSerializer(source="split_rows", many=True, read_only=True)
     edits = EditSerializer(many=True, read_only=True)
     attachments = AttachmentSerializer(many=True, read_only=True)
-    core_version = serializers.CharField(source="log.core_version", read_only=True)
+    core_version = serializers.CharField(source="timed_with", read_only=True)
+    date_known = serializers.BooleanField(source="log.date_known", read_only=True)
     bus = BusSerializer(source="log.bus", read_only=True, allow_null=True, default=None)
 
 
@@ -290,6 +345,13 @@ class NamedSerializer(serializers.Serializer[Any]):
     """An interval that a person names, such as 50-80 mph."""
 
     name = serializers.CharField(max_length=24)
+
+
+class RetimingSerializer(serializers.Serializer[Any]):
+    """How many runs wait to be timed again, and how many could not be."""
+
+    waiting = serializers.IntegerField()
+    failed = serializers.IntegerField()
 
 
 class ReportSerializer(serializers.Serializer[Any]):

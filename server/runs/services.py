@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date, datetime
 from typing import Any
 
 from django.db import IntegrityError, transaction
@@ -14,15 +15,19 @@ from config.errors import Conflict
 from config.revisions import STALE
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
+from coombe_core.reading import ReadError
 from coombe_core.reading.parquet import read_own
 from coombe_core.reading.result import BusError
 from coombe_core.timing.measure import parse_measure
 from coombe_core.timing.result import Measured as CoreMeasured
-from runs import car_bus, layouts, store
+from coombe_core.timing.result import Untimed
+from runs import car_bus, layouts, resting, store
 from runs.car_bus import BusUpload
-from runs.models import Edit, Log, Rejection, Run, Validity
+from runs.models import Edit, Flag, Log, Rejection, Run, UntimedRun, Validity
 from runs.names import plain_name
 from runs.storing import add_run, request_for
+
+UNDATED = "date_missing"
 
 
 @dataclass(frozen=True)
@@ -41,12 +46,14 @@ def import_log(
     conditions: Mapping[str, Any],
     layout: Mapping[str, str] | None = None,
     bus: BusUpload | None = None,
+    day: date | None = None,
 ) -> Imported:
     """Read a log, time its runs and store all of it or nothing.
 
     `layout` says what the headings of a table mean, and is remembered once the log was read with it; `bus` is the
-    car-bus log of the same drive. The bytes are on disk before the rows that name them commit. Raises ReadError where
-    the log can't be read, BusError where the bus log can't or shows another drive.
+    car-bus log of the same drive; `day` is when a log without a date was driven. The bytes are on disk before the rows
+    that name them commit. Raises ReadError where the log can't be read, BusError where the bus log can't or shows
+    another drive, UndatedError where the log has no date and none is given.
     """
     known_bus = bus.read() if bus else None
     request = replace(request_for(set_up, conditions), layout=layout or layouts.remembered(data), bus=known_bus)
@@ -55,6 +62,8 @@ def import_log(
         layouts.remember(data, layout, person)
     if (known := _known(analysis.sha256)) and bus:
         raise BusError("the log is imported already; delete it first to import it with its car bus")
+    if not known:
+        analysis = dated(analysis, day)
     store.keep(data, analysis.sha256)  # of a known log too: that mends bytes which were lost or damaged
     if known:
         return Imported(known, already=True)
@@ -66,11 +75,53 @@ def import_log(
                 car_bus.record(log, replace(bus, name=plain_name(bus.name)), bus_sha256, analysis.bus)
             for timed in analysis.runs:
                 add_run(log, timed, analysis.reading.trace, analysis.bus, set_up, conditions)
+            note_untimed(log, analysis.untimed)
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
             return Imported(known, already=True)
         raise
     return Imported(log, already=False)
+
+
+class UndatedError(ReadError):
+    """A log without a date, and nobody has said on which day it was driven."""
+
+
+def dated(analysis: Analysis, day: date | None) -> Analysis:
+    """An analysis whose trace has its date: the log's own, else the day that is given. Raises UndatedError."""
+    trace = analysis.reading.trace
+    if trace.date_known:
+        return analysis
+    if day is None:
+        raise UndatedError("the log has no date; say on which day it was driven")
+    start_utc = datetime.combine(day, trace.start_utc.timetz())
+    placed = replace(trace, start_utc=start_utc, date_known=True)
+    runs = [replace(run, flags=[flag for flag in run.flags if flag.code != UNDATED]) for run in analysis.runs]
+    return replace(analysis, reading=replace(analysis.reading, trace=placed), runs=runs)
+
+
+def date_log(log: Log, day: date, person: User) -> Log:
+    """Say on which day a log without a date was driven: its runs move there, each with the change kept."""
+    with transaction.atomic():
+        locked = Log.objects.select_for_update().get(pk=log.pk)
+        if locked.date_known:
+            raise Conflict("This log has a date. Nothing was changed.")
+        later = datetime.combine(day, locked.start_utc.timetz()) - locked.start_utc
+        locked.start_utc, locked.date_known = locked.start_utc + later, True
+        locked.save(update_fields=["start_utc", "date_known"])
+        for run in locked.runs.all():
+            change_run(run, {"start_utc": run.start_utc + later}, run.revision, person)
+        Flag.objects.filter(run__log=locked, code=UNDATED).delete()
+        resting.look(Run.objects.filter(log=locked))
+    return locked
+
+
+def note_untimed(log: Log, untimed: Sequence[Untimed]) -> None:
+    """Keep which runs were found and could not be timed, in place of what was kept before."""
+    log.untimed.all().delete()
+    UntimedRun.objects.bulk_create(
+        UntimedRun(log=log, kind=each.kind, start_s=each.start_s, reason=each.reason[:200]) for each in untimed
+    )
 
 
 def _known(sha256: str) -> Log | None:
@@ -120,6 +171,7 @@ def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User
             for edit in edits:
                 edit.revision = current.revision
             Edit.objects.bulk_create(edits)
+            resting.look(Run.objects.filter(pk=current.pk))
     return current
 
 

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from django.utils import timezone
+
 from cars.models import SetUp
+from coombe_core import __version__
 from coombe_core.air import Air
 from coombe_core.analysis import AFTER_S, BEFORE_S, Request
 from coombe_core.bus.aligning import AlignedBus
@@ -19,12 +22,13 @@ from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 from coombe_core.writing import to_parquet
 from courses.models import Course, Direction
-from runs import car_bus
+from runs import car_bus, resting
+from runs.judging import noted_flags
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split, number, u95
 
 
 def request_for(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
-    """What is known of the runs beside the log: the surveyed course, the car, and the wind."""
+    """What is known of the runs beside the log: the surveyed course, the car, and the air."""
     car = set_up.car
     load = RoadLoad.of(car.test_mass_kg, car.cda_m2, car.rolling_coefficient) if car.test_mass_kg else None
     air = Air(wind_mps=conditions.get("wind_mps") or 0.0, wind_from_deg=conditions.get("wind_from_deg") or 0.0)
@@ -56,31 +60,54 @@ def add_run(
         kind=timed.kind,
         start_utc=trace.utc_at(timed.start_s),
         start_s=timed.start_s,
-        complete=timed.complete,
-        slope_percent=number(timed.slope_percent),
-        slope_u95_percent=u95(timed.slope_percent),
-        peak_acceleration_g=timed.peak_acceleration_g.value,
-        peak_acceleration_u95_g=timed.peak_acceleration_g.u95,
-        mean_acceleration_g=number(timed.mean_acceleration_g),
-        mean_acceleration_u95_g=u95(timed.mean_acceleration_g),
-        rollout_s=number(timed.rollout_s),
-        rollout_u95_s=u95(timed.rollout_s),
         heading_deg=mean_heading_deg(driven),
-        noise_mps=timed.noise_mps,
-        launch_ramps=_as_json(timed.launch_ramps),
+        **_results(timed),
         **_as_driven(conditions, driven),
     )
-    _add_results(run, timed)
+    _add_rows(run, timed)
     fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
     said = car_bus.sampled(bus, timed) if bus else None
     RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)), bus=said)
+    resting.settle(run)
     return run
 
 
-def _add_results(run: Run, timed: TimedRun) -> None:
-    """Measures, splits and flags of a run."""
+def replace_results(run: Run, timed: TimedRun) -> None:
+    """Put what was timed anew in the place of a run's results; what people wrote down and decided stays."""
+    for name, value in _results(timed).items():
+        setattr(run, name, value)
+    run.save(update_fields=[*_results(timed)])
+    for rows in (run.measured, run.split_rows, run.flags):
+        rows.all().delete()
+    _add_rows(run, timed)
+    RunTrace.objects.filter(run=run).update(curve=pack(vars(timed.curve)))
+
+
+def _results(timed: TimedRun) -> dict[str, Any]:
+    """A run's columns that come out of the core."""
+    return {
+        "complete": timed.complete,
+        "slope_percent": number(timed.slope_percent),
+        "slope_u95_percent": u95(timed.slope_percent),
+        "peak_acceleration_g": timed.peak_acceleration_g.value,
+        "peak_acceleration_u95_g": timed.peak_acceleration_g.u95,
+        "mean_acceleration_g": number(timed.mean_acceleration_g),
+        "mean_acceleration_u95_g": u95(timed.mean_acceleration_g),
+        "rollout_s": number(timed.rollout_s),
+        "rollout_u95_s": u95(timed.rollout_s),
+        "noise_mps": timed.noise_mps,
+        "launch_ramps": _as_json(timed.launch_ramps),
+        "timed_at": timezone.now(),
+        "timed_with": __version__,
+    }
+
+
+def _add_rows(run: Run, timed: TimedRun) -> None:
+    """Measures, splits and flags of a run, those of its fixes and those of what was written down."""
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
+    found = [(flag, None if flag.at_s is None else flag.at_s - timed.start_s) for flag in timed.flags]
+    noted = [(flag, None) for flag in noted_flags(run)]
     Flag.objects.bulk_create(
         Flag(
             run=run,
@@ -88,9 +115,9 @@ def _add_results(run: Run, timed: TimedRun) -> None:
             severity=flag.severity,
             message=flag.message,
             excludes=flag.excludes,
-            since_s=None if flag.at_s is None else flag.at_s - timed.start_s,
+            since_s=since_s,
         )
-        for flag in timed.flags
+        for flag, since_s in (*found, *noted)
     )
 
 

@@ -17,6 +17,8 @@ LEAST_MATCH = 0.7
 MOST_APART = 0.1  # of the spread of speed, what may remain between both
 ROUNDS = 8
 SLIP_FROM_MPS, SLIP_UNTIL_S = 2.0, 4.0
+FRESH_S, LEAST_HEARD = 0.25, 0.8
+STATE_KEPT_S = 120.0  # how long charge and temperature stay what they were
 SAME_NOISE_S = 0.5  # fixes nearer than this share their noise, as far as the offset goes
 WHEELS = tuple(f"wheel_speed_{axle}_{side}_mps" for axle in ("front", "rear") for side in ("left", "right"))
 
@@ -43,9 +45,11 @@ class AlignedBus:
         return Channel(channel.time_s + self.offset_s.value, channel.value) if channel else None
 
     def value_at(self, name: str, elapsed_s: float) -> float | None:
-        """A channel at one time of the trace."""
-        channel = self.channel(name)
-        return float(channel.at(np.array([elapsed_s]))[0]) if channel else None
+        """A channel at one time of the trace; None where it was not heard within two minutes of it."""
+        channel, at_s = self.channel(name), np.array([elapsed_s])
+        if channel is None or not channel.heard_within(at_s, STATE_KEPT_S)[0]:
+            return None
+        return float(channel.at(at_s)[0])
 
     def sampled(self, times_s: Floats) -> dict[str, Floats]:
         """Every channel at times of the trace; those outside the bus log are NaN."""
@@ -63,14 +67,19 @@ class AlignedBus:
         return before[-1] if before else None
 
     def wheel_slip(self, trace: Trace, start_s: float) -> float | None:
-        """The most by which any wheel ran ahead of the car soon after a launch, as a share; None without wheels."""
+        """The most by which any wheel ran ahead of the car soon after a launch, as a share.
+
+        None without wheels, or where they were not heard for much of the time: a wheel that was last heard before or
+        after a gap says nothing of the car's speed now.
+        """
         wheels = [channel for name in WHEELS if (channel := self.channel(name))]
         fixes = trace.between(start_s, start_s + SLIP_UNTIL_S)
-        moving = fixes.speed_mps > SLIP_FROM_MPS
-        if not wheels or not moving.any():
+        heard = [channel.heard_within(fixes.elapsed_s, FRESH_S) for channel in wheels]
+        told = np.logical_and.reduce([fixes.speed_mps > SLIP_FROM_MPS, *heard])
+        if not wheels or told.sum() < LEAST_HEARD * (fixes.speed_mps > SLIP_FROM_MPS).sum() or not told.any():
             return None
-        fastest = np.max([channel.at(fixes.elapsed_s[moving]) for channel in wheels], axis=0)
-        return float(np.max(fastest / fixes.speed_mps[moving] - 1.0))
+        fastest = np.max([channel.at(fixes.elapsed_s[told]) for channel in wheels], axis=0)
+        return float(np.max(fastest / fixes.speed_mps[told] - 1.0))
 
     def brake_pedal_s(self, near_s: float, within_s: float = 1.5) -> Value | None:
         """When the brake pedal went down nearest to a time of the trace; None where it did not, or is not known."""

@@ -54,6 +54,15 @@ class Channel:
         """The channel at times on its clock, between its samples in a straight line."""
         return np.interp(times_s, self.time_s, self.value)
 
+    def heard_within(self, times_s: Floats, within_s: float) -> NDArray[np.bool_]:
+        """Whether a sample lies within so many seconds of each time (n): elsewhere `at` only guesses."""
+        after = np.searchsorted(self.time_s, times_s).clip(1, max(self.time_s.size - 1, 1))
+        nearest = np.minimum(
+            np.abs(self.time_s[after - 1] - times_s),
+            np.abs(self.time_s[after.clip(max=self.time_s.size - 1)] - times_s),
+        )
+        return np.asarray(nearest <= within_s)
+
 
 @dataclass(frozen=True)
 class BusLog:

@@ -88,6 +88,8 @@ def _matched(before: Arm, after: Arm) -> Arms:
 def weigh(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:
     """The difference of two arms with all that its interval carries; None where nothing tells how values scatter."""
     values = adjustment.values if adjustment else np.array([*arms[0].values, *arms[1].values], dtype=np.float64)
+    if any(len(arm.values) == 1 and not arm.states for arm in arms):
+        return None  # a single value from elsewhere: the scatter of no car that is known here is its own
     layout = layout_of(arms[0].noted, arms[1].noted)
     made = contrast(values, layout, known.scatter, adjustment.fitted if adjustment else 0)
     if made is None:

@@ -12,6 +12,8 @@ from coombe_core.planning.charging import min_step
 from coombe_core.planning.learned import Learned, assumed, combined, counted
 
 SPREAD = 0.15
+MOST_KWH_A_RUN = 3.5  # a pull beyond 130 mph, with the stop and the way back
+ASSUMED_PACK_KWH = 75.0
 ASSUMED_KWH_A_RUN = 0.75  # a pull to 60 mph with the way back
 
 
@@ -19,8 +21,10 @@ def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None
     """Points of charge that a run takes, the way back included, from the charges before each run of a day, in order.
 
     A day with a top-up in it counts from one top-up to the next. One estimate a stretch: its whole drop over its runs.
+    A stretch that cost more a run than runs can was driven down in between, as for a sweep, and tells nothing.
     """
-    told = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch))]
+    most = 100.0 * MOST_KWH_A_RUN / (pack_kwh or ASSUMED_PACK_KWH)
+    told = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch)) and cost[0] <= most]
     if not told:
         points = 100.0 * ASSUMED_KWH_A_RUN / pack_kwh if pack_kwh else 1.0
         return assumed(points, 0.5 * points, "assumed; write the charge before each run to learn it")

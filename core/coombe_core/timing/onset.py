@@ -62,6 +62,14 @@ class Onset:
         by_speed = self.speed_variances * (2 * ways / self.speeds_mps) ** 2
         return self._averaged(ways, by_speed + (to_rest_m.u95 / COVERAGE_95) ** 2)
 
+    def mean_deceleration_mps2(self, rest_s: Value) -> Value:
+        """Speed at the onset over the time to rest (an instant on the fixes' axis); an earlier onset was faster."""
+        over_s = rest_s.value - self.instants_s
+        means = self.speeds_mps / over_s
+        relative = self.speed_variances / self.speeds_mps**2 + (rest_s.u95 / COVERAGE_95 / over_s) ** 2
+        relative = relative + STEP_S**2 / 12 / over_s**2
+        return self._averaged(means, means**2 * relative)
+
     def _averaged(self, values: Floats, variances: Floats) -> Value:
         mean = float(self.weights @ values)
         return Value(mean, COVERAGE_95 * float(np.sqrt(self.weights @ (variances + (values - mean) ** 2))))

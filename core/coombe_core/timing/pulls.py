@@ -45,7 +45,7 @@ def time_standing(
         fit,
         window,
         found,
-        launch.number,
+        launch,
         surveyed,
         rollout_s=(rollout.instant - launch).value if rollout else None,
         measures=rows,
@@ -62,13 +62,14 @@ def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], sur
     window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
     fit = SpeedFit(fixes_of(window), [found.start_s, found.end_s], (), *levels_of(measures))
     rows = [row for measure in measures for row in _measured(fit, measure, {})]
-    return _pull(fit, window, found, found.start_s, surveyed, rollout_s=None, measures=rows, splits=[])
+    return _pull(fit, window, found, fit.constant(found.start_s), surveyed, rollout_s=None, measures=rows, splits=[])
 
 
 def _pull(
-    fit: SpeedFit, window: Trace, found: FoundRun, start_s: float, surveyed: Value | None, **timed: object
+    fit: SpeedFit, window: Trace, found: FoundRun, start: Estimate, surveyed: Value | None, **timed: object
 ) -> TimedRun:
     """What standing starts and roll-ons share."""
+    start_s = start.number
     pull = window.between(start_s, found.end_s)
     slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull, window)
     at_s = np.arange(start_s, found.end_s, CURVE_STEP_S)
@@ -76,9 +77,11 @@ def _pull(
     begun_m = 0.0 if found.kind == "standing" else distance[0]
     curve = Curve(at_s - start_s, speed, distance - begun_m, acceleration)
     hardest_s = start_s + float(curve.since_s[np.argmax(curve.acceleration_mps2)])
-    gained = fit.at(fit.constant(found.end_s)).speed.value
-    from_mps = 0.0 if found.kind == "standing" else float(speed[0])
-    in_g = 1.0 / (STANDARD_GRAVITY_MPS2 * (found.end_s - start_s))
+    end = fit.constant(found.end_s)
+    gained = fit.at(end).speed
+    if found.kind == "rolling":
+        gained = gained - fit.at(start).speed
+    mean = gained.product((end - start).inverse()).value  # both ends are uncertain, and so is the start's instant
     return TimedRun(
         kind=found.kind,
         start_s=start_s,
@@ -86,7 +89,7 @@ def _pull(
         complete=found.complete,
         slope_percent=slope,
         peak_acceleration_g=fit.acceleration_at(hardest_s).value.scaled(1 / STANDARD_GRAVITY_MPS2),
-        mean_acceleration_g=Value((gained.value - from_mps) * in_g, gained.u95 * in_g),
+        mean_acceleration_g=mean.scaled(1 / STANDARD_GRAVITY_MPS2),
         curve=curve,
         noise_mps=fit.noise_mps,
         **timed,  # type: ignore[arg-type]

@@ -57,6 +57,15 @@ QUANTITIES = (
 
 
 @dataclass(frozen=True)
+class Untimed:
+    """A run that was found and could not be timed, with the reason; `start_s` as of a timed one, roughly."""
+
+    kind: Kind
+    start_s: float
+    reason: str
+
+
+@dataclass(frozen=True)
 class TimedRun:
     """A run found and timed. `start_s` is seconds after the log's first fix, of first movement or brake onset."""
 
@@ -73,6 +82,7 @@ class TimedRun:
     noise_mps: float
     mean_acceleration_g: Value | None = None
     corrected_parts: tuple[str, ...] = ()
+    uncorrected_because: str = ""
     wheel_power: WheelPower | None = None
     launch_ramps: LaunchRamps | None = None
     flags: list[Flag] = field(default_factory=list)

@@ -56,7 +56,6 @@ def time_stop(
     at_s = np.arange(onset_s, rest_s, CURVE_STEP_S)
     acceleration, speed, to_rest = fit.curve(-at_s)
     curve = Curve(at_s - onset_s, speed, to_rest[0] - to_rest, -acceleration)
-    in_g = 1.0 / (STANDARD_GRAVITY_MPS2 * (rest_s - onset_s))
     return TimedRun(
         kind="stop",
         start_s=onset_s,
@@ -69,7 +68,7 @@ def time_stop(
         splits=[],
         curve=curve,
         noise_mps=fit.noise_mps,
-        mean_acceleration_g=Value(-onset.speed_mps.value * in_g, onset.speed_mps.u95 * in_g),
+        mean_acceleration_g=onset.mean_deceleration_mps2(rest.times(-1.0).value).scaled(-1 / STANDARD_GRAVITY_MPS2),
     )
 
 

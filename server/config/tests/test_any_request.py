@@ -21,10 +21,10 @@ from schemathesis.specs.openapi.checks import status_code_conformance
 
 from accounts.models import Role
 from comparisons.models import Comparison
-from recording.models import Device, Recorder
 from days.services import lay_out
 from plans.models import Arm, Plan
 from plans.tests.asking import FIRST, STATE
+from recording.models import Device, Recorder
 from runs.models import Attachment
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
 

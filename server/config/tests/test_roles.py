@@ -133,10 +133,9 @@ class DeletingTest(TestCase):
         self.assertEqual(self.delete(self.admin, "car", run.set_up.car_id), 409)
 
     def test_a_plan_whose_days_have_runs_is_deleted_with_its_days_or_says_why_not(self):
-        from plans.tests.asking import FIRST, STATE
-
         from days.services import lay_out
         from plans.models import Arm
+        from plans.tests.asking import FIRST, STATE
 
         car = CarFactory(power_kw=250)
         plan = Plan.objects.create(car=car, course=CourseFactory(), question="?", created_by=self.maker)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime
+from datetime import UTC, date, datetime, timedelta
 
 import factory
 
@@ -77,7 +77,8 @@ class RunFactory(factory.django.DjangoModelFactory):
     log = factory.SubFactory(LogFactory)
     set_up = factory.SubFactory(SetUpFactory)
     kind = "standing"
-    start_utc = datetime(2026, 5, 9, 9, tzinfo=UTC)
+    # Passes of their own, ten seconds apart on one day.
+    start_utc = factory.Sequence(lambda n: datetime(2026, 5, 9, 9, tzinfo=UTC) + timedelta(seconds=10 * (n % 3000)))
     start_s = factory.Sequence(float)
     complete = True
     peak_acceleration_g = 0.9

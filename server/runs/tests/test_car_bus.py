@@ -8,12 +8,14 @@ from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
+from accounts.models import Role
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from runs import store
 from runs.models import BusRecord, Log, Run
+from runs.tests.factories import UserFactory
 from runs.tests.test_import import ImportTest, log_bytes
 
 CLOCK_S = 5000.0  # the bus's own clock at the start of the drive
@@ -100,6 +102,8 @@ class CarBusTest(ImportTest):
 
     def test_a_dbc_that_can_t_be_read_is_refused(self):
         log, bus = drive()
+        admin = UserFactory(role=Role.ADMINISTRATOR)
+        self.client.force_login(admin, backend="django.contrib.auth.backends.ModelBackend")
         answer = self.send_both(log, bus, dbc=SimpleUploadedFile("own.dbc", b"nonsense"))
         self.assertEqual(answer.status_code, 400)
         self.assertIn("DBC", answer.data["errors"]["bus"][0])

@@ -135,7 +135,7 @@ class BadLogsTest(ImportTest):
         self.assert_refused(log_bytes(), "is a set-up of another car", car=other.car_id)
 
     def test_a_log_without_a_run_is_kept_and_says_so(self):
-        answer = self.send(b"elapsed_s,speed_mps\n0,0\n")
+        answer = self.send(b"elapsed_s,speed_mps\n0,0\n", day="2026-05-09")
         self.assertEqual((answer.status_code, answer.data["log"]["run_ids"]), (201, []))
 
     def test_a_name_with_folders_or_300_characters_is_made_plain(self):

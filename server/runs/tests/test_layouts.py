@@ -27,9 +27,9 @@ class LayoutsTest(ImportTest):
         self.assertTrue(self.nothing_stored())
 
     def test_a_layout_is_used_and_remembered_for_the_next_file(self):
-        first = self.send(table(1), "drive.csv", layout=json.dumps(LAYOUT))
+        first = self.send(table(1), "drive.csv", layout=json.dumps(LAYOUT), day="2026-05-09")
         self.assertEqual((first.status_code, len(first.data["log"]["run_ids"])), (201, 2))
-        again = self.send(table(2), "drive-2.csv")
+        again = self.send(table(2), "drive-2.csv", day="2026-05-09")
         self.assertEqual(again.status_code, 201)
         self.assertEqual((Log.objects.count(), TableLayout.objects.count()), (2, 1))
 

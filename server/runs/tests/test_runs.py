@@ -97,8 +97,16 @@ class TableTest(RunTest):
         self.assertEqual(self.rows(car=other.set_up.car_id), [other.pk])
         self.assertEqual(self.rows(charge_from=80), [self.driven.pk])
 
-    def test_an_unknown_sort_column_is_ignored(self):
-        self.assertEqual(self.rows(sort="password"), [self.driven.pk])
+    def test_an_unknown_sort_column_or_filter_is_refused_and_named(self):
+        for query in (
+            {"sort": "password"},
+            {"sort": "0-60 mph|sundial"},
+            {"sort": "0-sixty|rollout"},
+            {"colour": "red"},
+        ):
+            answer = self.client.get(reverse("run-list"), query)
+            self.assertEqual((answer.status_code, list(answer.json()["errors"])), (400, list(query)))
+        self.assertEqual(self.client.get(reverse("run-list"), {"ids": "x"}).status_code, 400)
 
     def test_a_page_of_runs_takes_a_fixed_number_of_queries(self):
         RunFactory.create_batch(8, sixty_s=4.0)

@@ -626,6 +626,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/logs/{id}/date/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Say on which day a log without a date was driven. */
+        post: operations["logs_date_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/pack-spells/": {
         parameters: {
             query?: never;
@@ -1160,6 +1177,23 @@ export interface paths {
         put?: never;
         /** @description Conditions pasted from a spreadsheet: a preview, or, with `write_down`, all of them written down or none. */
         post: operations["runs_pasted_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/runs/retiming/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description How many runs wait to be timed again, since something that they rest on has changed. */
+        get: operations["runs_retiming_retrieve"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1913,6 +1947,11 @@ export interface components {
             /** Format: double */
             smallest: number;
         };
+        /** @description On which day (UTC) a log without a date was driven. */
+        DateLogRequest: {
+            /** Format: date */
+            day: string;
+        };
         /** @description A day with its order, checklist, timetable and budget. */
         Day: {
             readonly id: number;
@@ -2262,6 +2301,11 @@ export interface components {
              * @description what decodes it, if not Coombe's own
              */
             dbc?: string;
+            /**
+             * Format: date
+             * @description of a log that has no date, UTC
+             */
+            day?: string;
             /** @description headings of a table: {"v": "speed_kmh"} */
             layout?: unknown;
             /** Format: double */
@@ -2395,6 +2439,7 @@ export interface components {
             readonly id: number;
             readonly imported_by: string;
             readonly rejections: components["schemas"]["Rejection"][];
+            readonly untimed: components["schemas"]["Untimed"][];
             /** @description The log's runs in the order of time. */
             readonly run_ids: number[];
             readonly bus: components["schemas"]["Bus"] | null;
@@ -3696,6 +3741,11 @@ export interface components {
             pairs: components["schemas"]["PairRequest"][];
             runs: components["schemas"]["MemberRequest"][];
         };
+        /** @description How many runs wait to be timed again, and how many could not be. */
+        Retiming: {
+            waiting: number;
+            failed: number;
+        };
         /**
          * @description * `administrator` - Administrator
          *     * `tester` - Tester
@@ -3721,6 +3771,7 @@ export interface components {
             readonly edits: components["schemas"]["Edit"][];
             readonly attachments: components["schemas"]["Attachment"][];
             readonly core_version: string;
+            readonly date_known: boolean;
             readonly bus: components["schemas"]["Bus"] | null;
             /** Format: double */
             readonly charge_before_percent: number | null;
@@ -3792,6 +3843,14 @@ export interface components {
             readonly decided: boolean;
             readonly void_reason: components["schemas"]["VoidReason"];
             readonly void_note: string;
+            /** Format: date-time */
+            readonly timed_at: string;
+            /** @description version of the core */
+            readonly timed_with: string;
+            /** @description what it rests on has changed */
+            readonly stale: boolean;
+            /** @description why it could not be timed again */
+            readonly retiming_trouble: string;
             readonly revision: number;
             readonly course: number | null;
             readonly log: number;
@@ -3888,6 +3947,14 @@ export interface components {
             readonly decided: boolean;
             readonly void_reason: components["schemas"]["VoidReason"];
             readonly void_note: string;
+            /** Format: date-time */
+            readonly timed_at: string;
+            /** @description version of the core */
+            readonly timed_with: string;
+            /** @description what it rests on has changed */
+            readonly stale: boolean;
+            /** @description why it could not be timed again */
+            readonly retiming_trouble: string;
             readonly revision: number;
             readonly course: number | null;
             readonly log: number;
@@ -4214,6 +4281,16 @@ export interface components {
             run: number;
             /** Format: date-time */
             start_utc: string;
+        };
+        /** @description A run that was found and could not be timed. */
+        Untimed: {
+            kind: components["schemas"]["RunKind"];
+            /**
+             * Format: double
+             * @description seconds after the log's first fix
+             */
+            start_s: number;
+            reason: string;
         };
         /**
          * @description * `valid` - Valid
@@ -6239,6 +6316,40 @@ export interface operations {
             };
         };
     };
+    logs_date_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this log. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DateLogRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     pack_spells_list: {
         parameters: {
             query?: {
@@ -7648,6 +7759,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PastedAnswer"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_retiming_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Retiming"];
                 };
             };
             default: {

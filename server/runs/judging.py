@@ -1,0 +1,22 @@
+"""Flags of what was written down about a run: its state against the plan's window, slips of unit, unseen changes."""
+
+from __future__ import annotations
+
+from cars.models import ChangeKind
+from coombe_core.timing.result import Flag
+from coombe_core.timing.state_flags import state_flags
+from runs.models import Run
+
+
+def noted_flags(run: Run) -> list[Flag]:
+    """What a run's conditions and its setup raise; the window is that of the plan whose run it was."""
+    step = getattr(run, "planned", None)
+    plan = step.day.plan if step else None
+    set_up = run.set_up
+    return state_flags(
+        run.charge_before_percent,
+        run.pack_temp_before_c,
+        (plan.lowest_charge_percent, plan.high_charge_percent) if plan else None,
+        (plan.low_pack_temp_c, plan.high_pack_temp_c) if plan else None,
+        change_confirmed=set_up.change == ChangeKind.AS_DELIVERED or bool(set_up.confirmed_by),
+    )

@@ -1,0 +1,138 @@
+"""Timing runs again, from the fixes that are kept with them, where what they rest on has changed."""
+
+from __future__ import annotations
+
+import io
+import logging
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+
+from django.db import InterfaceError, OperationalError, transaction
+
+from coombe_core.analysis import time_runs
+from coombe_core.bus.aligning import AlignedBus
+from coombe_core.bus.reading import read_bus
+from coombe_core.reading.parquet import read_own
+from coombe_core.reading.result import BusError
+from coombe_core.timing.estimate import Value
+from coombe_core.timing.result import QUANTITIES, TimedRun
+from coombe_core.timing.result import Measured as CoreMeasured
+from runs import resting, store
+from runs.models import BusRecord, Measured, Run
+from runs.storing import replace_results, request_for
+
+SAME_RUN_S = 1.0  # a run that is found this far from where it was is the same
+logger = logging.getLogger(__name__)
+
+
+class CantRetimeError(ValueError):
+    """A run that can't be timed again; its text is a sentence."""
+
+
+@dataclass(frozen=True)
+class Change:
+    """A value that moved by more than its u95."""
+
+    run: int
+    name: str
+    clock: str
+    quantity: str
+    before: Value
+    after: Value | None
+
+    def __str__(self) -> str:
+        now = f"{self.after.value:.4g} ± {self.after.u95:.2g}" if self.after else "absent"
+        was = f"{self.before.value:.4g} ± {self.before.u95:.2g}"
+        return f"run {self.run}, {self.name} ({self.clock}), {self.quantity}: {was} → {now}"
+
+
+@dataclass
+class Summary:
+    """What timing again came to."""
+
+    timed: int = 0
+    changes: list[Change] = field(default_factory=list)
+    failed: list[tuple[int, str]] = field(default_factory=list)
+
+
+def retime_stale(progress: Callable[[int, int], None] = lambda done, of: None) -> Summary:
+    """Time every stale run again, one after the other; what breaks off goes on where it was."""
+    summary = Summary()
+    waiting = list(Run.objects.filter(stale=True).order_by("pk").values_list("pk", flat=True))
+    for done, pk in enumerate(waiting, 1):
+        try:
+            changes = retime(pk)
+        except Run.DoesNotExist:
+            continue
+        except (OperationalError, InterfaceError):
+            raise
+        except Exception as error:
+            if not isinstance(error, CantRetimeError | store.StoreError):
+                logger.exception("run %d could not be timed again", pk)
+            _give_up(pk, str(error) if isinstance(error, CantRetimeError) else f"{type(error).__name__}: {error}")
+            summary.failed.append((pk, str(error)))
+        else:
+            summary.timed += 1
+            summary.changes += changes
+        progress(done, len(waiting))
+    return summary
+
+
+def retime(pk: int) -> list[Change]:
+    """Time a run again; what moved by more than its u95. Raises CantRetimeError, and leaves the run as it was."""
+    run = Run.objects.select_related("set_up__car", "course", "log__bus", "trace").get(pk=pk)
+    digest = resting.digests(Run.objects.filter(pk=pk))[pk]
+    timed = _timed(run)
+    with transaction.atomic():
+        locked = Run.objects.select_for_update().select_related("set_up__car").get(pk=pk)
+        before = {(row.name, row.clock): row for row in locked.measured.all()}
+        replace_results(locked, timed)
+        Run.objects.filter(pk=pk).update(rests_on=digest, stale=False, retiming_trouble="")
+        changes = _changes(pk, before, timed)
+    resting.look(Run.objects.filter(pk=pk))  # stale again where something changed meanwhile
+    return changes
+
+
+def _timed(run: Run) -> TimedRun:
+    trace = read_own(bytes(run.trace.fixes)).trace
+    trace = replace(trace, date_known=run.log.date_known)
+    conditions = {"course": run.course, "wind_mps": run.wind_mps, "wind_from_deg": run.wind_from_deg}
+    log_s = (run.start_utc - trace.start_utc).total_seconds()
+    bus = _bus(run, log_s)
+    found = [each for each in time_runs(trace, request_for(run.set_up, conditions), bus) if each.kind == run.kind]
+    nearest = min(found, key=lambda each: abs(each.start_s - log_s), default=None)
+    if nearest is None or abs(nearest.start_s - log_s) > SAME_RUN_S:
+        raise CantRetimeError("Its fixes no longer show this run; its times are those from before.")
+    return nearest
+
+
+def _bus(run: Run, log_s: float) -> AlignedBus | None:
+    """The CAN log on the time axis of the run's own fixes; None where there is none, or its bytes are gone."""
+    kept = BusRecord.objects.filter(log=run.log_id).first()
+    if kept is None:
+        return None
+    try:
+        log = read_bus(io.BytesIO(store.read(kept.sha256)))
+    except (BusError, store.StoreError):
+        return None
+    shift_s = log_s - run.start_s  # from seconds of the log to seconds of these fixes
+    return AlignedBus(log, Value(kept.offset_s + shift_s, kept.offset_u95_s), kept.over_reading)
+
+
+def _changes(pk: int, before: dict[tuple[str, str], Measured], timed: TimedRun) -> list[Change]:
+    after: dict[tuple[str, str], CoreMeasured] = {(row.name, row.clock): row for row in timed.measures}
+    found = []
+    for (name, clock), old in before.items():
+        row, new = old.to_core(), after.get((name, clock))
+        for quantity in QUANTITIES:
+            was: Value | None = getattr(row, quantity)
+            now: Value | None = getattr(new, quantity) if new else None
+            if was is not None and (now is None or abs(now.value - was.value) > was.u95):
+                found.append(Change(pk, name, clock, quantity, was, now))
+    return found
+
+
+def _give_up(pk: int, why: str) -> None:
+    """Leave a run as it is, with the reason, until what it rests on changes again."""
+    digest = resting.digests(Run.objects.filter(pk=pk)).get(pk, "")
+    Run.objects.filter(pk=pk).update(stale=False, rests_on=digest, retiming_trouble=why[:300])
