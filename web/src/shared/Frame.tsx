@@ -2,8 +2,10 @@ import { Button, Segmented, Select } from "antd";
 import { Suspense, useMemo, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 
+import { Account } from "../features/accounts/Account";
 import { useSession } from "../features/accounts/session";
 import { useCars } from "../features/cars/queries";
+import { Retiming } from "../features/runs/Retiming";
 import { ErrorBoundary } from "./ErrorBoundary";
 import { usePreferences } from "./preferences";
 import { Loading } from "./States";
@@ -72,6 +74,7 @@ export function Frame() {
           <Button type="text" aria-label="Shortcuts" onClick={() => setListed(true)}>
             ?
           </Button>
+          <Account />
           <Button
             type="text"
             onClick={() => void logOut()}
@@ -81,6 +84,7 @@ export function Frame() {
           </Button>
         </div>
       </header>
+      <Retiming />
       <main className="frame-body">
         <ErrorBoundary place={pathname}>
           <Suspense fallback={<Loading what="the page" />}>

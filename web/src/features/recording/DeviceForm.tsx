@@ -3,14 +3,8 @@ import { useState } from "react";
 
 import { ApiError } from "../../api/client";
 import { SaveError } from "../../shared/SaveError";
-import { useSaveDevice, type Device } from "./devices";
+import { KINDS, useSaveDevice, type Device } from "./devices";
 
-const KINDS = [
-  { value: "receiver", label: "GPS receiver", connections: ["serial", "tcp"] },
-  { value: "CAN", label: "CAN", connections: ["socketcan", "socketcand"] },
-  { value: "weather station", label: "Weather station", connections: ["tcp"] },
-  { value: "simulation", label: "Simulated car and driver", connections: ["tcp"] },
-];
 const CONNECTIONS: Record<string, string> = {
   serial: "Serial port",
   tcp: "TCP",

@@ -5,7 +5,7 @@ import { Failed, Loading } from "../../shared/States";
 import { useTitle } from "../../shared/useTitle";
 import { useSession } from "../accounts/session";
 import { DeviceForm } from "./DeviceForm";
-import { placeOf, useDeleteDevice, useDevices, type Device } from "./devices";
+import { kindOf, placeOf, useDeleteDevice, useDevices, type Device } from "./devices";
 
 /** What recorders may be connected to: administrators say how, testers choose. */
 export function DevicesPage() {
@@ -37,7 +37,7 @@ export function DevicesPage() {
           locale={{ emptyText: "No device yet. An administrator adds the GPS receiver first." }}
           columns={[
             { title: "Name", dataIndex: "name" },
-            { title: "Kind", dataIndex: "kind" },
+            { title: "Kind", render: (_, device: Device) => kindOf(device) },
             { title: "Reached at", render: (_, device: Device) => placeOf(device) },
             {
               title: "",

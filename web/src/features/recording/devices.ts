@@ -40,3 +40,14 @@ export function placeOf(device: Device): string {
   if (connection === "socketcan") return channel ?? "";
   return `${host}:${port}${channel ? `, ${channel}` : ""}`;
 }
+
+export const KINDS = [
+  { value: "receiver", label: "GPS receiver", connections: ["serial", "tcp"] },
+  { value: "CAN", label: "CAN", connections: ["socketcan", "socketcand"] },
+  { value: "weather station", label: "Weather station", connections: ["tcp"] },
+  { value: "simulation", label: "Simulated car and driver", connections: ["tcp"] },
+];
+
+export function kindOf(device: Device): string {
+  return KINDS.find((kind) => kind.value === device.kind)?.label ?? device.kind;
+}

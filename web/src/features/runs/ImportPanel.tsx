@@ -14,7 +14,7 @@ import { UploadList } from "./UploadList";
 export function ImportPanel({ onStart }: { onStart: () => void }) {
   const cars = useCars();
   const { car } = usePreferences();
-  const { uploads, start, name, cancel } = useImport();
+  const { uploads, start, again, cancel } = useImport();
   const [form] = Form.useForm<SharedConditions>();
   const [bus, setBus] = useState<BusFiles>({});
   const options = setUpOptions(cars.data ?? [], car);
@@ -68,7 +68,7 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
       </Form>
       <BusChooser chosen={bus} choose={setBus} />
       <DropZone take={(files) => void take(files)} />
-      <UploadList uploads={uploads} cancel={cancel} name={name} />
+      <UploadList uploads={uploads} cancel={cancel} again={again} />
     </section>
   );
 }

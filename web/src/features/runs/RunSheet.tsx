@@ -17,6 +17,7 @@ import { RunAnswer } from "./RunAnswer";
 import { RunCharts } from "./RunCharts";
 import { SplitTable } from "./SplitTable";
 import { TrackMap } from "./TrackMap";
+import { Undated } from "./Undated";
 import { KINDS } from "./columns";
 
 /** A run is one sheet: the answer, the curve, the numbers, the conditions. */
@@ -44,6 +45,12 @@ export function RunSheet() {
       <div className="columns">
         <div>
           <RunAnswer run={run} family={family} />
+          <Undated run={run} />
+          {run.retiming_trouble && (
+            <p className="flag caution">
+              <strong>Not timed again:</strong> {run.retiming_trouble}
+            </p>
+          )}
           <Flags flags={run.flags} />
           <Curves run={run} />
           {run.splits.length > 0 && <SplitTable splits={run.splits} family={family} />}

@@ -1,6 +1,7 @@
 import { Button, Progress } from "antd";
 import { Link } from "react-router";
 
+import { AskDay } from "./AskDay";
 import { NameColumns } from "./NameColumns";
 import type { Layout, Upload } from "./useImport";
 
@@ -17,9 +18,9 @@ const STATE_WORDS = {
 export function UploadList(props: {
   uploads: Upload[];
   cancel: (() => void) | null;
-  name: (upload: Upload, layout: Layout) => Promise<void>;
+  again: (upload: Upload, told: { layout?: Layout; day?: string }) => Promise<void>;
 }) {
-  const { uploads, cancel, name } = props;
+  const { uploads, cancel, again } = props;
   if (!uploads.length) return null;
   return (
     <div style={{ marginTop: 12 }} aria-live="polite">
@@ -29,13 +30,14 @@ export function UploadList(props: {
         </Button>
       )}
       {uploads.map((upload) => (
-        <UploadRow key={upload.key} upload={upload} name={(layout) => void name(upload, layout)} />
+        <UploadRow key={upload.key} upload={upload} again={(told) => void again(upload, told)} />
       ))}
     </div>
   );
 }
 
-function UploadRow({ upload, name }: { upload: Upload; name: (layout: Layout) => void }) {
+function UploadRow(props: { upload: Upload; again: (told: { layout?: Layout; day?: string }) => void }) {
+  const { upload, again } = props;
   const { log } = upload;
   const busy = upload.state === "sending" || upload.state === "timing";
   return (
@@ -50,8 +52,9 @@ function UploadRow({ upload, name }: { upload: Upload; name: (layout: Layout) =>
         <span>No standing start and no stop in this log: was the receiver on before the launch?</span>
       )}
       {upload.state === "refused" && upload.headings && (
-        <NameColumns headings={upload.headings} done={name} />
+        <NameColumns headings={upload.headings} done={(layout) => again({ layout })} />
       )}
+      {upload.state === "refused" && upload.undated && <AskDay done={(day) => again({ day })} />}
       {busy && <Progress percent={upload.percent} size="small" aria-label={`Sending ${upload.name}`} />}
       {log && log.rejected > 0 && (
         <details>

@@ -12,6 +12,8 @@ export interface Upload {
   log?: Schemas["Log"];
   /** Headings of a table that have to be named first; the file and its conditions wait for that. */
   headings?: string[];
+  /** The log has no date, and waits for the day that it was driven on. */
+  undated?: boolean;
   file: File;
   conditions: SharedConditions;
   bus: BusFiles;
@@ -75,13 +77,17 @@ function answered(request: XMLHttpRequest): Partial<Upload> {
     return { state: "refused", said: `The server answered ${request.status}.` };
   }
   if (request.status >= 400) {
-    const { message, headings } = refusal(request.status, body);
-    return { state: "refused", said: message, headings: headings.length > 0 ? headings : undefined };
+    const { message, headings, fields } = refusal(request.status, body);
+    const asked = { headings: headings.length > 0 ? headings : undefined, undated: "day" in fields };
+    return { state: "refused", said: message, ...asked };
   }
   const { log, already } = body as Schemas["Imported"];
   const runs = `${log.run_ids.length} ${log.run_ids.length === 1 ? "run" : "runs"}`;
   const beside = log.bus ? `, car bus ${log.bus.name} brought to its clock` : "";
-  const said = already ? `already imported, nothing stored twice (${runs})` : `${runs} found${beside}`;
+  const untimed = log.untimed.map((each) => `; one more was found and not timed: ${each.reason}`).join("");
+  const said = already
+    ? `already imported, nothing stored twice (${runs})`
+    : `${runs} found${beside}${untimed}`;
   return { state: "done", percent: 100, said, log };
 }
 
@@ -124,10 +130,12 @@ export function useImport() {
     await client.invalidateQueries({ queryKey: ["cars"] });
   }
 
-  async function name(upload: Upload, layout: Layout) {
-    await one(upload.key, upload, layout);
+  /** Send a file again with what it was refused for: what its columns mean, or its day. */
+  async function again(upload: Upload, told: { layout?: Layout; day?: string }) {
+    const conditions = told.day ? { ...upload.conditions, day: told.day } : upload.conditions;
+    await one(upload.key, { ...upload, conditions }, told.layout);
     await settle();
   }
 
-  return { uploads, start, name, cancel: request ? () => request.abort() : null };
+  return { uploads, start, again, cancel: request ? () => request.abort() : null };
 }
