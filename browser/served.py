@@ -39,8 +39,8 @@ class ServedTest(InBrowser, RecordingCase):
 
     def serve(self) -> subprocess.Popen[bytes]:
         """Start the web server and wait until it answers."""
-        command = [sys.executable, "-m", "uvicorn", "config.asgi:application", "--port", str(self.port)]
-        process = self.beside([*command, "--workers", str(WORKERS), "--log-level", "error"])
+        command = [sys.executable, "-m", "config.web", "--host", "127.0.0.1", "--port", str(self.port)]
+        process = self.beside([*command, "--workers", str(WORKERS)])
         until("the web server answers", self.answers)
         return process
 

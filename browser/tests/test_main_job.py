@@ -5,6 +5,8 @@ from __future__ import annotations
 import io
 import json
 import tempfile
+from dataclasses import replace
+from datetime import timedelta
 from pathlib import Path
 
 from playwright.sync_api import expect
@@ -33,7 +35,10 @@ class MainJobTest(BrowserTest):
         logs: dict[str, list[Path]] = {"before": [], "after": []}
         for arm, scenario, count in (("before", "five-runs", 2), ("after", "after-update", 3)):
             for index in range(count):
-                trace = simulate(SCENARIOS[scenario], 40 + index).trace
+                drive = SCENARIOS[scenario]
+                began = drive.receiver.start_utc + timedelta(hours=index + 2 * (arm == "after"))
+                drive = replace(drive, receiver=replace(drive.receiver, start_utc=began))
+                trace = simulate(drive, 40 + index).trace
                 as_csv = arm == "after" and index == 2
                 path = folder / f"{arm}-{index}.{'csv' if as_csv else 'nmea'}"
                 path.write_bytes(to_csv(trace) if as_csv else write_nmea(trace))

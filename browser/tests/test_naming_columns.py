@@ -25,6 +25,16 @@ class NamingColumnsTest(BrowserTest):
         self.choose(page, "Zeit [s]", "time since the start, s")
         self.choose(page, "v Fahrzeug", "speed, km/h")
         read.click()
+        self.give_the_day()
         expect(page.get_by_text("2 runs found")).to_be_visible()
         files.set_input_files({"name": "drive-2.csv", "mimeType": "text/csv", "buffer": table(2)})
+        self.give_the_day()
         expect(page.get_by_text("2 runs found")).to_have_count(2)
+
+    def give_the_day(self) -> None:
+        """These tables know no day: it is asked for before anything is stored."""
+        day = self.page.get_by_role("group", name="Day of this log")
+        expect(day.get_by_role("button", name="Use this day")).to_be_disabled()
+        day.get_by_label("Day that it was driven on").fill("2026-05-09")
+        self.page.keyboard.press("Enter")
+        day.get_by_role("button", name="Use this day").click()

@@ -96,10 +96,17 @@ class TableTest(BrowserTest):
         page.get_by_label("Driver").fill("A. Person")
         Run.objects.filter(pk=run.pk).update(revision=2, driver="B. Person")
         page.get_by_role("button", name="Save", exact=True).click()
-        expect(page.get_by_text("Someone else changed this run meanwhile")).to_be_visible()
+        expect(page.get_by_text("Somebody else changed this meanwhile")).to_be_visible()
         expect(page.get_by_label("Driver")).to_have_value("A. Person")
+        both = page.get_by_role("alert").filter(has_text="Saved meanwhile")
+        expect(both).to_contain_text("A. Person")
+        expect(both).to_contain_text("B. Person")
         run.refresh_from_db()
         self.assertEqual(run.driver, "B. Person")
+        page.get_by_role("button", name="Save mine over it").click()
+        expect(page.get_by_text("1 later changes")).to_be_visible()
+        run.refresh_from_db()
+        self.assertEqual(run.driver, "A. Person")
 
     def test_a_run_deleted_meanwhile_says_that_it_is_gone(self):
         page = self.page

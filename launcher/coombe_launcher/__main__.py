@@ -11,7 +11,7 @@ from pathlib import Path
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import Address, at_home, pace, record, restore_copy, serve, soak
+from coombe_launcher.serving import Address, at_home, kills, load, pace, record, restore_copy, serve, soak
 from coombe_launcher.testing import test
 
 PORT = 8642
@@ -58,6 +58,8 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "record": lambda options: record(options.recorder),
     "soak": lambda options: soak(options.minutes, options.rate),
     "pace": lambda options: pace(options.runs),
+    "kills": lambda options: kills(options.each, options.seed),
+    "load": lambda options: load(options.seconds, options.uploads),
     "admin": lambda options: at_home("create_administrator"),
     "store": _store,
     "adopt": _adopt,
@@ -89,6 +91,12 @@ def _parser() -> argparse.ArgumentParser:
     soaking.add_argument("--rate", type=float, default=25.0)
     pacing = commands.add_parser("pace", help="how fast comparisons and lists answer with many runs")
     pacing.add_argument("--runs", type=int, default=10_000)
+    killing = commands.add_parser("kills", help="kill processes while recording, and compare what is stored")
+    killing.add_argument("--each", type=int, default=20, help="kills of each kind of process")
+    killing.add_argument("--seed", type=int, default=1)
+    loading = commands.add_parser("load", help="many readers and uploads at once: failures and memory")
+    loading.add_argument("--seconds", type=float, default=60.0)
+    loading.add_argument("--uploads", type=int, default=1500)
     commands.add_parser("admin", help="create an administrator")
     store = commands.add_parser("store", help="compare the stored files with the database")
     store.add_argument("--quick", action="store_true", help="do not read every file")

@@ -18,7 +18,7 @@ from contextlib import contextmanager, suppress
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
-from coombe_launcher.looking_after import die_with_parent, looked_after
+from coombe_launcher.looking_after import die_with_parent, end_process, looked_after
 
 START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
@@ -55,6 +55,7 @@ class PrivateDatabase:
         self.home.mkdir(parents=True, exist_ok=True)
         if not (self.data / "mysql").is_dir():
             self._create()
+        self._end_leftover()
         self.port = self.port or free_port()  # the same after a crash: others hold on to it
         command = [_program("mariadbd"), "--no-defaults", *self._options(), *self._as_user()]
         with (self.home / "server.log").open("ab") as log:
@@ -69,6 +70,16 @@ class PrivateDatabase:
         self._wait_until_up()
         self._allow()
         (self.home / "port").write_text(str(self.port))
+
+    def _end_leftover(self) -> None:
+        """End a server of this data that a killed launcher has left behind: two can't have it."""
+        try:
+            pid = int((self.home / "server.pid").read_text())
+            ours = f"--datadir={self.data}" in Path(f"/proc/{pid}/cmdline").read_text().split("\0")
+        except (OSError, ValueError):
+            return
+        if ours:
+            end_process(pid, STOP_LIMIT_S)
 
     @property
     def has_died(self) -> bool:

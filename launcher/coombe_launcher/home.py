@@ -12,7 +12,11 @@ from pathlib import Path
 
 from coombe_launcher.console import LauncherError, say
 from coombe_launcher.installing import environment
+from coombe_launcher.looking_after import end_process
 from coombe_launcher.places import VAR
+
+LEFTOVER_LIMIT_S = 15.0
+LEFT_BEHIND = (" -m config.web ", "manage.py record", "manage.py store_recordings", "manage.py retime --watch")
 
 
 @dataclass(frozen=True)
@@ -63,6 +67,17 @@ class Home:
             lock.write(str(os.getpid()))
             lock.flush()
             yield
+
+    def end_leftovers(self) -> None:
+        """End processes of this home that a killed launcher has left behind; only whoever is alone may do so."""
+        for entry in Path("/proc").glob("[0-9]*"):
+            try:
+                command = (entry / "cmdline").read_text().replace("\0", " ")
+                ours = f"COOMBE_VAR={self.folder}\0" in (entry / "environ").read_text()
+            except OSError:
+                continue  # another's, or gone
+            if ours and any(words in command for words in LEFT_BEHIND) and int(entry.name) != os.getpid():
+                end_process(int(entry.name), LEFTOVER_LIMIT_S)
 
     def clear_uploads(self) -> None:
         """Remove what a killed web process was receiving."""

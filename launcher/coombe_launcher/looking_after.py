@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import ctypes
+import os
 import signal
 import sys
 import threading
+import time
 import traceback
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 
 AGAIN_S = 1.0
 
@@ -32,6 +34,17 @@ def looked_after(look: Callable[[], None]) -> Iterator[None]:
     finally:
         ended.set()
         looking.join()
+
+
+def end_process(pid: int, limit_s: float) -> None:
+    """Ask a process that is no child of ours to end, and kill it where it does not."""
+    limit = time.monotonic() + limit_s
+    with suppress(ProcessLookupError):
+        os.kill(pid, signal.SIGTERM)
+        while time.monotonic() < limit:
+            os.kill(pid, 0)
+            time.sleep(0.1)
+        os.kill(pid, signal.SIGKILL)
 
 
 def die_with_parent() -> None:

@@ -18,7 +18,7 @@ from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, stand_i
 from coombe_launcher.console import LauncherError, manage, say
 from coombe_launcher.database import PrivateDatabase, database_url
 from coombe_launcher.home import Home, warn_of_root
-from coombe_launcher.installing import is_set_up, set_up
+from coombe_launcher.installing import environment, is_set_up, set_up
 from coombe_launcher.places import PYTHON, SERVER, VAR
 from coombe_launcher.upgrading import restore, upgrade
 
@@ -69,6 +69,7 @@ def _ready(home: Home) -> Iterator[dict[str, str]]:
         set_up()
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     with home.alone():
+        home.end_leftovers()
         home.clear_uploads()
         say("Starting MariaDB")
         with database_url(home.database) as url:
@@ -130,6 +131,27 @@ def soak(minutes: float, rate_hz: float) -> int:
 def pace(runs: int) -> int:
     """How fast the server answers with many runs."""
     return _apart("pace", "--runs", str(runs))
+
+
+def kills(each: int, seed: int) -> int:
+    """Processes killed while two cars are recorded, in a home that is thrown away; it starts its own server."""
+    if not is_set_up():
+        set_up()
+    home = Home(VAR / "kills")
+    shutil.rmtree(home.folder, ignore_errors=True)
+    home.make()
+    env = environment() | {"COOMBE_VAR": str(home.folder)}
+    env.pop("DATABASE_URL", None)
+    command = [str(PYTHON), "manage.py", "kills", "--each", str(each), "--seed", str(seed)]
+    code = subprocess.run(command, cwd=SERVER, env=env, check=False).returncode
+    if code == 0:
+        shutil.rmtree(home.folder, ignore_errors=True)
+    return code
+
+
+def load(seconds: float, uploads: int) -> int:
+    """Many readers and uploads at once, judged."""
+    return _apart("load", "--seconds", str(seconds), "--uploads", str(uploads))
 
 
 def _apart(command: str, *options: str) -> int:

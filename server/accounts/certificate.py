@@ -16,6 +16,7 @@ from cryptography.x509.oid import ExtendedKeyUsageOID, NameOID
 
 VALID = timedelta(days=397)  # browsers refuse more
 RENEWED_BEFORE = timedelta(days=30)
+SIGNS_OTHERS = False  # whoever trusts it trusts this machine, and no name that its key could sign for
 
 
 def addresses() -> list[str]:
@@ -35,7 +36,8 @@ def ensure(folder: Path, names: Sequence[str]) -> x509.Certificate:
     path = folder / "certificate.pem"
     if path.exists():
         known = x509.load_pem_x509_certificate(path.read_bytes())
-        if _names(known) >= set(names) and known.not_valid_after_utc - datetime.now(UTC) > RENEWED_BEFORE:
+        lasting = known.not_valid_after_utc - datetime.now(UTC) > RENEWED_BEFORE
+        if _names(known) >= set(names) and lasting and not _signs_others(known):
             return known
     folder.mkdir(parents=True, exist_ok=True)
     key = ec.generate_private_key(ec.SECP256R1())
@@ -61,7 +63,7 @@ def _signed(key: ec.EllipticCurvePrivateKey, names: Sequence[str]) -> x509.Certi
     builder = x509.CertificateBuilder(subject, subject, key.public_key(), x509.random_serial_number())
     builder = builder.not_valid_before(now - timedelta(hours=1)).not_valid_after(now + VALID)
     builder = builder.add_extension(x509.SubjectAlternativeName([_name(name) for name in names]), critical=False)
-    builder = builder.add_extension(x509.BasicConstraints(ca=True, path_length=0), critical=True)
+    builder = builder.add_extension(x509.BasicConstraints(ca=SIGNS_OTHERS, path_length=None), critical=True)
     builder = builder.add_extension(x509.ExtendedKeyUsage([ExtendedKeyUsageOID.SERVER_AUTH]), critical=False)
     return builder.sign(key, hashes.SHA256())
 
@@ -71,6 +73,10 @@ def _name(name: str) -> x509.GeneralName:
         return x509.IPAddress(ipaddress.ip_address(name))
     except ValueError:
         return x509.DNSName(name)
+
+
+def _signs_others(certificate: x509.Certificate) -> bool:
+    return bool(certificate.extensions.get_extension_for_class(x509.BasicConstraints).value.ca)
 
 
 def _names(certificate: x509.Certificate) -> set[str]:

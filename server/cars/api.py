@@ -32,7 +32,7 @@ NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirme
 
 def counted_set_ups() -> QuerySet[SetUp]:
     """Set-ups with the number of their runs."""
-    return SetUp.objects.annotate(run_count=Count("runs"))
+    return SetUp.objects.annotate(run_count=Count("runs")).order_by("car", "since", "id")
 
 
 class CarViewSet(viewsets.ModelViewSet[Car]):

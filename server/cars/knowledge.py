@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import defaultdict
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from datetime import datetime, timedelta
 from functools import lru_cache
 from typing import TYPE_CHECKING
@@ -93,7 +94,7 @@ def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[obj
     )
     latest = rows.exclude(**{f"{field}__isnull": True}).filter(run__log__date_known=True).order_by("-run__start_utc")
     values = dict(latest.values_list("run_id", field)[:MOST_HISTORY])
-    for run in seen_twice(_seen(Run.objects.filter(pk__in=values))):
+    for run in seen_twice(replace(row, time_s=values[row.run]) for row in _seen(Run.objects.filter(pk__in=values))):
         del values[run]
     grouped: dict[tuple[str, str], list[tuple[float, State]]] = defaultdict(list)
     for run, state in states_of(Run.objects.filter(pk__in=values)).items():

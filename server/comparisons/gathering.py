@@ -102,7 +102,7 @@ def gather(question: Question) -> Gathered:
         [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in arm.runs if pk in runs and pk in states]
         for arm in question.arms
     ]
-    twice = seen_twice(_seen(row) for rows in stored for row in rows)
+    twice = seen_twice(_seen(row, measure, clock) for rows in stored for row in rows)
     stored = [[replace(row, same_as=twice.get(row.run.pk)) for row in rows] for rows in stored]
     counting = [[row for row in rows if not barred(row, measure, clock)] for rows in stored]
     name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
@@ -139,9 +139,10 @@ def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
     return StoredRun(run, state, [row.to_core() for row in rows], splits)
 
 
-def _seen(row: StoredRun) -> Seen:
-    run = row.run
-    return Seen(run.pk, run.set_up.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz)
+def _seen(row: StoredRun, measure: Measure, clock: Clock) -> Seen:
+    run, time = row.run, value_of(row, measure, clock, "time_s")
+    facts = (run.pk, run.set_up.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz)
+    return Seen(*facts, time.value, time.u95) if time else Seen(*facts)
 
 
 def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Arm:

@@ -54,7 +54,7 @@ class Findings:
         self._timing.request = request
 
     def feed(self, trace: Trace, cause: GapCause = GapCause.NO_FIX) -> Iterator[Found | FoundGap]:
-        """Take the next fixes. `cause` is why fixes before the first of them are missing, where any are."""
+        """Take the next fixes. `cause` is why any are missing before them or among them."""
         yield from self._gaps.feed(trace, cause)
         yield from (self._found(run) for run in self._timing.feed(trace))
 
@@ -87,14 +87,14 @@ class GapFinder:
         self._steps: list[float] = []
 
     def feed(self, trace: Trace, cause: GapCause = GapCause.NO_FIX) -> Iterator[FoundGap]:
-        """Take the next fixes; `cause` is why those before the first of them are missing, where any are."""
+        """Take the next fixes; `cause` is why any are missing before them or among them."""
         before_s = trace.elapsed_s[0] if self._last_s is None else self._last_s
         steps = np.diff(trace.elapsed_s, prepend=before_s)
         self._steps = [*self._steps, *steps[steps > 0].tolist()][-200:]
         usual_s = float(np.median(self._steps)) if self._steps else 1.0
         for index in np.flatnonzero(steps > max(LEAST_GAP_S, GAP_STEPS * usual_s)):
             to_s = float(trace.elapsed_s[index])
-            yield FoundGap(to_s - float(steps[index]), to_s, GapCause.NO_FIX if index else cause)
+            yield FoundGap(to_s - float(steps[index]), to_s, cause)
         self._last_s = float(trace.elapsed_s[-1])
 
 

@@ -75,7 +75,8 @@ def _finish(recording: Recording, retime: bool) -> None:
         return
     reading = _reading(data)
     log = recording.log or keeping.open_log(recording, reading.trace.start_utc, reading.format, reading.trace.rate_hz)
-    bus = BusUpload("bus.log", frames)
+    can = recording.recorder.can if recording.recorder else None
+    bus = BusUpload("bus.log", frames, (can.dbc if can else "") or None)
     aligned = _aligned(bus, reading.trace)
     if retime:
         _store_missing_runs(recording, data, aligned)

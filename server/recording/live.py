@@ -5,12 +5,16 @@ from __future__ import annotations
 import asyncio
 import json
 import socket
+import time
 from collections.abc import AsyncIterator
 
 from asgiref.sync import sync_to_async
-from django.db import close_old_connections
+from django.contrib.auth import get_user
+from django.db import InterfaceError, OperationalError, connections
 from django.http import HttpRequest, HttpResponseBase, JsonResponse, StreamingHttpResponse
 
+from accounts.models import User
+from config.errors import MEDIA_TYPE, problem
 from recording.broadcast import HOST
 from recording.models import Recorder
 
@@ -21,19 +25,39 @@ BEAT = b": still here\n\n"
 
 
 async def live(request: HttpRequest, pk: int) -> HttpResponseBase:
-    """Glances, states and runs of one recorder, for as long as the page listens."""
-    person = await request.auser()
-    if not person.is_authenticated:
-        return JsonResponse({"detail": "Log in first.", "code": "not_authenticated"}, status=403)
-    answer = StreamingHttpResponse(_events(pk), content_type="text/event-stream")
+    """Glances, states and runs of one recorder, for as long as the page listens and its person may log in."""
+    person = await _person(request)
+    if person is None:
+        return JsonResponse(problem(403, "Log in first.", "not_authenticated"), status=403, content_type=MEDIA_TYPE)
+    answer = StreamingHttpResponse(_events(pk, person), content_type="text/event-stream")
     answer["Cache-Control"] = "no-store"
     answer["X-Accel-Buffering"] = "no"
     return answer
 
 
-async def _events(pk: int) -> AsyncIterator[bytes]:
+@sync_to_async
+def _person(request: HttpRequest) -> int | None:
+    """The number of who is logged in. The stream lasts for hours: no connection is kept for it."""
+    try:
+        user = get_user(request)
+        return user.pk if user.is_authenticated else None
+    finally:
+        connections.close_all()
+
+
+@sync_to_async
+def _may_listen(person: int) -> bool:
+    try:
+        return User.objects.filter(pk=person, is_active=True).exists()
+    except (OperationalError, InterfaceError):
+        return True  # while the database is away, who listens goes on
+    finally:
+        connections.close_all()
+
+
+async def _events(pk: int, person: int) -> AsyncIterator[bytes]:
     """Lines of the recorder as events; `away` while its process does not answer."""
-    while True:
+    while await _may_listen(person):
         port = await _port(pk)
         try:
             if port is None:
@@ -44,14 +68,19 @@ async def _events(pk: int) -> AsyncIterator[bytes]:
             await asyncio.sleep(RETRY_S)
             continue
         try:
-            async for event in _lines(reader):
+            async for event in _lines(reader, person):
                 yield event
         finally:
             writer.close()
 
 
-async def _lines(reader: asyncio.StreamReader) -> AsyncIterator[bytes]:
+async def _lines(reader: asyncio.StreamReader, person: int) -> AsyncIterator[bytes]:
+    looked_at = time.monotonic()
     while True:
+        if time.monotonic() - looked_at > BEAT_S:
+            looked_at = time.monotonic()
+            if not await _may_listen(person):
+                return
         try:
             line = await asyncio.wait_for(reader.readline(), BEAT_S)
         except TimeoutError:
@@ -66,9 +95,13 @@ async def _lines(reader: asyncio.StreamReader) -> AsyncIterator[bytes]:
 
 @sync_to_async
 def _port(pk: int) -> int | None:
-    close_old_connections()
-    found: int | None = Recorder.objects.filter(pk=pk, wanted=True).values_list("live_port", flat=True).first()
-    return found
+    try:
+        found: int | None = Recorder.objects.filter(pk=pk, wanted=True).values_list("live_port", flat=True).first()
+        return found
+    except (OperationalError, InterfaceError):
+        return None
+    finally:
+        connections.close_all()
 
 
 def say(recorder: Recorder, said: dict[str, object]) -> None:

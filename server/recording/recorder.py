@@ -27,7 +27,7 @@ from coombe_core.trace import Trace
 from coombe_core.watch import Glance, Reached, StripWatch
 from recording.broadcast import Broadcast
 from recording.devices import Receiver, devices_of
-from recording.findings import Findings, Found, taken_up
+from recording.findings import LEAST_GAP_S, Findings, Found, taken_up
 from recording.keeper import Keeper
 from recording.models import DeviceKind, GapCause
 from recording.spool import Spool, hold
@@ -38,6 +38,7 @@ STATE_S = 0.5
 SILENT_S = 1.5
 ENDED = None
 FULL = "disk full"
+CAUSE_KEPT_S = 5.0  # of fixes without a gap, after which an earlier cause explains no later one
 logger = logging.getLogger(__name__)
 
 
@@ -70,7 +71,8 @@ class RecorderProcess:
         self.reader, self._before = taken_up(self.spool.receiver.path)
         self._lock = threading.Lock()
         self._pieces: queue.SimpleQueue[tuple[Trace, GapCause] | None] = queue.SimpleQueue()
-        self._missed = GapCause.NOT_LISTENING  # why fixes before the next piece are missing
+        self._last_s = float(self._before.elapsed_s[-1]) if self._before else None
+        self._miss(GapCause.NOT_LISTENING)  # why fixes before the next piece are missing
         self._fixes = len(self._before) if self._before else 0
         self._fix_at = self._told_at = 0.0
         self._timing_trouble = ""
@@ -104,7 +106,7 @@ class RecorderProcess:
         was_full = self.spool.receiver.is_full
         kept = self.spool.receiver.append(data)
         if kept < len(data):
-            self._missed = GapCause.NO_ROOM
+            self._miss(GapCause.NO_ROOM)
             if not was_full:
                 self._tell_stopped(arrived_at)
         received = self.reader.feed(data[:kept])
@@ -115,11 +117,21 @@ class RecorderProcess:
         if received.complete:
             self._fixes += len(received.complete)
             self._pieces.put((received.complete, self._missed))
-            if not self.spool.receiver.is_full:
-                self._missed = GapCause.NO_FIX
+            self._explain(float(received.complete.elapsed_s[-1]))
+
+    def _explain(self, now_s: float) -> None:
+        """Stop naming a cause once its gap is past: the fix before a gap may come out only with the one after it."""
+        past = self._last_s is not None and now_s - self._last_s > LEAST_GAP_S
+        if past or now_s > self._missed_s + CAUSE_KEPT_S:
+            self._missed = GapCause.NO_ROOM if self.spool.receiver.is_full else GapCause.NO_FIX
+        self._last_s = now_s
+
+    def _miss(self, cause: GapCause) -> None:
+        self._missed = cause
+        self._missed_s = self._last_s if self._last_s is not None else 0.0
 
     def _opened(self) -> None:
-        self._missed = GapCause.NOT_LISTENING
+        self._miss(GapCause.NOT_LISTENING)
 
     def _last_piece(self) -> tuple[Trace, GapCause] | None:
         last = self.reader.finish().complete

@@ -61,6 +61,7 @@ def record(log: Log, upload: BusUpload, sha256: str, bus: AlignedBus) -> BusReco
         offset_s=bus.offset_s.value,
         offset_u95_s=bus.offset_s.u95,
         over_reading=bus.over_reading,
+        dbc=upload.dbc or "",
     )
 
 

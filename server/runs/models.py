@@ -101,6 +101,7 @@ class BusRecord(models.Model):
     offset_s = models.FloatField(help_text="what to add to its clock for seconds after the log's first fix")
     offset_u95_s = models.FloatField()
     over_reading = models.FloatField(help_text="the dashboard's speed is the true speed times this")
+    dbc = models.TextField(blank=True, help_text="what decodes it; Coombe's own where empty")
 
 
 class Rejection(models.Model):

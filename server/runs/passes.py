@@ -1,17 +1,19 @@
-"""One pass that two receivers saw: recognised by its car and its time, and counted once."""
+"""One pass that two receivers saw: recognised by its car, its instant and its time, and counted once."""
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+RECEIVERS_SHARE = 0.002  # of a time: what two receivers may differ by beside their noise
 SAME_PASS = timedelta(seconds=1.5)  # receivers agree on UTC; what differs is how each run's start was found
 
 
 @dataclass(frozen=True)
 class Seen:
-    """A run as one receiver saw it."""
+    """A run as one receiver saw it, with a time of it where both may have one."""
 
     run: int
     car: int
@@ -19,6 +21,8 @@ class Seen:
     log: int
     start_utc: datetime
     rate_hz: float
+    time_s: float | None = None
+    time_u95_s: float = 0.0
 
 
 def seen_twice(rows: Iterable[Seen]) -> dict[int, int]:
@@ -34,10 +38,19 @@ def seen_twice(rows: Iterable[Seen]) -> dict[int, int]:
     return found
 
 
+def _is_same(one: Seen, other: Seen) -> bool:
+    if abs(other.start_utc - one.start_utc) > SAME_PASS:
+        return False
+    if one.time_s is None or other.time_s is None:
+        return True
+    apart = 2.0 * math.hypot(one.time_u95_s, other.time_u95_s) + RECEIVERS_SHARE * one.time_s
+    return abs(one.time_s - other.time_s) <= apart
+
+
 def _passes(rows: Sequence[Seen]) -> Iterable[list[Seen]]:
     together: list[Seen] = []
     for row in rows:
-        if together and row.start_utc - together[0].start_utc > SAME_PASS:
+        if together and not _is_same(together[0], row):
             yield together
             together = []
         together.append(row)

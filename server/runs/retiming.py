@@ -112,7 +112,7 @@ def _bus(run: Run, log_s: float) -> AlignedBus | None:
     if kept is None:
         return None
     try:
-        log = read_bus(io.BytesIO(store.read(kept.sha256)))
+        log = read_bus(io.BytesIO(store.read(kept.sha256)), kept.dbc or None)
     except (BusError, store.StoreError):
         return None
     shift_s = log_s - run.start_s  # from seconds of the log to seconds of these fixes

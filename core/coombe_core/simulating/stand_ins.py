@@ -31,6 +31,7 @@ DROP_OUT_AFTER_S = 1.2
 GREETED_S = 0.1  # clients expect the last greeting to come alone
 MOST_UNSENT_BYTES = 1 << 20
 MOST_TRUTHS = 500
+TRUE_STEP_S = 0.001  # of what the car really did
 
 
 @dataclass(frozen=True)
@@ -157,7 +158,9 @@ class StandIns:
 
     def _truth(self, pull: TruePull) -> dict[str, Any]:
         facts = true_pull(pull.act.kind == "brake", pull.speed_mps, pull.way_m)
-        return {"start_utc": self._utc(pull.start_s).isoformat(), "intent": pull.intent, **facts}
+        end_s = pull.start_s + len(pull.speed_mps) * TRUE_STEP_S
+        when = {"start_utc": self._utc(pull.start_s).isoformat(), "end_utc": self._utc(end_s).isoformat()}
+        return {**when, "intent": pull.intent, **facts}
 
     def _listen(self, name: str) -> Any:
         async def add(_: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:

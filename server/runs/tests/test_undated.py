@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 from unittest import mock
 
@@ -119,6 +120,11 @@ class PassesTest(TestCase):
         ]
         self.assertEqual(seen_twice(rows), {1: 2})
 
+    def test_runs_of_one_instant_whose_times_differ_by_more_than_receivers_do_are_two(self):
+        one, other = (Seen(n, 7, "standing", n, AT, 25.0, time, 0.01) for n, time in ((1, 4.00), (2, 4.10)))
+        self.assertEqual(seen_twice([one, other]), {})
+        self.assertEqual(seen_twice([one, replace(other, time_s=4.02)]), {2: 1})
+
     def test_two_runs_of_one_log_are_never_one_pass(self):
         rows = [Seen(1, 7, "stop", 1, AT, 25.0), Seen(2, 7, "stop", 1, AT + timedelta(seconds=1), 25.0)]
         self.assertEqual(seen_twice(rows), {})
@@ -134,7 +140,7 @@ class PassesTest(TestCase):
                     log=LogFactory(name=log, rate_hz=rate),
                     start_utc=start + timedelta(seconds=0.3 * (log == "b")),
                     charge_before_percent=charge,
-                    sixty_s=4.0 + minutes / 1000,
+                    sixty_s=4.0 + minutes / 1000 + 0.004 * (log == "b"),
                 )
         self.assertAlmostEqual(charge_per_run(set_up.car).value, 1.0)
         runs = list(Run.objects.order_by("start_utc").values_list("pk", flat=True))

@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import logging
+import os
 import signal
 import sys
+import threading
 import time
 from typing import Any
 
@@ -32,10 +34,13 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Until told to stop."""
-        signal.signal(signal.SIGTERM, lambda *_: sys.exit(0))
         if options["recorder"] is None:
-            Supervisor().run()
+            supervisor = Supervisor()
+            signal.signal(signal.SIGTERM, lambda *_: supervisor.told_to_end.set())
+            supervisor.run()
         else:
+            # The kernel has every byte already: nothing is left to be done, and nothing must hold this up.
+            signal.signal(signal.SIGTERM, lambda *_: os._exit(0))
             record(options["recorder"])
 
 
@@ -64,6 +69,7 @@ class Supervisor:
     """Keeps a process running for every recorder that is wanted, and one that stores what has ended."""
 
     def __init__(self) -> None:
+        self.told_to_end = threading.Event()
         self._processes: dict[int, KeptProcess] = {}
         self._storing: KeptProcess | None = None
         self._looked_at = 0.0
@@ -72,7 +78,7 @@ class Supervisor:
     def run(self) -> None:
         """Until told to stop; a look that fails is made again."""
         try:
-            while True:
+            while not self.told_to_end.wait(LOOK_S):
                 try:
                     self._look()
                 except AWAY:
@@ -81,7 +87,6 @@ class Supervisor:
                         process.look()
                 except Exception:
                     logger.exception("looking after the recorders failed")
-                time.sleep(LOOK_S)
         finally:
             for process in self._processes.values():
                 process.process.terminate()

@@ -1,0 +1,299 @@
+"""Processes of a served home killed at random moments while two cars are recorded: is anything lost or doubled?
+
+What the simulated devices sent is compared, sentence by sentence, with what is stored; every pull that was driven
+while anybody listened must be there once, and every key pressed must have acted once.
+"""
+
+from __future__ import annotations
+
+import http.client
+import json
+import os
+import random
+import signal
+import subprocess
+import time
+import uuid
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime
+from operator import sub
+from pathlib import Path
+from typing import Any, cast
+
+from django.conf import settings
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.contrib.sessions.backends.db import SessionStore
+from django.db import connection
+
+from accounts.models import Role, User
+from cars.models import Car, SetUp
+from coombe_core.simulating.in_thread import Running, running
+from coombe_launcher.database import free_port
+from coombe_launcher.places import ROOT
+from recording.finishing import AWAY
+from recording.models import Press, Recorder, Recording
+from recording.simulated import devices_at
+from runs import store
+from runs.models import Run
+
+KINDS = ("recorder", "web server", "MariaDB", "launcher")
+LIMIT_S = 120.0
+PACE = 2.0
+NEAR_S = 1.0
+TOKEN = "x" * 32
+
+
+@dataclass
+class Kills:
+    """What the kills came to; `wrong` are sentences, none of which should be there."""
+
+    killed: dict[str, int] = field(default_factory=lambda: dict.fromkeys(KINDS, 0))
+    sentences: int = 0
+    holes: int = 0
+    gaps: int = 0
+    pulls: int = 0
+    runs: int = 0
+    keys: int = 0
+    wrong: list[str] = field(default_factory=list)
+
+    def __str__(self) -> str:
+        killed = ", ".join(f"{count} of the {kind}" for kind, count in self.killed.items())
+        told = [
+            f"kills: {killed}",
+            f"sentences stored {self.sentences}, holes {self.holes}, gaps told {self.gaps}",
+            f"pulls and stops driven while listening {self.pulls}, runs stored {self.runs}, keys {self.keys}",
+            *(self.wrong or ["nothing lost, nothing doubled"]),
+        ]
+        return "\n".join(told)
+
+
+class Served:
+    """Coombe served from the home of this process, by a launcher that is started again when it was killed."""
+
+    def __init__(self) -> None:
+        self.port = free_port()
+        self.home = Path(settings.VAR)
+        self.cookie = ""
+        self.start()
+
+    def start(self) -> None:
+        """Start the launcher and wait until the web server and the database answer."""
+        command = [str(ROOT / "coombe"), "serve", "--port", str(self.port)]
+        env = {name: value for name, value in os.environ.items() if name != "DATABASE_URL"}
+        env |= {"COOMBE_VAR": str(self.home), "COOMBE_SECRET_KEY": settings.SECRET_KEY}
+        with (self.home / "serve.log").open("ab") as log:
+            self.launcher = subprocess.Popen(command, env=env, stdout=log, stderr=log, start_new_session=True)
+        until("the web server answers", lambda: self.get("/api/session/") == 200)
+        self.connect()
+
+    def connect(self) -> None:
+        """Point this process at the database, whose port is another after each start of the launcher."""
+        folder = self.home / "mariadb"
+        connection.close()
+        connection.settings_dict.update(
+            HOST="127.0.0.1",
+            USER="coombe",
+            NAME="coombe",
+            PORT=int((folder / "port").read_text()),
+            PASSWORD=(folder / "password").read_text(),
+        )
+
+    def get(self, path: str) -> int:
+        """The status of an answer; 0 where nobody answers."""
+        return self.ask("GET", path)[0]
+
+    def ask(self, method: str, path: str, given: Any = None) -> tuple[int, Any]:
+        """An answer's status and JSON; 0 and None where nobody answers."""
+        line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=20)
+        headers = {"Cookie": f"sessionid={self.cookie}; csrftoken={TOKEN}", "X-CSRFToken": TOKEN}
+        headers["Content-Type"] = "application/json"
+        try:
+            line.request(method, path, json.dumps(given) if given is not None else None, headers)
+            answer = line.getresponse()
+            body = answer.read()
+            return answer.status, json.loads(body) if body.startswith((b"{", b"[")) else None
+        except (OSError, http.client.HTTPException, ValueError):
+            return 0, None
+        finally:
+            line.close()
+
+    def processes(self, kind: str) -> list[int]:
+        """The process numbers of a kind."""
+        if kind == "launcher":
+            return [self.launcher.pid]
+        if kind == "MariaDB":
+            return [int((self.home / "mariadb" / "server.pid").read_text())]
+        words = {"recorder": ["manage.py", "record"], "web server": ["-m", "config.web"]}[kind]
+        found = []
+        for entry in Path("/proc").glob("[0-9]*"):
+            try:
+                command = (entry / "cmdline").read_text().split("\0")
+                ours = f"COOMBE_VAR={self.home}\0" in (entry / "environ").read_text()
+            except OSError:
+                continue
+            numbered = kind != "recorder" or command[-2:-1][0:1] != ["record"]
+            if ours and " ".join(words) in " ".join(command) and numbered:
+                found.append(int(entry.name))
+        return found
+
+    def kill(self, kind: str, draw: random.Random) -> None:
+        """Kill one process of a kind, and wait until all is as it was."""
+        pid = draw.choice(until(f"the {kind} runs", lambda: self.processes(kind)))
+        os.kill(pid, signal.SIGKILL)
+        if kind == "launcher":
+            self.launcher.wait()
+            until("its children are gone", lambda: not self.processes("web server") and not self.processes("recorder"))
+            self.start()
+
+    def stop(self) -> None:
+        """End as Ctrl-C does."""
+        self.launcher.terminate()
+        self.launcher.wait(LIMIT_S)
+
+
+def until(what: str, holds: Callable[[], Any]) -> Any:
+    """Wait until something holds and give what it gave. Raises TimeoutError."""
+    limit = time.monotonic() + LIMIT_S
+    while time.monotonic() < limit:
+        try:
+            found = holds()
+        except (*AWAY, OSError, ValueError):
+            connection.close()
+            found = None
+        if found:
+            return found
+        time.sleep(0.1)
+    raise TimeoutError(f"in {LIMIT_S:.0f} s it never came to pass that {what}")
+
+
+def kills(each: int, seed: int) -> Kills:
+    """Kill every kind of process so many times, two cars being driven meanwhile, and compare."""
+    found, draw = Kills(), random.Random(seed)
+    home = Path(settings.VAR)
+    home.mkdir(parents=True, exist_ok=True)
+    with ExitStack() as stack:
+        served = Served()
+        stack.callback(served.stop)
+        cars = [stack.enter_context(running(pace=PACE, keep=home / f"sent-{car}")) for car in (1, 2)]
+        recorders = _prepared(served, cars)
+        keys: list[str] = []
+        order = [kind for kind in KINDS for _ in range(each)]
+        draw.shuffle(order)
+        for kind in order:
+            for car in cars:
+                if car.order()["idle"]:
+                    car.order(drive="launch")
+            time.sleep(draw.uniform(0.2, 4.0))
+            _press(served, recorders, keys)
+            served.kill(kind, draw)
+            found.killed[kind] += 1
+        for car in cars:
+            until("the car waits", lambda car=car: car.order()["idle"])
+            car.order(drive="launch")
+        until("the cars wait", lambda: all(car.order()["idle"] for car in cars))
+        until("what was driven last is stored", lambda: _settled(recorders))
+        _press(served, recorders, keys)
+        for pk in recorders:
+            until("it stops", lambda pk=pk: served.ask("POST", f"/api/recorders/{pk}/stop/")[0] == 200)
+        until("all is stored", lambda: not Recording.objects.filter(stored_at=None).exists())
+        for place, (pk, car) in enumerate(zip(recorders, cars, strict=True), 1):
+            _compare(found, pk, car, (home / f"sent-{place}").read_bytes())
+        found.keys = len(keys)
+        acted = Press.objects.filter(pk__in=keys).count()
+        if acted != len(keys):
+            found.wrong.append(f"{len(keys)} keys were taken, {acted} acted")
+    return found
+
+
+def _prepared(served: Served, cars: list[Running]) -> list[int]:
+    """A person, two cars and two recorders that record."""
+    person = User.objects.create(username="kills", role=Role.ADMINISTRATOR)
+    session = SessionStore()
+    session[SESSION_KEY] = str(person.pk)
+    session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
+    session[HASH_SESSION_KEY] = person.get_session_auth_hash()
+    session.save()
+    served.cookie = cast(str, session.session_key)
+    numbers = []
+    for number, car in enumerate(cars, 1):
+        made = Car.objects.create(name=f"Car {number}", test_mass_kg=1900)
+        set_up = SetUp.objects.create(car=made, name="as it is", since=date(2026, 1, 1))
+        devices = devices_at(f"Car {number}", vars(car.ports))
+        numbers.append(Recorder.objects.create(name=f"Car {number}", set_up=set_up, **devices).pk)
+        until("it starts", lambda: served.ask("POST", f"/api/recorders/{numbers[-1]}/start/")[0] == 200)
+    until("both record", lambda: Recording.objects.exclude(log=None).count() == len(numbers))
+    return numbers
+
+
+def _press(served: Served, recorders: list[int], keys: list[str]) -> None:
+    """Keep the last run of each recorder, the same key sent twice, again and again until it is taken."""
+    for pk in recorders:
+        status, strip = served.ask("GET", f"/api/recorders/{pk}/strip/")
+        if status != 200 or not strip["last_run"]:
+            continue
+        key = {"id": str(uuid.uuid4()), "action": "keep", "run": strip["last_run"]["id"]}
+        key["pressed_at"] = datetime.now(UTC).isoformat()
+        for _ in range(2):
+            until(
+                "the key is taken",
+                lambda pk=pk, key=key: served.ask("POST", f"/api/recorders/{pk}/press/", key)[0] == 200,
+            )
+        keys.append(key["id"])
+
+
+def _settled(recorders: list[int]) -> bool:
+    """Whether the newest run of each recorder is a stop that ended just now: the last pull is in."""
+    newest = [Run.objects.filter(log__recording__recorder=pk).order_by("-start_utc").first() for pk in recorders]
+    return all(run is not None and run.kind == "stop" for run in newest)
+
+
+def _compare(found: Kills, recorder: int, car: Running, sent: bytes) -> None:
+    """What one recorder stored against what its devices sent and its car did."""
+    places = {line: place for place, line in enumerate(_sentences(sent))}
+    gaps: list[tuple[float, float]] = []
+    runs: list[Run] = []
+    for recording in Recording.objects.filter(recorder=recorder).order_by("began_at"):
+        assert recording.log and recording.log.sha256
+        kept = _sentences(store.read(recording.log.sha256))
+        where = [places[line] for line in kept if line in places]
+        holes = sum(step != 1 for step in map(sub, where[1:], where))
+        if sorted(set(where)) != where:
+            found.wrong.append(f"recorder {recorder}: sentences are doubled or out of order")
+        if len(kept) - len(where) > holes:
+            found.wrong.append(f"recorder {recorder}: {len(kept) - len(where)} sentences are not as they were sent")
+        start_s = recording.log.start_utc.timestamp()
+        told = [(start_s + gap.from_s, start_s + gap.to_s) for gap in recording.gaps.all()]
+        if holes > len(told):
+            found.wrong.append(f"recorder {recorder}: {holes} holes, and {len(told)} gaps were told")
+        gaps += told
+        runs += recording.log.runs.order_by("start_utc")
+        found.sentences, found.holes, found.gaps = (
+            found.sentences + len(kept),
+            found.holes + holes,
+            found.gaps + len(told),
+        )
+    found.runs += len(runs)
+    found.wrong += [f"recorder {recorder}: {run} is stored twice" for run in _doubled(runs)]
+    for truth in car.truths:
+        begun, ended = (datetime.fromisoformat(truth[name]).timestamp() for name in ("start_utc", "end_utc"))
+        if any(from_s < ended + 2.0 and to_s > begun - 5.0 for from_s, to_s in gaps):
+            continue
+        found.pulls += 1
+        near = [run for run in runs if run.kind == truth["kind"] and abs(run.start_utc.timestamp() - begun) < NEAR_S]
+        if len(near) != 1:
+            found.wrong.append(f"recorder {recorder}: a {truth['kind']} was driven once and stored {len(near)} times")
+
+
+def _doubled(runs: list[Run]) -> Iterator[Run]:
+    for place, run in enumerate(runs):
+        if any(
+            other.kind == run.kind and abs((other.start_utc - run.start_utc).total_seconds()) < NEAR_S
+            for other in runs[:place]
+        ):
+            yield run
+
+
+def _sentences(data: bytes) -> list[bytes]:
+    return [line for line in data.split(b"\r\n") if line.startswith(b"$") and b"*" in line[-3:]]

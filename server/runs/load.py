@@ -1,0 +1,237 @@
+"""Many people at once, and files that ask for much, against a web server: does anything fail, does memory return?"""
+
+from __future__ import annotations
+
+import http.client
+import io
+import os
+import subprocess
+import sys
+import threading
+import time
+import uuid
+from collections import Counter
+from collections.abc import Callable
+from contextlib import suppress
+from dataclasses import dataclass, field
+from datetime import date
+from pathlib import Path
+from typing import Any, cast
+
+from django.conf import settings
+from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
+from django.contrib.sessions.backends.db import SessionStore
+
+from accounts.models import Role, User
+from cars.models import Car, SetUp
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from coombe_launcher.database import free_port
+from coombe_launcher.places import SERVER
+from runs.models import Log, Run
+
+READERS, UPLOADERS = 50, 8
+PAGES = ("/api/session/", "/api/runs/", "/api/cars/", "/api/comparisons/", "/api/logs/")
+TOKEN = "x" * 32
+START_LIMIT_S = 60.0
+SETTLE_S = 3.0
+MOST_GROWTH = 1.2
+
+
+@dataclass
+class Load:
+    """What the load came to: answers by status, and memory before and after each heavy file (MiB)."""
+
+    read: Counter[int] = field(default_factory=Counter)
+    uploaded: Counter[int] = field(default_factory=Counter)
+    heavy: dict[str, tuple[int, float, float]] = field(default_factory=dict)
+    logs: int = 0
+    asked: int = 0
+
+    @property
+    def held(self) -> bool:
+        """Whether every request was answered, every upload stored once, and memory came back."""
+        answered = set(self.read) <= {200} and set(self.uploaded) <= {201} and self.logs == self.asked
+        return answered and all(
+            code < 500 and after <= MOST_GROWTH * before for code, before, after in self.heavy.values()
+        )
+
+    def __str__(self) -> str:
+        rows = [
+            f"{READERS} readers: {self.read.total()} answers, by status {dict(self.read)}",
+            f"{self.asked} uploads, {UPLOADERS} at a time: by status {dict(self.uploaded)}, {self.logs} logs stored",
+        ]
+        for name, (code, before, after) in self.heavy.items():
+            rows.append(f"{name}: answered {code}; memory {before:.0f} -> {after:.0f} MiB ({after / before:.2f} times)")
+        return "\n".join(rows)
+
+
+class Web:
+    """A web server of its own process, and a person who is logged in there."""
+
+    def __init__(self) -> None:
+        self.port = free_port()
+        person = User.objects.create(username=f"load-{uuid.uuid4().hex[:8]}", role=Role.TESTER)
+        session = SessionStore()
+        session[SESSION_KEY] = str(person.pk)
+        session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
+        session[HASH_SESSION_KEY] = person.get_session_auth_hash()
+        session.save()
+        self.cookie = cast(str, session.session_key)
+        env = {**os.environ, "COOMBE_SECRET_KEY": settings.SECRET_KEY}
+        command = [sys.executable, "-m", "config.web", "--host", "127.0.0.1", "--port", str(self.port)]
+        self.process = subprocess.Popen(command, cwd=SERVER, env=env)
+        limit = time.monotonic() + START_LIMIT_S
+        while time.monotonic() < limit:
+            with suppress(OSError):
+                if self.ask("GET", "/api/session/") == 200:
+                    return
+            time.sleep(0.2)
+        raise TimeoutError("the web server did not start")
+
+    def ask(self, method: str, path: str, body: bytes = b"", media_type: str = "application/json") -> int:
+        """The status of an answer; 0 where the connection broke."""
+        line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=120)
+        headers = {"Cookie": f"sessionid={self.cookie}; csrftoken={TOKEN}", "X-CSRFToken": TOKEN}
+        try:
+            line.request(method, path, body or None, {**headers, "Content-Type": media_type})
+            answer = line.getresponse()
+            answer.read()
+            return answer.status
+        except (ConnectionError, http.client.HTTPException, TimeoutError):
+            return 0
+        finally:
+            line.close()
+
+    def send(self, path: str, files: dict[str, tuple[str, bytes]], **fields: Any) -> int:
+        """The status of an upload."""
+        mark = uuid.uuid4().hex
+        out = io.BytesIO()
+        for name, value in fields.items():
+            out.write(f'--{mark}\r\nContent-Disposition: form-data; name="{name}"\r\n\r\n{value}\r\n'.encode())
+        for name, (file, data) in files.items():
+            head = f'--{mark}\r\nContent-Disposition: form-data; name="{name}"; filename="{file}"\r\n\r\n'
+            out.write(head.encode() + data + b"\r\n")
+        out.write(f"--{mark}--\r\n".encode())
+        return self.ask("POST", path, out.getvalue(), f"multipart/form-data; boundary={mark}")
+
+    @property
+    def memory_mib(self) -> float:
+        """What the process holds."""
+        lines = Path(f"/proc/{self.process.pid}/status").read_text().splitlines()
+        return int(next(line for line in lines if line.startswith("VmRSS")).split()[1]) / 1024
+
+    def stop(self) -> None:
+        """End it."""
+        self.process.terminate()
+        self.process.wait(30)
+
+
+def load(seconds: float, uploads: int) -> Load:
+    """Read for some seconds, upload so many small logs, then send each heavy file; all against one web process."""
+    found = Load(asked=uploads)
+    car = Car.objects.create(name=f"Loaded {uuid.uuid4().hex[:8]}")
+    set_up = SetUp.objects.create(car=car, name="as it is", since=date(2026, 1, 1))
+    web = Web()
+    try:
+        _at_once(READERS, lambda place: _read(web, found, seconds))
+        before = Log.objects.count()
+        _at_once(UPLOADERS, lambda place: _upload(web, found, set_up.pk, range(place, uploads, UPLOADERS)))
+        found.logs = Log.objects.count() - before
+        run = _a_run(web, set_up.pk)
+        for name, send in _heavy(web, set_up.pk, run).items():
+            time.sleep(SETTLE_S)
+            held = web.memory_mib
+            code = send()
+            time.sleep(SETTLE_S)
+            found.heavy[name] = code, held, web.memory_mib
+    finally:
+        web.stop()
+    return found
+
+
+def _at_once(count: int, act: Callable[[int], None]) -> None:
+    threads = [threading.Thread(target=act, args=(place,)) for place in range(count)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+
+
+def _read(web: Web, found: Load, seconds: float) -> None:
+    until, turn = time.monotonic() + seconds, 0
+    while time.monotonic() < until:
+        status = web.ask("GET", PAGES[turn % len(PAGES)])
+        found.read[status] += 1
+        turn += 1
+
+
+def _upload(web: Web, found: Load, set_up: int, numbers: range) -> None:
+    for number in numbers:
+        second = f"{number // 3600 % 24:02d}{number // 60 % 60:02d}{number % 60:02d}"
+        rows = "\n".join(f"2026-05-09T{second[:2]}:{second[2:4]}:{second[4:]}.{tenth}Z,0.0" for tenth in range(10))
+        status = web.send("/api/logs/", {"file": (f"{number}.csv", f"utc,speed_mps\n{rows}\n".encode())}, set_up=set_up)
+        found.uploaded[status] += 1
+
+
+def _a_run(web: Web, set_up: int) -> int:
+    log = write_nmea(simulate(SCENARIOS["clean-run"], 5).trace)
+    web.send("/api/logs/", {"file": ("run.nmea", log)}, set_up=set_up)
+    return Run.objects.latest("pk").pk
+
+
+def _heavy(web: Web, set_up: int, run: int) -> dict[str, Callable[[], int]]:
+    """Files that ask for much; each gives the worst status of its answers."""
+    to_run = f"/api/attachments/to-run/{run}/"
+    wall, markers, table = _wall(), _markers(), _table()
+
+    def five_walls() -> int:
+        codes: list[int] = []
+        _at_once(5, lambda place: codes.append(web.send(to_run, {"file": ("wall.png", wall)})))
+        return max(codes)
+
+    deep = b'{"name": ' + b"[" * 100_000 + b"]" * 100_000 + b"}"
+    return {
+        "a first picture": lambda: web.send(to_run, {"file": ("wall.png", wall)}),
+        "five pictures of 49 million pixels at once": five_walls,
+        "a PDF with a megabyte of EXIF markers": lambda: web.send(to_run, {"file": ("sheet.pdf", markers)}),
+        "a Parquet table of 20 million rows": lambda: web.send(
+            "/api/logs/", {"file": ("a.parquet", table)}, set_up=set_up
+        ),
+        "JSON nested 100,000 deep": lambda: web.ask("POST", "/api/cars/", deep),
+    }
+
+
+def _wall() -> bytes:
+    from PIL import Image
+
+    out = io.BytesIO()
+    Image.new("RGB", (7000, 7000), (9, 9, 9)).save(out, "PNG")
+    return out.getvalue()
+
+
+def _markers() -> bytes:
+    from PIL import Image
+    from pypdf import PdfWriter
+    from pypdf.generic import StreamObject
+
+    page = io.BytesIO()
+    Image.new("RGB", (40, 20)).save(page, "PDF")
+    writer = PdfWriter(clone_from=io.BytesIO(page.getvalue()))
+    segment = b"\xff\xe1" + (10).to_bytes(2, "big") + b"Exif\x00\x00ab"
+    for found in writer._objects:
+        if isinstance(found, StreamObject) and found.get("/Filter") == "/DCTDecode":
+            found._data = found._data[:2] + segment * 87_000 + found._data[2:]
+    out = io.BytesIO()
+    writer.write(out)
+    return out.getvalue()
+
+
+def _table() -> bytes:
+    import numpy as np
+    import polars as pl
+
+    out = io.BytesIO()
+    rows = np.zeros(20_000_000)
+    pl.DataFrame({"elapsed_s": rows, "speed_mps": rows}).write_parquet(out)
+    return out.getvalue()
