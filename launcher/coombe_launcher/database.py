@@ -22,6 +22,7 @@ from coombe_launcher.looking_after import die_with_parent, end_process, looked_a
 
 START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
+LEFTOVER_LIMIT_S = 15.0  # one that was told to stop while it started may never do so; killing it loses nothing
 DATABASE = "coombe"
 FORGETFUL = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-flush-method=nosync")
 
@@ -79,7 +80,7 @@ class PrivateDatabase:
         except (OSError, ValueError):
             return
         if ours:
-            end_process(pid, STOP_LIMIT_S)
+            end_process(pid, LEFTOVER_LIMIT_S)
 
     @property
     def has_died(self) -> bool:
@@ -94,10 +95,15 @@ class PrivateDatabase:
         self.wait()
 
     def wait(self) -> None:
-        """Wait until the server, told to stop or killed, has ended."""
-        if self._process is not None:
+        """Wait until the server, told to stop or killed, has ended; kill it where it does not."""
+        if self._process is None:
+            return
+        try:
             self._process.wait(STOP_LIMIT_S)
-            self._process = None
+        except subprocess.TimeoutExpired:
+            self._process.kill()
+            self._process.wait()
+        self._process = None
 
     def _create(self) -> None:
         say("  creating the private database (first start only)")
