@@ -9,6 +9,7 @@ from django.db import transaction
 from rest_framework import serializers
 
 from cars.models import Car, ChargePoint, Claim, PackReading, PackSpell, SetUp, SpellKind
+from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 from coombe_core.timing.measure import parse_measure
 
@@ -65,7 +66,7 @@ class ClaimSerializer(RevisedSerializer[Claim]):
         return measure_name(name)
 
 
-class ChargePointSerializer(serializers.ModelSerializer[ChargePoint]):
+class ChargePointSerializer(WholeSerializer[ChargePoint]):
     """A point of the charge curve."""
 
     class Meta:

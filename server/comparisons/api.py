@@ -22,6 +22,7 @@ from comparisons.result_serializers import DetailsSerializer, ResultSerializer
 from comparisons.saved import ask
 from comparisons.serializers import AskSerializer, ComparisonRowSerializer, ComparisonSerializer, keep
 from comparisons.services import answer
+from config.errors import Failure
 
 Made = TypeVar("Made")
 
@@ -69,8 +70,13 @@ class ComparisonViewSet(
     def keep(self, request: Request, pk: str | None = None) -> Response:
         """Keep what it finds now in place of what it found before."""
         comparison = self.get_object()
-        keep(comparison)
-        return Response(ComparisonSerializer(comparison).data)
+        _still_fitting(lambda: keep(comparison))
+        return Response(_still_fitting(lambda: ComparisonSerializer(comparison).data))
+
+    def retrieve(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """The comparison with its result, computed anew."""
+        comparison = self.get_object()
+        return Response(_still_fitting(lambda: ComparisonSerializer(comparison).data))
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     @action(detail=True, url_path=r"as/(?P<file_format>[a-z]+)")
@@ -80,7 +86,7 @@ class ComparisonViewSet(
             raise Http404
         comparison = self.get_object()
         write = exports.as_csv if file_format == "csv" else exports.as_json
-        data = write(comparison.title, answer(ask(comparison)))
+        data = _still_fitting(lambda: write(comparison.title, answer(ask(comparison))))
         named = {"Content-Disposition": f'attachment; filename="comparison-{comparison.pk}.{file_format}"'}
         return HttpResponse(data, content_type=exports.MEDIA_TYPES[file_format], headers=named)
 
@@ -89,6 +95,15 @@ def _asked(request: Request) -> dict[str, Any]:
     given = AskSerializer(data=request.data)
     given.is_valid(raise_exception=True)
     return dict(given.validated_data)
+
+
+def _still_fitting(make: Callable[[], Made]) -> Made:
+    """Make something of a saved comparison; where its runs or its measure do not allow it any more, say so."""
+    try:
+        return make()
+    except ValueError as error:
+        told = f"This comparison can no longer be made: {error}. Choose its runs anew, or delete it."
+        raise Failure(409, told, "no_longer_fits") from None
 
 
 def _refusing(make: Callable[[], Made]) -> Made:

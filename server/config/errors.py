@@ -10,6 +10,7 @@ from typing import Any
 
 from django.core.exceptions import (
     BadRequest,
+    ObjectDoesNotExist,
     PermissionDenied,
     RequestDataTooBig,
     SuspiciousOperation,
@@ -168,7 +169,7 @@ def _invalid(error: Exception) -> exceptions.APIException:
 
 
 _REFUSALS: Sequence[tuple[tuple[type[Exception], ...], Callable[[Exception], exceptions.APIException]]] = (
-    ((Http404,), lambda error: exceptions.NotFound("There is nothing at this address.")),
+    ((Http404, ObjectDoesNotExist), lambda error: exceptions.NotFound("There is nothing at this address.")),
     ((PermissionDenied,), lambda error: exceptions.PermissionDenied()),
     ((DjangoValidationError,), _invalid),
     ((OperationalError, InterfaceError), _database),

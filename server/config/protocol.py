@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import asyncio
+import os
 
 import h11
 from uvicorn.protocols.http.h11_impl import H11Protocol
 
-HEAD_S = 10.0
+HEAD_S = float(os.environ.get("COOMBE_HEAD_S", "10"))
 
 
 class TimedProtocol(H11Protocol):

@@ -27,6 +27,7 @@ from courses.serializers import (
     StripCheckSerializer,
     SurveySerializer,
     TrackSerializer,
+    checked_profile,
     set_profile,
 )
 from courses.tracks import tracks
@@ -55,10 +56,15 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
             profile = survey(read_log(file.read()).trace)
         except (ReadError, ValueError) as error:
             raise serializers.ValidationError({"file": [f"{file.name}: {error}"]}) from None
-        rows = zip(profile.way_m.round(1).tolist(), profile.height_m.round(2).tolist(), strict=True)
+        columns = zip(profile.way_m.round(1).tolist(), profile.height_m.round(2).tolist(), strict=True)
+        stations = [{"way_m": way, "height_m": height} for way, height in columns]
+        try:
+            checked_profile(stations)
+        except ValueError as error:
+            raise serializers.ValidationError({"file": [f"{file.name}: {error}"]}) from None
         with transaction.atomic():
             course = Course.objects.select_for_update().get(pk=course.pk)
-            set_profile(course, [{"way_m": way, "height_m": height} for way, height in rows])
+            set_profile(course, stations)
         return Response(self.get_serializer(self.get_object()).data)
 
     @extend_schema(responses=TrackSerializer(many=True))

@@ -4,16 +4,21 @@ from __future__ import annotations
 
 from typing import Any
 
+import numpy as np
 from django.core.files.uploadedfile import UploadedFile
 from django.db import transaction
 from rest_framework import serializers
 
+from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 from coombe_core.course import Profile
 from courses.models import Course, Station
 
+STEEPEST_PERCENT = 15.0  # of a whole strip, as its column allows
+STEEPEST_STRETCH_PERCENT = 60.0  # between two stations, which a survey may place close together
 
-class StationSerializer(serializers.ModelSerializer[Station]):
+
+class StationSerializer(WholeSerializer[Station]):
     """A height along the course."""
 
     class Meta:
@@ -35,7 +40,7 @@ class CourseSerializer(RevisedSerializer[Course]):
         """Ascending ways, two at least, or none."""
         try:
             if stations:
-                Profile.of([(each["way_m"], each["height_m"]) for each in stations])
+                checked_profile(stations)
         except ValueError as error:
             raise serializers.ValidationError(str(error)) from None
         return stations
@@ -54,12 +59,22 @@ class CourseSerializer(RevisedSerializer[Course]):
             return course if stations is None else set_profile(course, stations)
 
 
+def checked_profile(stations: list[dict[str, float]]) -> Profile:
+    """The profile of some stations. Raises ValueError with a sentence where no strip runs like that."""
+    profile = Profile.of([(each["way_m"], each["height_m"]) for each in stations])
+    climbs = np.diff(profile.height_m) / np.diff(profile.way_m) * 100
+    steepest = float(climbs[np.argmax(np.abs(climbs))])
+    if abs(steepest) > STEEPEST_STRETCH_PERCENT or abs(profile.mean_slope_percent) > STEEPEST_PERCENT:
+        raise ValueError(f"no strip climbs by {steepest:+.0f} %: are ways and heights in metres, and in this order?")
+    return profile
+
+
 def set_profile(course: Course, stations: list[dict[str, float]]) -> Course:
     """Replace a course's profile, and its mean slope where the profile tells one."""
     course.stations.all().delete()
     Station.objects.bulk_create(Station(course=course, **each) for each in stations)
     if len(stations) > 1:
-        profile = Profile.of([(each["way_m"], each["height_m"]) for each in stations])
+        profile = checked_profile(stations)
         course.slope_percent = round(profile.mean_slope_percent, 3)
     course.save(update_fields=["slope_percent"])  # which also has its runs timed again
     return course

@@ -8,6 +8,7 @@ from django.db import transaction
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 from coombe_core.timing.measure import parse_measure
 from courses.serializers import StripCheckSerializer
@@ -18,7 +19,7 @@ from plans.services import advise, can_still_show, fits, progress
 MOST_ARMS = 6
 
 
-class ArmSerializer(serializers.ModelSerializer[Arm]):
+class ArmSerializer(WholeSerializer[Arm]):
     """One side of the question."""
 
     set_up_name = serializers.CharField(source="set_up.name", read_only=True, default=None, allow_null=True)

@@ -140,12 +140,18 @@ class Served:
 
     def kill(self, kind: str, draw: random.Random) -> None:
         """Kill one process of a kind, and wait until all is as it was."""
-        pid = draw.choice(until(f"the {kind} runs", lambda: self.processes(kind)))
-        os.kill(pid, signal.SIGKILL)
+        until(f"the {kind} is killed", lambda: self._killed(draw.choice(self.processes(kind) or [0])))
         if kind == "launcher":
             self.launcher.wait()
             until("its children are gone", lambda: not self.processes("web server") and not self.processes("recorder"))
             self.start()
+
+    @staticmethod
+    def _killed(pid: int) -> bool:
+        """Kill a process; False where there is none, or it is gone already."""
+        if pid:
+            os.kill(pid, signal.SIGKILL)  # ProcessLookupError is an OSError, which `until` waits through
+        return bool(pid)
 
     def stop(self) -> None:
         """End as Ctrl-C does."""

@@ -11,7 +11,7 @@ import threading
 import time
 import uuid
 from collections import Counter
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import date
@@ -69,7 +69,7 @@ class Load:
 class Web:
     """A web server of its own process, and a person who is logged in there."""
 
-    def __init__(self) -> None:
+    def __init__(self, env: Mapping[str, str] | None = None) -> None:
         self.port = free_port()
         person = User.objects.create(username=f"load-{uuid.uuid4().hex[:8]}", role=Role.TESTER)
         session = SessionStore()
@@ -78,7 +78,7 @@ class Web:
         session[HASH_SESSION_KEY] = person.get_session_auth_hash()
         session.save()
         self.cookie = cast(str, session.session_key)
-        env = {**os.environ, "COOMBE_SECRET_KEY": settings.SECRET_KEY}
+        env = {**os.environ, **(env or {}), "COOMBE_SECRET_KEY": settings.SECRET_KEY}
         command = [sys.executable, "-m", "config.web", "--host", "127.0.0.1", "--port", str(self.port)]
         self.process = subprocess.Popen(command, cwd=SERVER, env=env)
         limit = time.monotonic() + START_LIMIT_S

@@ -1,0 +1,78 @@
+"""The web server's own process: many requests one after the other, many at once, and connections that stall."""
+
+from __future__ import annotations
+
+import http.client
+import socket
+import tempfile
+from pathlib import Path
+from unittest import mock
+
+from django.db import connection
+from django.test import TransactionTestCase
+
+from accounts.models import SecurityEvent
+from recording.tests.recording_case import environment
+from runs import load
+from runs.load import Web
+
+
+class WebTest(TransactionTestCase):
+    def setUp(self):
+        self.var = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        self.web = Web({**environment(self.var), "COOMBE_HEAD_S": "0.5"})
+        self.addCleanup(self.web.stop)
+
+    def connections(self) -> int:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT COUNT(*) FROM information_schema.processlist WHERE db = DATABASE()")
+            return cursor.fetchone()[0]
+
+    def test_requests_one_after_the_other_leave_no_connection_behind(self):
+        """The 149th of 600 was refused once: every request left a connection that nobody would use again."""
+        before = self.connections()
+        self.assertEqual({self.web.ask("GET", "/api/session/") for _ in range(200)}, {200})
+        self.assertLessEqual(self.connections(), before + 2)
+
+    def test_fifty_at_once_are_all_answered(self):
+        found = load.Load()
+        load._at_once(load.READERS, lambda place: load._read(self.web, found, 2.0))
+        self.assertEqual(set(found.read), {200})
+        self.assertGreaterEqual(found.read.total(), load.READERS)
+
+    def test_a_head_that_never_ends_is_not_waited_for(self):
+        for begun in (b"", b"GET /api/session/ HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "):
+            with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
+                line.sendall(begun)
+                self.assertEqual(line.recv(1), b"", begun)  # closed from there, or the test ends in a timeout
+
+    def test_the_time_begins_anew_on_a_connection_that_is_used_again(self):
+        with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
+            line.sendall(b"GET /api/session/ HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
+            answer = http.client.HTTPResponse(line)
+            answer.begin()
+            answer.read()
+            self.assertEqual(answer.status, 200)
+            line.sendall(b"GET /api/cars/ HTTP/1.1\r\nX-Slow: ")
+            self.assertEqual(line.recv(1), b"")
+
+    def test_nobody_says_where_they_come_from_but_their_connection(self):
+        line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
+        token = {"Cookie": f"csrftoken={load.TOKEN}", "X-CSRFToken": load.TOKEN, "Content-Type": "application/json"}
+        forged = {**token, "X-Forwarded-For": "198.51.100.7", "Forwarded": "for=198.51.100.7"}
+        line.request("POST", "/api/session/", '{"username": "nobody", "password": "wrong"}', forged)
+        self.assertEqual(line.getresponse().status, 403)
+        self.assertEqual(SecurityEvent.objects.get(kind="failed log-in").address, "127.0.0.1")
+
+    def test_a_large_body_of_a_stranger_is_refused_before_it_is_sent(self):
+        with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
+            line.sendall(b"POST /api/logs/ HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 100000000\r\n\r\n")
+            answer = http.client.HTTPResponse(line)
+            answer.begin()
+            self.assertEqual((answer.status, answer.headers["Content-Type"]), (403, "application/problem+json"))
+        self.assertEqual(list((self.var / "uploads").glob("*")), [])
+
+    def test_uploads_eight_at_a_time_are_each_stored_once(self):
+        with mock.patch.object(load, "_heavy", return_value={}), mock.patch.object(load, "Web", return_value=self.web):
+            found = load.load(0.1, 24)
+        self.assertEqual((dict(found.uploaded), found.logs), ({201: 24}, 24))
