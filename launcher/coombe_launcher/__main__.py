@@ -86,6 +86,17 @@ def _parser() -> argparse.ArgumentParser:
     command.add_argument("--lan", action="store_true", help="serve other devices on the network too, over HTTPS")
     recording = commands.add_parser("record", help="record without serving: demo and serve do so themselves")
     recording.add_argument("recorder", nargs="?", help="the number of one recorder; all that are wanted otherwise")
+    _trials(commands)
+    _data(commands)
+    doctor = commands.add_parser("doctor", help="what is installed, and what to do")
+    doctor.add_argument("--port", type=int, default=PORT)
+    tests = commands.add_parser("test", help="lint, types and every test")
+    tests.add_argument("labels", nargs="*", help="only these tests, such as runs or browser.tests")
+    return parser
+
+
+def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Long trials, each in a home that is thrown away."""
     soaking = commands.add_parser("soak", help="record for long against stand-ins: memory, missed fixes, delays")
     soaking.add_argument("--minutes", type=float, default=120.0)
     soaking.add_argument("--rate", type=float, default=25.0)
@@ -97,6 +108,10 @@ def _parser() -> argparse.ArgumentParser:
     loading = commands.add_parser("load", help="many readers and uploads at once: failures and memory")
     loading.add_argument("--seconds", type=float, default=60.0)
     loading.add_argument("--uploads", type=int, default=1500)
+
+
+def _data(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Work on a home's data."""
     commands.add_parser("admin", help="create an administrator")
     store = commands.add_parser("store", help="compare the stored files with the database")
     store.add_argument("--quick", action="store_true", help="do not read every file")
@@ -110,11 +125,6 @@ def _parser() -> argparse.ArgumentParser:
     restoring = commands.add_parser("restore", help="put a copy in the place of the database")
     restoring.add_argument("copy", type=Path, nargs="?", default=Path("-"), help="its path; none lists them")
     commands.add_parser("close-demo", help="close the demo's accounts in a database that is to be served")
-    doctor = commands.add_parser("doctor", help="what is installed, and what to do")
-    doctor.add_argument("--port", type=int, default=PORT)
-    tests = commands.add_parser("test", help="lint, types and every test")
-    tests.add_argument("labels", nargs="*", help="only these tests, such as runs or browser.tests")
-    return parser
 
 
 if __name__ == "__main__":

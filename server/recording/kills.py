@@ -18,6 +18,7 @@ from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
+from functools import partial
 from operator import sub
 from pathlib import Path
 from typing import Any, cast
@@ -196,13 +197,13 @@ def kills(each: int, seed: int) -> Kills:
             served.kill(kind, draw)
             found.killed[kind] += 1
         for car in cars:
-            until("the car waits", lambda car=car: car.order()["idle"])
+            until("the car waits", partial(_waits, car))
             car.order(drive="launch")
         until("the cars wait", lambda: all(car.order()["idle"] for car in cars))
         until("what was driven last is stored", lambda: _settled(recorders))
         _press(served, recorders, keys)
         for pk in recorders:
-            until("it stops", lambda pk=pk: served.ask("POST", f"/api/recorders/{pk}/stop/")[0] == 200)
+            until("it stops", partial(_taken, served, f"/api/recorders/{pk}/stop/"))
         until("all is stored", lambda: not Recording.objects.filter(stored_at=None).exists())
         for place, (pk, car) in enumerate(zip(recorders, cars, strict=True), 1):
             _compare(found, pk, car, (home / f"sent-{place}").read_bytes())
@@ -242,11 +243,16 @@ def _press(served: Served, recorders: list[int], keys: list[str]) -> None:
         key = {"id": str(uuid.uuid4()), "action": "keep", "run": strip["last_run"]["id"]}
         key["pressed_at"] = datetime.now(UTC).isoformat()
         for _ in range(2):
-            until(
-                "the key is taken",
-                lambda pk=pk, key=key: served.ask("POST", f"/api/recorders/{pk}/press/", key)[0] == 200,
-            )
+            until("the key is taken", partial(_taken, served, f"/api/recorders/{pk}/press/", key))
         keys.append(key["id"])
+
+
+def _waits(car: Running) -> bool:
+    return bool(car.order()["idle"])
+
+
+def _taken(served: Served, path: str, given: Any = None) -> bool:
+    return served.ask("POST", path, given)[0] == 200
 
 
 def _settled(recorders: list[int]) -> bool:

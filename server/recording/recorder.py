@@ -72,6 +72,7 @@ class RecorderProcess:
         self._lock = threading.Lock()
         self._pieces: queue.SimpleQueue[tuple[Trace, GapCause] | None] = queue.SimpleQueue()
         self._last_s = float(self._before.elapsed_s[-1]) if self._before else None
+        self._missed_s = 0.0
         self._miss(GapCause.NOT_LISTENING)  # why fixes before the next piece are missing
         self._fixes = len(self._before) if self._before else 0
         self._fix_at = self._told_at = 0.0

@@ -31,9 +31,6 @@ from runs.models import Log, Measured, Run
 from runs.physics import corrected_times, power_of, weather_of
 from runs.serializers import (
     HEADLINES,
-    CorrectedSerializer,
-    CorrectionAskSerializer,
-    CurveSerializer,
     DateLogSerializer,
     HeadlineSerializer,
     ImportedSerializer,
@@ -41,16 +38,21 @@ from runs.serializers import (
     KeepSerializer,
     LogSerializer,
     MeasuredSerializer,
+    RunChangeSerializer,
+    RunRowSerializer,
+    RunSerializer,
+    VoidSerializer,
+)
+from runs.sheet_serializers import (
+    CorrectedSerializer,
+    CorrectionAskSerializer,
+    CurveSerializer,
     NamedSerializer,
     PastedAnswerSerializer,
     PastedSerializer,
     PowerAnswerSerializer,
     ReportSerializer,
     RetimingSerializer,
-    RunChangeSerializer,
-    RunRowSerializer,
-    RunSerializer,
-    VoidSerializer,
     WeatherSerializer,
 )
 

@@ -3,7 +3,6 @@ import { Suspense, useMemo, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 
 import { Account } from "../features/accounts/Account";
-import { useSession } from "../features/accounts/session";
 import { useCars } from "../features/cars/queries";
 import { Retiming } from "../features/runs/Retiming";
 import { ErrorBoundary } from "./ErrorBoundary";
@@ -31,7 +30,6 @@ function isAt(tab: string, pathname: string): boolean {
 }
 
 export function Frame() {
-  const { person, logOut } = useSession();
   const { family, setFamily, mode, setMode } = usePreferences();
   const [listed, setListed] = useState(false);
   const go = useGoTo();
@@ -75,13 +73,6 @@ export function Frame() {
             ?
           </Button>
           <Account />
-          <Button
-            type="text"
-            onClick={() => void logOut()}
-            title={`Logged in as ${person?.username}, ${person?.role}`}
-          >
-            Log out {person?.username}
-          </Button>
         </div>
       </header>
       <Retiming />

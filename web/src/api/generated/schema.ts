@@ -226,7 +226,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Saved comparisons, and comparing without saving. */
+        /** @description The comparison with its result, computed anew. */
         get: operations["comparisons_retrieve"];
         put?: never;
         post?: never;

@@ -1,19 +1,33 @@
-import { Alert, Button, Form, Input, Modal } from "antd";
+import { Alert, Button, Dropdown, Form, Input, Modal } from "antd";
 import { useMutation } from "@tanstack/react-query";
 import { useState } from "react";
 
 import { api, ApiError, type Schemas } from "../../api/client";
+import { useSession } from "./session";
 
 type Typed = Schemas["PasswordRequest"] & { again: string };
 
-/** One's own password. */
+/** Who is logged in, with what they can do about that. */
 export function Account() {
+  const { person, logOut } = useSession();
   const [open, setOpen] = useState(false);
   return (
     <>
-      <Button type="text" onClick={() => setOpen(true)}>
-        Password
-      </Button>
+      <Dropdown
+        trigger={["click"]}
+        menu={{
+          items: [
+            { key: "role", label: `Logged in as ${person?.role}`, disabled: true },
+            { key: "password", label: "Change password" },
+            { key: "out", label: "Log out" },
+          ],
+          onClick: ({ key }) => (key === "password" ? setOpen(true) : void logOut()),
+        }}
+      >
+        <Button type="text" aria-label={`Account of ${person?.username}`}>
+          {person?.username} ▾
+        </Button>
+      </Dropdown>
       <Modal
         title="Change your password"
         open={open}
@@ -41,7 +55,7 @@ function PasswordForm() {
   }
   return (
     <Form layout="vertical" onFinish={(values: Typed) => change.mutate(values)}>
-      <Form.Item name="current" label="Present password" rules={[{ required: true }]} {...help("current")}>
+      <Form.Item name="current" label="Current password" rules={[{ required: true }]} {...help("current")}>
         <Input.Password autoComplete="current-password" />
       </Form.Item>
       <Form.Item name="new" label="New password" rules={[{ required: true }]} {...help("new")}>

@@ -25,9 +25,10 @@ export function Retiming() {
   }, [client, waiting]);
   if (waiting === 0) return null;
   return (
-    <p className="retiming" role="status">
-      {waiting === 1 ? "1 run is" : `${waiting} runs are`} being timed again: something that{" "}
-      {waiting === 1 ? "it rests" : "they rest"} on has changed.
+    <p className="retiming no-print" role="status">
+      {waiting === 1
+        ? "1 run is being timed again: something that it rests on has changed."
+        : `${waiting} runs are being timed again: something that they rest on has changed.`}
     </p>
   );
 }
