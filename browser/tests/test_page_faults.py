@@ -1,0 +1,201 @@
+"""What a page does when something breaks, and how it is worked without a mouse and without single keys."""
+
+from __future__ import annotations
+
+import json
+import re
+from datetime import UTC, datetime
+
+from playwright.sync_api import Route, expect
+
+from accounts.models import Role
+from cars.models import Car
+from driving import BrowserTest, violations
+from recording.models import Device, Press, Recorder, Recording
+from runs.models import Run
+from runs.services import import_log
+from runs.tests.factories import PASSWORD, LogFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.test_import import log_bytes
+
+PROBLEM = json.dumps(
+    {"type": "about:blank", "title": "x", "status": 500, "detail": "Something failed in the server.", "code": "failed"}
+)
+
+
+class FaultsCase(BrowserTest):
+    def setUp(self):
+        super().setUp()
+        self.person = UserFactory(username="tester")
+        self.log_in(self.page, "tester", PASSWORD)
+
+
+class BrokenPageTest(FaultsCase):
+    def test_a_part_that_a_deployment_removed_says_so_and_leaves_the_frame(self):
+        page = self.page
+        page.route(re.compile(r"CarsPage.*\.js"), lambda route: route.abort())
+        page.get_by_role("link", name="Cars", exact=True).click()
+        alert = page.get_by_role("alert")
+        expect(alert).to_contain_text("Coombe was upgraded")
+        expect(alert.get_by_role("button", name="Reload")).to_be_visible()
+        page.unroute_all()
+        page.get_by_role("link", name="Courses", exact=True).click()
+        expect(page.get_by_role("heading", name="Courses", exact=True)).to_be_visible()
+
+    def test_every_page_has_a_title_of_its_own(self):
+        page = self.page
+        car = Car.objects.create(name="Vireo")
+        for path, title in (
+            ("/runs", "Runs · Coombe"),
+            ("/cars", "Cars · Coombe"),
+            (f"/cars/{car.pk}", "Vireo · Coombe"),
+            ("/record", "Record · Coombe"),
+            ("/devices", "Devices · Coombe"),
+            ("/compare/new", "Compare · Coombe"),
+        ):
+            page.goto(path)
+            expect(page).to_have_title(title)
+
+
+class KeysTest(FaultsCase):
+    def strip(self) -> Recorder:
+        set_up = SetUpFactory()
+        recorder = Recorder.objects.create(name="Car one", set_up=set_up, started_by=self.person)
+        log = LogFactory(sha256=None)
+        facts = {"recorder": recorder, "log": log, "began_at": datetime(2026, 5, 9, 9, tzinfo=UTC)}
+        Recording.objects.create(set_up=set_up, started_by=self.person, **facts)
+        RunFactory(log=log, set_up=set_up, sixty_s=3.9)
+        return recorder
+
+    def test_a_key_that_the_server_fails_on_is_told_and_holds_back_none_behind_it(self):
+        page, recorder = self.page, self.strip()
+        failed: list[str] = []
+
+        def answer(route: Route) -> None:
+            key = route.request.post_data_json
+            if key["action"] == "keep":
+                failed.append(key["id"])
+                route.fulfill(status=500, content_type="application/problem+json", body=PROBLEM)
+            else:
+                route.continue_()
+
+        page.route("**/press/", answer)
+        page.goto(f"/record/{recorder.pk}")
+        expect(page.get_by_test_id("decision")).to_have_text("Undecided")
+        page.keyboard.press("k")
+        page.keyboard.press("5")
+        expect(page.get_by_text("Something failed in the server.")).to_be_visible()
+        expect(page.get_by_test_id("decision")).to_have_text("Void: traffic")
+        self.assertEqual((len(set(failed)), len(failed)), (1, 5))
+        self.assertEqual(list(Press.objects.values_list("action", flat=True)), ["void"])
+
+    def test_enter_on_a_button_presses_it_and_does_nothing_else(self):
+        page, recorder = self.page, self.strip()
+        page.goto(f"/record/{recorder.pk}")
+        button = page.get_by_role("button", name="k keep")
+        button.focus()
+        page.keyboard.press("Enter")
+        expect(page.get_by_test_id("decision")).to_have_text("Kept")
+        recorder.refresh_from_db()
+        self.assertFalse(recorder.wanted)
+
+    def test_shortcuts_of_one_key_are_switched_off_and_stay_off(self):
+        page = self.page
+        page.keyboard.press("?")
+        switch = page.get_by_role("switch", name="Shortcuts of one key")
+        expect(switch).to_be_checked()
+        switch.click()
+        page.keyboard.press("Escape")
+        expect(switch).to_be_hidden()
+        page.reload()
+        expect(page.get_by_role("heading", name="Runs", exact=True)).to_be_visible()
+        page.keyboard.press("c")
+        page.keyboard.press("?")
+        expect(page).to_have_url(re.compile("/runs$"))
+        expect(page.get_by_role("dialog")).to_have_count(0)
+
+
+class CompareTest(FaultsCase):
+    def test_a_name_typed_quickly_keeps_its_letters_and_the_groups_their_runs(self):
+        page = self.page
+        set_up = SetUpFactory(car__name="Vireo", name="as it is")
+        for time in (4.0, 4.1, 4.2, 4.3):
+            RunFactory(set_up=set_up, sixty_s=time)
+        page.goto("/compare/new")
+        page.get_by_role("combobox", name="Only set-up").click()
+        page.locator(".ant-select-item-option", has_text="Vireo").last.click()
+        page.get_by_role("button", name="into before").click()
+        page.get_by_label("Name of arm 1").fill("")
+        page.get_by_label("Name of arm 1").press_sequentially("a name of many letters")
+        expect(page.get_by_label("Name of arm 1")).to_have_value("a name of many letters")
+        expect(page.locator(".arm-box").first).to_contain_text("4 runs")
+        self.assertIn("a+name+of+many+letters", page.url.replace("%20", "+"))
+
+
+class StaleTest(FaultsCase):
+    def test_weather_that_is_corrected_moves_power_and_what_waits_is_shown(self):
+        page = self.page
+        set_up = SetUpFactory(car__test_mass_kg=1900)
+        run = import_log("day.nmea", log_bytes(), set_up, self.person, {}).log.runs.get(kind="standing")
+        page.goto(f"/runs/{run.pk}")
+        power = page.locator("section", has=page.get_by_role("heading", name="Power at the wheels"))
+        expect(power).to_contain_text("kW")
+        before = power.locator("strong").first.inner_text()
+        page.get_by_role("button", name="Write down").click()
+        page.get_by_label("Wind", exact=True).fill("30")
+        page.get_by_label("Wind from").fill("0")
+        page.get_by_role("button", name="Save", exact=True).click()
+        expect(power.locator("strong").first).not_to_have_text(before)
+        expect(page.get_by_text("1 run is being timed again")).to_be_visible()
+        Run.objects.update(stale=False)
+        expect(page.get_by_text("1 run is being timed again")).to_be_hidden()
+
+
+class AdministratorTest(BrowserTest):
+    def test_devices_are_added_by_an_administrator_and_what_may_not_be_opened_is_told(self):
+        UserFactory(username="admin", role=Role.ADMINISTRATOR)
+        page = self.page
+        self.log_in(page, "admin", PASSWORD)
+        page.goto("/devices")
+        page.get_by_role("button", name="Add a device").click()
+        page.get_by_label("Name", exact=True).fill("On the windshield")
+        page.get_by_label("Serial port").fill("/etc/passwd")
+        page.get_by_role("button", name="Add the device").click()
+        expect(page.get_by_text("Not a serial port that may be opened")).to_be_visible()
+        page.get_by_label("Serial port").fill("/dev/ttyACM0")
+        page.get_by_role("button", name="Add the device").click()
+        expect(page.get_by_role("cell", name="/dev/ttyACM0 at 115200 baud")).to_be_visible()
+        self.assertEqual(Device.objects.get().name, "On the windshield")
+        self.assertEqual(violations(page), [])
+
+    def test_recordings_that_could_not_be_stored_are_listed_and_tried_again(self):
+        person = UserFactory(username="tester")
+        recording = Recording.objects.create(
+            name="Car one",
+            set_up=SetUpFactory(),
+            started_by=person,
+            began_at=datetime(2026, 5, 9, 9, tzinfo=UTC),
+            stopped_at=datetime(2026, 5, 9, 10, tzinfo=UTC),
+            trouble="1 of 2 runs could not be stored: ValueError: x.",
+        )
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.goto("/record")
+        expect(page.get_by_role("heading", name="1 recording could not be stored")).to_be_visible()
+        page.get_by_role("button", name="Try again").click()
+        expect(page.get_by_role("heading", name="Being stored")).to_be_visible()
+        recording.refresh_from_db()
+        self.assertEqual(recording.trouble, "")
+
+    def test_a_password_is_changed(self):
+        person = UserFactory(username="tester")
+        page = self.page
+        self.log_in(page, "tester", PASSWORD)
+        page.get_by_role("button", name="Account of tester").click()
+        page.get_by_role("menuitem", name="Change password").click()
+        page.get_by_label("Current password").fill(PASSWORD)
+        page.get_by_label("New password", exact=True).fill("quite-another-one")
+        page.get_by_label("New password again").fill("quite-another-one")
+        page.get_by_role("button", name="Change the password").click()
+        expect(page.get_by_text("Your password is changed")).to_be_visible()
+        person.refresh_from_db()
+        self.assertTrue(person.check_password("quite-another-one"))
