@@ -3,10 +3,11 @@
 import io
 import json
 from dataclasses import replace
-from unittest import TestCase
+from unittest import TestCase, mock
 
 import gpxpy
 import numpy as np
+import polars as pl
 from drives import nmea, simulated
 from geographiclib.geodesic import Geodesic
 from hypothesis import given, settings
@@ -27,6 +28,17 @@ LOGS = {name: write(SHORT) for name, write in WRITERS.items()} | {"nmea": nmea("
 
 
 class RoundTripTest(TestCase):
+    def test_a_table_of_more_rows_than_a_process_should_take_is_refused_before_any_is_decoded(self):
+        """Twenty million rows compress to a few kilobytes."""
+        rows = np.zeros(20_000_000)
+        out = io.BytesIO()
+        pl.DataFrame({"elapsed_s": rows, "speed_mps": rows}).write_parquet(out)
+        self.assertLess(len(out.getvalue()), 1_000_000)
+        with self.assertRaisesRegex(ReadError, "more than 2,500,000 rows; split it"):
+            read_log(out.getvalue())
+        with mock.patch("coombe_core.reading.delimited.MOST_FIXES", 10), self.assertRaisesRegex(ReadError, "split it"):
+            read_log(b"elapsed_s,speed_mps\n" + b"1,2\n" * 20)
+
     def test_what_goes_out_as_csv_gpx_and_parquet_comes_back_unchanged(self):
         for name in ("csv", "gpx", "parquet"):
             reading = read_log(WRITERS[name](TRACE))

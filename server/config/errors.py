@@ -26,8 +26,6 @@ from rest_framework import exceptions, serializers, status
 from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
-from runs.store import MissingBytesError, NoRoomError, StoreError
-
 MEDIA_TYPE = "application/problem+json"
 CONFLICTING = (1205, 1213)  # MariaDB: waited too long for a lock; deadlock
 UNNAMED = (
@@ -76,6 +74,13 @@ class Failure(exceptions.APIException):
     def __init__(self, status_code: int, sentence: str, code: str) -> None:
         self.status_code = status_code
         super().__init__(sentence, code)
+
+
+class TellableError(Exception):
+    """An error of a service whose text is a sentence for people, with the status that an answer gives it."""
+
+    status_code = status.HTTP_500_INTERNAL_SERVER_ERROR
+    code = "failed"
 
 
 class ProblemSerializer(serializers.Serializer[Any]):
@@ -155,6 +160,11 @@ def _protected(error: Exception) -> exceptions.APIException:
     return InUse(f"This can't be deleted while other things rest on it: {listed}. Delete or move those first.")
 
 
+def _tellable(error: Exception) -> exceptions.APIException:
+    assert isinstance(error, TellableError)
+    return Failure(error.status_code, str(error), error.code)
+
+
 def _too_much(error: Exception) -> exceptions.APIException:
     return TooLarge("The request is larger than the server takes. Send less at once.")
 
@@ -176,9 +186,7 @@ _REFUSALS: Sequence[tuple[tuple[type[Exception], ...], Callable[[Exception], exc
     ((ProtectedError, RestrictedError), _protected),
     ((IntegrityError,), lambda error: Conflict("Somebody else stored the same thing meanwhile. Reload, then retry.")),
     ((DataError,), lambda error: exceptions.ParseError("A value does not fit into its field. Correct it, then retry.")),
-    ((NoRoomError,), lambda error: Failure(507, str(error), "no_room")),
-    ((MissingBytesError,), lambda error: Failure(410, str(error), "missing_bytes")),
-    ((StoreError,), lambda error: Failure(500, str(error), "store")),
+    ((TellableError,), _tellable),
     ((RequestDataTooBig, TooManyFilesSent), _too_much),
     ((SuspiciousOperation, BadRequest, MultiPartParserError, UnreadablePostError, RecursionError), _damaged),
 )

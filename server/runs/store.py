@@ -19,6 +19,8 @@ from django.core.files.base import ContentFile
 from django.core.files.storage import FileSystemStorage, default_storage
 from django.utils import timezone
 
+from config.errors import TellableError
+
 FOLDER, TRASH = "logs", "trash"
 PARTIAL = ".partial-"
 PIECE_BYTES = 1 << 20
@@ -26,16 +28,22 @@ TRASH_KEPT = timedelta(days=30)
 NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
 
 
-class StoreError(Exception):
-    """Bytes that can't be stored or are not there as they were stored; its text is a sentence."""
+class StoreError(TellableError):
+    """Bytes that can't be stored or are not there as they were stored."""
+
+    code = "store"
 
 
 class NoRoomError(StoreError):
     """The disk has no room for them."""
 
+    status_code, code = 507, "no_room"
+
 
 class MissingBytesError(StoreError):
     """The bytes are gone, or are not what was stored."""
+
+    status_code, code = 410, "missing_bytes"
 
 
 class SyncedStorage(FileSystemStorage):

@@ -35,11 +35,12 @@ def read(stream: BinaryIO) -> Reading:
     child = [sys.executable, "-m", "coombe_core.reading.parquet"]
     try:
         done = subprocess.run(child, input=stream.read(), capture_output=True, timeout=LIMIT_S, check=False)
-        if done.returncode == TOO_MANY:
-            raise ReadError(too_many_fixes())
         done.check_returncode()
         with np.load(io.BytesIO(done.stdout), allow_pickle=False) as decoded:
             columns = {name: decoded[name] for name in decoded.files}
+    except subprocess.CalledProcessError as error:
+        told = "the Parquet file is damaged or was not written by Coombe"
+        raise ReadError(too_many_fixes() if error.returncode == TOO_MANY else told) from None
     except (subprocess.SubprocessError, OSError, ValueError, KeyError, EOFError):
         raise ReadError("the Parquet file is damaged or was not written by Coombe") from None
     return _assembled(columns)

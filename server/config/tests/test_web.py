@@ -11,10 +11,12 @@ from unittest import mock
 from django.db import connection
 from django.test import TransactionTestCase
 
-from accounts.models import SecurityEvent
+from accounts.models import SecurityEvent, User
+from recording.models import Recorder
 from recording.tests.recording_case import environment
 from runs import load
 from runs.load import Web
+from runs.tests.factories import SetUpFactory
 
 
 class WebTest(TransactionTestCase):
@@ -76,3 +78,16 @@ class WebTest(TransactionTestCase):
         with mock.patch.object(load, "_heavy", return_value={}), mock.patch.object(load, "Web", return_value=self.web):
             found = load.load(0.1, 24)
         self.assertEqual((dict(found.uploaded), found.logs), ({201: 24}, 24))
+
+    def test_a_person_who_is_disabled_hears_no_more_of_a_recorder(self):
+        person = User.objects.get(username__startswith="load-")
+        recorder = Recorder.objects.create(name="One", set_up=SetUpFactory())
+        line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
+        line.request("GET", f"/api/recorders/{recorder.pk}/live/", headers={"Cookie": f"sessionid={self.web.cookie}"})
+        answer = line.getresponse()
+        self.assertEqual(answer.status, 200)
+        self.assertIn(b"away", answer.readline())
+        User.objects.filter(pk=person.pk).update(is_active=False)
+        while answer.readline():  # until it ends from there, or the test does in a timeout
+            pass
+        self.assertEqual(self.web.ask("GET", f"/api/recorders/{recorder.pk}/live/"), 403)

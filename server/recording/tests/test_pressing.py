@@ -15,7 +15,8 @@ from plans.models import Arm, Plan
 from plans.tests.asking import FIRST, STATE, PlanTest
 from recording.models import Device, Press, Recorder, Recording
 from runs.models import Run
-from runs.tests.factories import LogFactory, RunFactory, SetUpFactory, UserFactory
+from runs.services import change_run
+from runs.tests.factories import CourseFactory, LogFactory, RunFactory, SetUpFactory, UserFactory
 
 
 class StripTest(PlanTest):
@@ -94,6 +95,50 @@ class PressTest(StripTest):
         answer = self.press("conditions", 400, run=self.run_.pk, conditions={"charge_before_percent": 140})
         self.assertIn("conditions.charge_before_percent", answer["errors"])
         self.assertEqual((self.state(), Press.objects.count()), (before, 0))
+
+    def change_as(self, person, **changes) -> None:
+        run = Run.objects.get(pk=self.run_.pk)
+        change_run(run, changes, run.revision, person)
+
+    def test_a_key_does_not_write_over_what_somebody_else_decided_meanwhile(self):
+        other = UserFactory(username="other")
+        self.change_as(other, validity="void", void_reason="traffic", decided=True)
+        refused = self.press("keep", 400, run=self.run_.pk, revision=1)["errors"]["action"][0]
+        self.assertIn("other changed this run meanwhile", refused)
+        self.assertEqual(self.state()[:2], ("void", "traffic"))
+        self.press("keep", run=self.run_.pk, revision=2)  # once it was seen
+        self.assertEqual(self.state()[0], "valid")
+
+    def test_what_somebody_else_wrote_into_other_fields_is_no_hindrance(self):
+        self.change_as(UserFactory(), driver="R.")
+        self.press("void", run=self.run_.pk, revision=1, reason="jumped")
+        self.assertEqual(Run.objects.get(pk=self.run_.pk).driver, "R.")
+
+    def test_one_s_own_keys_follow_one_another_without_a_reload(self):
+        self.press("void", run=self.run_.pk, revision=1, reason="jumped")
+        self.press("keep", run=self.run_.pk, revision=1)
+        self.press("undo")
+        self.assertEqual(self.state()[:2], ("void", "jumped"))
+
+    def test_an_undo_leaves_what_somebody_else_changed_after_the_key(self):
+        self.press("void", run=self.run_.pk, revision=1, reason="jumped")
+        self.change_as(UserFactory(), void_reason="traffic")
+        self.assertIn("meanwhile", self.press("undo", 400)["errors"]["action"][0])
+        self.assertEqual(self.state()[:2], ("void", "traffic"))
+
+    def test_a_run_of_another_recorder_is_none_of_this_one_s(self):
+        elsewhere = RunFactory(set_up=self.set_up)
+        said = self.press("void", 400, run=elsewhere.pk, reason="jumped")["errors"]["action"][0]
+        self.assertEqual(said, "That run was recorded with another recorder.")
+        elsewhere.refresh_from_db()
+        self.assertEqual(elsewhere.validity, "valid")
+
+    def test_a_key_writes_down_conditions_and_moves_no_run(self):
+        other = SetUpFactory()
+        given = {"set_up": other.pk, "course": CourseFactory().pk, "charge_before_percent": 90}
+        self.press("conditions", run=self.run_.pk, conditions=given)
+        run = Run.objects.get(pk=self.run_.pk)
+        self.assertEqual((run.set_up, run.course, run.charge_before_percent), (self.set_up, None, 90))
 
     def test_a_reader_presses_nothing(self):
         self.client.force_login(UserFactory(role=Role.READER), backend="django.contrib.auth.backends.ModelBackend")
