@@ -18,9 +18,9 @@ from typing import Any
 from asgiref.sync import sync_to_async
 from django.conf import settings
 from django.contrib.auth import get_user
-from django.db import connections
 from django.http import HttpRequest
 
+from config.connections import release_connections
 from config.errors import MEDIA_TYPE, problem
 
 Message = MutableMapping[str, Any]
@@ -162,7 +162,7 @@ def _is_logged_in(session_key: str) -> bool:
     try:
         return bool(get_user(request).is_authenticated)
     finally:
-        connections.close_all()
+        release_connections()
 
 
 async def _refuse(body: dict[str, Any], send: Send) -> None:

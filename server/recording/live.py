@@ -10,10 +10,11 @@ from collections.abc import AsyncIterator
 
 from asgiref.sync import sync_to_async
 from django.contrib.auth import get_user
-from django.db import InterfaceError, OperationalError, connections
+from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponseBase, JsonResponse, StreamingHttpResponse
 
 from accounts.models import User
+from config.connections import release_connections
 from config.errors import MEDIA_TYPE, problem
 from recording.broadcast import HOST
 from recording.models import Recorder
@@ -42,7 +43,7 @@ def _person(request: HttpRequest) -> int | None:
         user = get_user(request)
         return user.pk if user.is_authenticated else None
     finally:
-        connections.close_all()
+        release_connections()
 
 
 @sync_to_async
@@ -52,7 +53,7 @@ def _may_listen(person: int) -> bool:
     except (OperationalError, InterfaceError):
         return True  # while the database is away, who listens goes on
     finally:
-        connections.close_all()
+        release_connections()
 
 
 async def _events(pk: int, person: int) -> AsyncIterator[bytes]:
@@ -101,7 +102,7 @@ def _port(pk: int) -> int | None:
     except (OperationalError, InterfaceError):
         return None
     finally:
-        connections.close_all()
+        release_connections()
 
 
 def say(recorder: Recorder, said: dict[str, object]) -> None:
