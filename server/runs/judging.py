@@ -7,6 +7,9 @@ from coombe_core.timing.result import Flag
 from coombe_core.timing.state_flags import state_flags
 from runs.models import Run
 
+UNSEEN_CHANGES = (ChangeKind.SOFTWARE, ChangeKind.UNLOCK)
+"""Changes that nobody sees from outside, so that somebody must have read in the car that they are active."""
+
 
 def noted_flags(run: Run) -> list[Flag]:
     """What a run's conditions and its setup raise; the window is that of the plan whose run it was."""
@@ -18,5 +21,5 @@ def noted_flags(run: Run) -> list[Flag]:
         run.pack_temp_before_c,
         (plan.lowest_charge_percent, plan.high_charge_percent) if plan else None,
         (plan.low_pack_temp_c, plan.high_pack_temp_c) if plan else None,
-        change_confirmed=set_up.change == ChangeKind.AS_DELIVERED or bool(set_up.confirmed_by),
+        change_confirmed=set_up.change not in UNSEEN_CHANGES or bool(set_up.confirmed_by),
     )

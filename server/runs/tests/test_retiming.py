@@ -134,6 +134,11 @@ class NotedFlagsTest(RetimingCase):
         retime_stale()
         self.assertNotIn("set_up_not_confirmed", self.codes())
 
+    def test_a_change_that_anybody_can_see_needs_no_confirmation(self):
+        SetUp.objects.update(change="wheels")
+        retime_stale()
+        self.assertNotIn("set_up_not_confirmed", self.codes())
+
     def test_a_temperature_in_the_wrong_unit_is_flagged(self):
         change_run(self.pull, {"pack_temp_before_c": 86}, self.pull.revision, self.person)
         retime_stale()

@@ -1,6 +1,8 @@
 import { Alert, Button, Table } from "antd";
 
 import { ApiError } from "../api/client";
+import { usePreferences } from "./preferences";
+import { fieldLabel, kindOfField, withUnit, type Family } from "./units";
 
 type Values = Record<string, unknown>;
 
@@ -14,10 +16,11 @@ interface Props {
 
 /** Why something was not saved; where somebody else was quicker, both versions side by side. */
 export function SaveError({ error, mine, overwrite }: Props) {
+  const { family } = usePreferences();
   if (!error) return null;
   const theirs = error instanceof ApiError && error.status === 409 ? error.current : null;
   if (!theirs) return <Alert type="error" title={(error as Error).message} style={{ marginBottom: 12 }} />;
-  const rows = differing((mine ?? {}) as Values, theirs);
+  const rows = differing((mine ?? {}) as Values, theirs, family);
   return (
     <div role="alert" style={{ marginBottom: 12 }}>
       <Alert type="warning" title={error instanceof Error ? error.message : ""} />
@@ -39,17 +42,24 @@ export function SaveError({ error, mine, overwrite }: Props) {
   );
 }
 
-function differing(mine: Values, theirs: Values) {
+function differing(mine: Values, theirs: Values, family: Family) {
   return Object.keys(mine)
-    .filter((name) => name !== "revision" && name in theirs && shown(mine[name]) !== shown(theirs[name]))
+    .filter((name) => name !== "revision" && name in theirs && differ(mine[name], theirs[name]))
     .map((name) => ({
-      name: name.replaceAll("_", " "),
-      mine: shown(mine[name]),
-      theirs: shown(theirs[name]),
+      name: fieldLabel(name),
+      mine: written(name, mine[name], family),
+      theirs: written(name, theirs[name], family),
     }));
 }
 
-function shown(value: unknown): string {
+function differ(mine: unknown, theirs: unknown): boolean {
+  const empty = (value: unknown) => value === null || value === undefined || value === "";
+  return empty(mine) ? !empty(theirs) : JSON.stringify(mine) !== JSON.stringify(theirs);
+}
+
+function written(name: string, value: unknown, family: Family): string {
+  const kind = kindOfField(name);
+  if (kind && typeof value === "number") return withUnit(value, kind, family);
   if (value === null || value === undefined || value === "") return "empty";
   return typeof value === "object" ? JSON.stringify(value) : String(value as string | number | boolean);
 }

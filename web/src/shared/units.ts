@@ -53,6 +53,29 @@ export function unitOf(kind: Kind, family: Family): Unit {
   return UNITS[kind][family];
 }
 
+const SUFFIXES: [string, Kind][] = [
+  ["_percent", "percent"],
+  ["_mps", "speed"],
+  ["_kpa", "pressure"],
+  ["_hpa", "air"],
+  ["_km", "odometer"],
+  ["_kg", "mass"],
+  ["_c", "temperature"],
+  ["_m", "distance"],
+  ["_s", "time"],
+];
+
+/** What kind of quantity a field of the API holds, by the unit that ends its name. */
+export function kindOfField(name: string): Kind | null {
+  return SUFFIXES.find(([suffix]) => name.endsWith(suffix))?.[1] ?? null;
+}
+
+/** A field's name without its unit, as people read it. */
+export function fieldLabel(name: string): string {
+  const suffix = SUFFIXES.find(([each]) => name.endsWith(each))?.[0] ?? "";
+  return name.slice(0, name.length - suffix.length).replaceAll("_", " ");
+}
+
 /** An SI value in the family's unit. */
 export function shown(si: number, kind: Kind, family: Family): number {
   const unit = unitOf(kind, family);

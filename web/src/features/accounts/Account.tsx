@@ -17,7 +17,7 @@ export function Account() {
         trigger={["click"]}
         menu={{
           items: [
-            { key: "role", label: `Logged in as ${person?.role}`, disabled: true },
+            { key: "role", label: `Role: ${person?.role}`, disabled: true },
             { key: "password", label: "Change password" },
             { key: "out", label: "Log out" },
           ],
