@@ -79,7 +79,7 @@ class Failure(exceptions.APIException):
 class TellableError(Exception):
     """An error of a service whose text is a sentence for people, with the status that an answer gives it."""
 
-    status_code = status.HTTP_500_INTERNAL_SERVER_ERROR
+    status_code: int = status.HTTP_500_INTERNAL_SERVER_ERROR
     code = "failed"
 
 
