@@ -4,12 +4,16 @@ from __future__ import annotations
 
 import json
 import re
-from datetime import UTC, datetime
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
 
 from playwright.sync_api import Route, expect
 
 from accounts.models import Role
 from cars.models import Car
+from comparisons.models import Arm, Comparison
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest, violations
 from recording.models import Device, Press, Recorder, Recording
 from runs.models import Run
@@ -129,6 +133,22 @@ class CompareTest(FaultsCase):
         expect(page.get_by_label("Name of arm 1")).to_have_value("a name of many letters")
         expect(page.locator(".arm-box").first).to_contain_text("4 runs")
         self.assertIn("a+name+of+many+letters", page.url.replace("%20", "+"))
+
+    def test_the_sentence_about_the_gap_names_the_arm_of_the_pair_that_is_chosen(self):
+        set_up = SetUpFactory()
+        comparison = Comparison.objects.create(
+            title="Which?", measure="0-60 mph", clock="rollout", created_by=self.person
+        )
+        for position, name in enumerate(("as it was", "software", "wheels")):
+            trace = simulate(SCENARIOS["five-runs"], 30 + position).trace
+            dated = replace(trace, start_utc=trace.start_utc + timedelta(days=position))
+            runs = import_log(f"{name}.nmea", write_nmea(dated), set_up, self.person, {}).log.runs.all()
+            Arm.objects.create(comparison=comparison, position=position, name=name).runs.set(runs)
+        page = self.page
+        page.goto(f"/compare/{comparison.pk}")
+        expect(page.get_by_text(re.compile("Leaving together, software is"))).to_be_visible()
+        page.get_by_role("row", name=re.compile("wheels")).get_by_role("button").click()
+        expect(page.get_by_text(re.compile("Leaving together, wheels is"))).to_be_visible()
 
 
 class StaleTest(FaultsCase):

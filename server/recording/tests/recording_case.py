@@ -27,7 +27,7 @@ from runs.models import Log, Run
 from runs.store import address
 from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
 
-LIMIT_S = 30.0
+LIMIT_S = 60.0
 LOOK_S = 0.05
 
 
