@@ -79,23 +79,23 @@ class RecordingCase(TransactionTestCase):
         self.person = UserFactory(username="tester")
 
     @contextmanager
-    def stand_ins(self, bus: bool = True, **options: Any) -> Iterator[Running]:
+    def stand_ins(self, bus: bool = True, name: str = "Car one", **options: Any) -> Iterator[Running]:
         """Stand-ins and a recorder that is wanted."""
         with running(**options) as made:
             self.made = made
-            self.recorder = Recorder.objects.create(**self.facts(made, bus))
+            self.recorder = Recorder.objects.create(**self.facts(made, bus, name))
             yield made
 
-    def facts(self, made: Running, bus: bool = True) -> dict[str, Any]:
+    def facts(self, made: Running, bus: bool = True, name: str = "Car one") -> dict[str, Any]:
         """What a recorder that listens to stand-ins is."""
         facts: dict[str, Any] = {
-            "name": "Car one",
+            "name": name,
             "set_up": SetUpFactory(),
             "course": CourseFactory(),
             "wanted": True,
             "started_by": self.person,
         }
-        devices = devices_at("Car one", vars(made.ports))
+        devices = devices_at(name, vars(made.ports))
         kept = devices if bus else {role: devices[role] for role in ("receiver", "simulation")}
         return facts | kept
 

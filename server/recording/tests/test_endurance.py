@@ -14,9 +14,13 @@ import time
 from contextlib import suppress
 from itertools import pairwise
 from pathlib import Path
+from typing import Any
 from unittest import TestCase, mock, skipUnless
 
+from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TransactionTestCase
+from django.urls import reverse
+from rest_framework.test import APIClient
 
 from coombe_launcher.places import SERVER
 from recording import keeper as keeping_module
@@ -26,8 +30,9 @@ from recording.models import Device, Recorder, Recording
 from recording.spool import Spool
 from recording.tests.recording_case import RecordingCase, environment, sentences, until
 from runs import store
-from runs.models import Log
+from runs.models import Log, Run
 from runs.tests.factories import SetUpFactory, UserFactory
+from runs.tests.test_import import log_bytes
 
 PACE = 6.0
 
@@ -138,13 +143,34 @@ class FullDiskTest(RecordingCase):
         for name, value in (("COOMBE_SPOOL_FLOOR_BYTES", 2**20), ("COOMBE_RESERVE_BYTES", 2**20)):
             self.enterContext(mock.patch.dict(os.environ, {name: str(value)}))
 
-    def fill(self) -> Path:
+    def fill(self, leaving: int = 0) -> Path:
         filler = self.var / "filler"
         with filler.open("wb") as out, suppress(OSError):
-            while True:
-                out.write(b"x" * 65_536)
+            while store.free_bytes() > leaving:
+                out.write(b"x" * 4096)
                 out.flush()
         return filler
+
+    def send(self, data: bytes) -> Any:
+        facts = {"file": SimpleUploadedFile("day.nmea", data), "set_up": SetUpFactory().pk}
+        client = APIClient()
+        client.force_authenticate(self.person)
+        return client.post(reverse("log-list"), facts, format="multipart")
+
+    def test_an_import_that_fills_the_disk_stores_nothing_and_can_be_sent_again(self):
+        data = log_bytes("five-runs")
+        for leaving in (0, len(data) // 4):  # full before the first byte, and in the middle of the log
+            filler = self.fill(leaving)
+            with mock.patch("runs.store.check_room"):  # as if there had been room when it was asked
+                answer = self.send(data)
+            self.assertEqual((answer.status_code, answer.json()["code"]), (507, "no_room"))
+            self.assertFalse(Log.objects.exists() or Run.objects.exists())
+            left = [path for path in (self.var / "store").rglob("*") if path.is_file()]
+            self.assertEqual(left, [])
+            filler.unlink()
+        with self.settings(RESERVE_BYTES=2**20):
+            self.assertEqual(self.send(data).status_code, 201)
+        self.assertEqual(store.read(Log.objects.get().sha256), data)
 
     def test_recording_says_at_once_that_the_disk_is_full_marks_the_gap_and_goes_on_when_there_is_room(self):
         kept = Path(tempfile.gettempdir()) / f"sent-{os.getpid()}"
@@ -173,9 +199,36 @@ class FullDiskTest(RecordingCase):
         standing = log.runs.filter(kind="standing").order_by("start_s")
         self.assertEqual(standing.count(), 2)
         self.assert_true(standing.first(), made.truths[0])
-        places = {line: place for place, line in enumerate(sentences(kept.read_bytes()))}
-        data = (self.var / "store" / store.address(log.sha256)).read_bytes()
+        self.assert_in_order(recording, kept)
+
+    def test_two_recorders_on_one_full_disk_both_say_so_and_both_go_on(self):
+        kept = [Path(tempfile.gettempdir()) / f"sent-{os.getpid()}-{name}" for name in ("one", "two")]
+        for each in kept:
+            self.addCleanup(each.unlink, missing_ok=True)
+        with self.stand_ins(pace=PACE, keep=kept[0]), self.stand_ins(name="Car two", pace=PACE, keep=kept[1]):
+            processes = {}
+            for self.recorder in Recorder.objects.order_by("pk"):
+                processes[self.recorder] = self.listening()
+            filler = self.fill()
+            for recorder in processes:
+                told_by(recorder, lambda told: told["t"] == "glance" and told["word"] == "disk full")
+            filler.unlink()
+            for recorder in processes:
+                told_by(recorder, lambda told: told["t"] == "glance" and told["word"] != "disk full")
+                until("the gap was told", recorder.recordings.get().gaps.exists)
+            for self.recorder, process in processes.items():
+                self.assertIsNotNone(self.stop(process))
+        for recorder, sent in zip(processes, kept, strict=True):
+            recording = recorder.recordings.get()
+            self.assertIn("no room", set(recording.gaps.values_list("cause", flat=True)))
+            self.assert_in_order(recording, sent)
+
+    def assert_in_order(self, recording: Recording, sent: Path) -> None:
+        """What was stored is what was sent, in its order, once each, with no hole that isn't told."""
+        places = {line: place for place, line in enumerate(sentences(sent.read_bytes()))}
+        data = (self.var / "store" / store.address(recording.log.sha256)).read_bytes()
         found = [places[line] for line in sentences(data) if line in places]
+        self.assertGreater(len(found), 100)
         self.assertEqual(found, sorted(set(found)))
         holes = sum(after - before != 1 for before, after in pairwise(found))
         self.assertLessEqual(holes, recording.gaps.count() + 1)
