@@ -4,13 +4,17 @@ from __future__ import annotations
 
 import contextlib
 import gzip
+import hashlib
 import io
 import json
 import subprocess
 import tempfile
+import uuid
 from pathlib import Path
 from unittest import TestCase, mock
 
+from coombe_core.simulating.receiver import write_nmea
+from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher import upgrading
 from coombe_launcher.console import LauncherError, manage
 from coombe_launcher.database import PrivateDatabase
@@ -73,6 +77,31 @@ class UpgradingTest(TestCase):
         copy = next(self.home.copies.glob("*before-upgrade.sql.gz"))
         upgrading.restore(self.home, self.url, copy)
         self.assertEqual(self.rows("SELECT receiver FROM recording_recorder LIMIT 1"), [recorders[0].split("\t")[1]])
+
+    def test_what_an_earlier_version_recorded_and_had_not_stored_is_stored_after_the_upgrade(self):
+        """A spool of a recorder that was stopped while its process was dead: nobody goes on with it."""
+        self.load(EARLIER)
+        data = write_nmea(simulate(SCENARIOS["five-runs"], 41).trace)
+        spool = self.home.folder / "spool" / str(uuid.uuid4())
+        spool.mkdir(parents=True)
+        (spool / "receiver").write_bytes(data)
+        self.server._ask(
+            "USE coombe; UPDATE recording_recorder SET wanted = 0; INSERT INTO recording_recording"
+            f" (spool, began_at, recorder_id) SELECT '{spool.name}', '2026-05-09 09:00:00', MIN(id)"
+            " FROM recording_recorder"
+        )
+        upgrading.upgrade(self.home, self.env)
+        manage(self.env, "store_recordings", "--all", doing="storing what was recorded")
+        stored = self.rows(
+            "SELECT l.sha256, l.size_bytes FROM recording_recording r JOIN runs_log l ON l.id = r.log_id"
+        )
+        self.assertEqual(stored, [f"{hashlib.sha256(data).hexdigest()}\t{len(data)}"])
+        standing = self.rows(
+            "SELECT COUNT(*) FROM runs_run r JOIN recording_recording c ON c.log_id = r.log_id"
+            " WHERE r.kind = 'standing'"
+        )
+        self.assertEqual(standing, ["5"])
+        self.assertFalse(spool.exists())
 
     def test_a_newer_database_is_refused_with_a_sentence(self):
         manage(self.env, "migrate", "--verbosity=0", doing="making the tables")
