@@ -38,9 +38,9 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
         "duration_s": round(trace.duration_s, 3),
     }
     runs = [_run_json(run, trace) for run in analysis.runs]
-    told: Json = {"schema": "coombe.analysis/1", "core_version": __version__, "path": path, "source": source}
+    report: Json = {"schema": "coombe.analysis/1", "core_version": __version__, "path": path, "source": source}
     if analysis.bus:
-        told["bus"] = {
+        report["bus"] = {
             "format": analysis.bus.log.format,
             "offset_s": _value(analysis.bus.offset_s),
             "over_reading": round(analysis.bus.over_reading, 4),
@@ -48,7 +48,7 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
     untimed = [
         {"kind": each.kind, "start_s": round(each.start_s, 2), "reason": each.reason} for each in analysis.untimed
     ]
-    return told | {"runs": runs, "untimed": untimed}
+    return report | {"runs": runs, "untimed": untimed}
 
 
 def _utc(moment: datetime) -> str:

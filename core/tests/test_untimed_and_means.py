@@ -61,8 +61,8 @@ class UntimedTest(TestCase):
         (untimed,) = analysis.untimed
         self.assertEqual(untimed.kind, "standing")
         self.assertIn("failed", untimed.reason)
-        told = json.loads(json.dumps(analysis_json("x", analysis)))["untimed"]
-        self.assertEqual((told[0]["kind"], told[0]["reason"]), ("standing", untimed.reason))
+        listed = json.loads(json.dumps(analysis_json("x", analysis)))["untimed"]
+        self.assertEqual((listed[0]["kind"], listed[0]["reason"]), ("standing", untimed.reason))
         self.assertIn("found, not timed: standing start", analysis_table("x", analysis))
 
     def test_a_log_without_such_a_run_says_so_too(self):

@@ -11,8 +11,9 @@ from pathlib import Path
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import Address, at_home, kills, load, pace, record, restore_copy, serve, soak
+from coombe_launcher.serving import Address, at_home, record, restore_copy, serve
 from coombe_launcher.testing import test
+from coombe_launcher.trials import kills, load, pace, soak
 
 PORT = 8642
 

@@ -86,8 +86,8 @@ def _database() -> str:
 def _store() -> str:
     home = Home.of()
     with database_url(home.database) as url:
-        told = manage(home.environment(url), "check_store", "--quick", doing="comparing the store with the database")
-    return told.strip().splitlines()[-1]
+        output = manage(home.environment(url), "check_store", "--quick", doing="comparing the store with the database")
+    return output.strip().splitlines()[-1]
 
 
 def _recordings() -> str:

@@ -17,7 +17,7 @@ AGAIN_S = 1.0
 
 @contextmanager
 def looked_after(look: Callable[[], None]) -> Iterator[None]:
-    """Call `look` every second until the block ends; a look that fails is told, and made again."""
+    """Call `look` every second until the block ends; a look that fails is printed, and made again."""
     ended = threading.Event()
 
     def come_back() -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import shutil
 import signal
 import socket
 import subprocess
@@ -16,10 +15,10 @@ from pathlib import Path
 
 from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, stand_ins
 from coombe_launcher.console import LauncherError, manage, say
-from coombe_launcher.database import PrivateDatabase, database_url
+from coombe_launcher.database import database_url
 from coombe_launcher.home import Home, warn_of_root
-from coombe_launcher.installing import environment, is_set_up, set_up
-from coombe_launcher.places import PYTHON, SERVER, VAR
+from coombe_launcher.installing import is_set_up, set_up
+from coombe_launcher.places import PYTHON, SERVER
 from coombe_launcher.upgrading import restore, upgrade
 
 HOST = "127.0.0.1"
@@ -52,13 +51,13 @@ def serve(address: Address, workers: int, demo: bool) -> int:
             manage(env, "refuse_demo_accounts", doing="looking for the demo's accounts")
             say("The first administrator is made with: ./coombe admin")
         _check_free(address)
-        told, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
+        message, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
         beside.enter_context(kept_running("recorder", RECORDERS, env))
         beside.enter_context(kept_running("timing", RETIMING, env))
         command = [*_web_command(address, workers), *certificate]
         web = beside.enter_context(kept_running("web server", command, env))
         _wait_until_it_listens(web, address.port)
-        say(told)
+        say(message)
         return _until_stopped()
 
 
@@ -87,12 +86,12 @@ def _for_lan(env: dict[str, str], address: Address) -> tuple[str, dict[str, str]
     warn_of_root()
     made = json.loads(manage(env, "make_certificate", doing="making the certificate"))
     places = ", ".join(f"https://{name}:{address.port}/" for name in made["names"] if name != "localhost")
-    told = (
+    message = (
         f"Coombe is at {places}  (Ctrl-C stops it)\n"
         f"The certificate is this machine's own: a browser warns once. Its SHA-256 is\n  {made['fingerprint']}"
     )
     served = env | {"COOMBE_HTTPS": "1", "COOMBE_HOSTS": ",".join(made["names"])}
-    return told, served, ["--certificates", made["folder"]]
+    return message, served, ["--certificates", made["folder"]]
 
 
 def record(recorder: str | None) -> int:
@@ -123,56 +122,6 @@ def restore_copy(copy: Path) -> int:
     return 0
 
 
-def soak(minutes: float, rate_hz: float) -> int:
-    """A long recording against stand-ins."""
-    return _apart("soak", "--minutes", str(minutes), "--rate", str(rate_hz))
-
-
-def pace(runs: int) -> int:
-    """How fast the server answers with many runs."""
-    return _apart("pace", "--runs", str(runs))
-
-
-def kills(each: int, seed: int) -> int:
-    """Processes killed while two cars are recorded, in a home that is thrown away; it starts its own server."""
-    if not is_set_up():
-        set_up()
-    home = Home(VAR / "kills")
-    shutil.rmtree(home.folder, ignore_errors=True)
-    home.make()
-    env = environment() | {"COOMBE_VAR": str(home.folder)}
-    env.pop("DATABASE_URL", None)
-    command = [str(PYTHON), "manage.py", "kills", "--each", str(each), "--seed", str(seed)]
-    code = subprocess.run(command, cwd=SERVER, env=env, check=False).returncode
-    if code == 0:
-        shutil.rmtree(home.folder, ignore_errors=True)
-    return code
-
-
-def load(seconds: float, uploads: int) -> int:
-    """Many readers and uploads at once, judged."""
-    return _apart("load", "--seconds", str(seconds), "--uploads", str(uploads))
-
-
-def _apart(command: str, *options: str) -> int:
-    """A command of manage.py on a database of its own that is thrown away."""
-    if not is_set_up():
-        set_up()
-    home = Home(VAR / command)
-    shutil.rmtree(home.folder, ignore_errors=True)
-    database = PrivateDatabase(home.database)
-    try:
-        home.make()
-        database.start()
-        env = home.environment(database.url)
-        manage(env, "migrate", "--no-input", "--verbosity=0", doing="making the tables")
-        made = [str(PYTHON), "manage.py", command, *options]
-        return subprocess.run(made, cwd=SERVER, env=env, check=False).returncode
-    finally:
-        database.stop()
-        shutil.rmtree(home.folder, ignore_errors=True)
-
-
 def _check_free(address: Address) -> None:
     with socket.socket() as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
@@ -195,7 +144,7 @@ def _wait_until_it_listens(web: KeptProcess, port: int) -> None:
             if probe.connect_ex((HOST, port)) == 0:
                 return
         if web.has_ended:
-            raise LauncherError("the web server did not start; what it said stands above")
+            raise LauncherError("the web server did not start; its output is above")
         time.sleep(0.1)
     raise LauncherError(f"the web server did not take connections within {START_LIMIT_S:.0f} s")
 

@@ -47,23 +47,23 @@ def upgrade(home: Home, env: dict[str, str]) -> None:
 
 def schema_state(env: dict[str, str]) -> dict[str, Any]:
     """How the tables stand to the code."""
-    told: dict[str, Any] = json.loads(manage(env, "schema_state", doing="reading the database's state"))
-    return told
+    state: dict[str, Any] = json.loads(manage(env, "schema_state", doing="reading the database's state"))
+    return state
 
 
 def _refuse_half_done(home: Home) -> None:
     marker = home.folder / UNDER_WAY
     if not marker.exists():
         return
-    told = json.loads(marker.read_text())
-    if not told["copy"]:  # a new database: nothing was in it
+    broken_off = json.loads(marker.read_text())
+    if not broken_off["copy"]:  # a new database: nothing was in it
         raise LauncherError(
-            f"making the database broke off in {told['migration']}; nothing was in it yet."
+            f"creating the database broke off in {broken_off['migration']}; it was still empty."
             f" Delete {home.database} and {marker}, then start again"
         )
     raise LauncherError(
-        f"an upgrade of the database broke off in {told['migration']}, so its tables may be half changed."
-        f" Restore the copy from before, then start again:\n  ./coombe restore {told['copy']}"
+        f"an upgrade of the database broke off in {broken_off['migration']}, so its tables may be half changed."
+        f" Restore the copy from before, then start again:\n  ./coombe restore {broken_off['copy']}"
     )
 
 
@@ -101,9 +101,9 @@ def restore(home: Home, url: str, copy: Path) -> None:
             assert restoring.stdin and restoring.stderr
             shutil.copyfileobj(data, restoring.stdin)
             restoring.stdin.close()
-            told = restoring.stderr.read().decode(errors="replace").strip()
+            output = restoring.stderr.read().decode(errors="replace").strip()
             if restoring.wait():
-                raise LauncherError(f"restoring {copy} failed: {told}")
+                raise LauncherError(f"restoring {copy} failed: {output}")
     (home.folder / UNDER_WAY).unlink(missing_ok=True)
     say(f"Restored {copy}. What was there before lies in {kept}")
 

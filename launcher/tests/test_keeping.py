@@ -68,7 +68,7 @@ class KeptProcessTest(TestCase):
     def test_one_that_ends_at_once_is_not_started_again_at_once(self):
         self.enterContext(mock.patch("coombe_launcher.beside.Backoff", lambda: Backoff(first_s=60.0)))
         with kept_running("recorder", self.command("raise SystemExit(3)"), dict(os.environ)) as kept:
-            until("it was told", lambda: "exit 3" in self.said.getvalue())
+            until("it was printed", lambda: "exit 3" in self.said.getvalue())
             for _ in range(50):
                 kept.look()
         self.assertEqual(self.starts, 1)
@@ -80,9 +80,9 @@ class KeptProcessTest(TestCase):
             looks.append(True)
             raise OSError("no such thing")
 
-        with contextlib.redirect_stderr(io.StringIO()) as told, looked_after(look):
+        with contextlib.redirect_stderr(io.StringIO()) as output, looked_after(look):
             until("it looked again", lambda: len(looks) > 2)
-        self.assertIn("no such thing", told.getvalue())
+        self.assertIn("no such thing", output.getvalue())
 
 
 class HomeTest(TestCase):

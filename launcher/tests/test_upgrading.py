@@ -136,9 +136,9 @@ class UpgradingTest(TestCase):
         self.server._ask("USE coombe; CREATE TABLE accounts_securityevent (id INT)")  # in the way of the first change
         with self.assertRaises(LauncherError):
             upgrading.upgrade(self.home, self.env)
-        told = json.loads((self.home.folder / upgrading.UNDER_WAY).read_text())
-        self.assertEqual(told["migration"], "accounts 0002_security")
-        self.assertTrue(Path(told["copy"]).exists())
+        marker = json.loads((self.home.folder / upgrading.UNDER_WAY).read_text())
+        self.assertEqual(marker["migration"], "accounts 0002_security")
+        self.assertTrue(Path(marker["copy"]).exists())
 
     def test_a_copy_that_is_not_there_lists_those_that_are(self):
         manage(self.env, "migrate", "--verbosity=0", doing="making the tables")

@@ -65,7 +65,6 @@ class SecurityLogMiddleware:
         """Answer, then note what it was."""
         response = self._get_response(request)
         if request.path.startswith("/api/"):
-            response.headers.setdefault("Cache-Control", "no-store")
             if request.method == "DELETE" and response.status_code == 204 and request.path != "/api/session/":
                 note(request, SecurityEventKind.DELETED, request.path)
             elif response.headers.get("Content-Disposition", "").startswith("attachment"):

@@ -102,8 +102,8 @@ def _still_fitting(make: Callable[[], Made]) -> Made:
     try:
         return make()
     except ValueError as error:
-        told = f"This comparison can no longer be made: {error}. Choose its runs anew, or delete it."
-        raise Failure(409, told, "no_longer_fits") from None
+        message = f"This comparison can no longer be made: {error}. Choose its runs anew, or delete it."
+        raise Failure(409, message, "no_longer_fits") from None
 
 
 def _refusing(make: Callable[[], Made]) -> Made:

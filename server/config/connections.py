@@ -1,8 +1,11 @@
-"""Database connections of threads that go on without them."""
+"""The database's connections: what says that it is away, and giving them back."""
 
 from __future__ import annotations
 
-from django.db import connections
+from django.db import InterfaceError, OperationalError, connections
+
+AWAY = (OperationalError, InterfaceError)
+"""What is raised while the database does not answer."""
 
 
 def release_connections() -> None:

@@ -17,7 +17,7 @@ from django.core.exceptions import (
     TooManyFilesSent,
 )
 from django.core.exceptions import ValidationError as DjangoValidationError
-from django.db import DataError, IntegrityError, InterfaceError, OperationalError
+from django.db import DataError, IntegrityError
 from django.db.models import ProtectedError, RestrictedError
 from django.http import Http404, HttpRequest, HttpResponse, JsonResponse
 from django.http.multipartparser import MultiPartParserError
@@ -25,6 +25,8 @@ from django.http.request import UnreadablePostError
 from rest_framework import exceptions, serializers, status
 from rest_framework.response import Response
 from rest_framework.views import set_rollback
+
+from config.connections import AWAY
 
 MEDIA_TYPE = "application/problem+json"
 CONFLICTING = (1205, 1213)  # MariaDB: waited too long for a lock; deadlock
@@ -55,7 +57,7 @@ class Conflict(exceptions.APIException):
 
 
 class InUse(exceptions.APIException):
-    """Something that can't be deleted, since other things rest on it."""
+    """Something that can't be deleted because other things use it."""
 
     status_code = status.HTTP_409_CONFLICT
     default_code = "in_use"
@@ -108,15 +110,15 @@ def problem(
     status_code: int, detail: str, code: str, errors: Mapping[str, Sequence[str]] | None = None, **more: Any
 ) -> dict[str, Any]:
     """The body of a refusal."""
-    told: dict[str, Any] = {"type": "about:blank", "title": HTTPStatus(status_code).phrase, "status": status_code}
-    told |= {"detail": detail, "code": code}
+    body: dict[str, Any] = {"type": "about:blank", "title": HTTPStatus(status_code).phrase, "status": status_code}
+    body |= {"detail": detail, "code": code}
     if errors:
-        told["errors"] = errors
-    return told | more
+        body["errors"] = errors
+    return body | more
 
 
 def handled(error: Exception, context: Mapping[str, Any]) -> Response:
-    """Every exception of an API view as a problem. What nobody foresaw is logged under a number that is told."""
+    """Answer every exception of an API view with a problem; log what nobody foresaw, under a number in the answer."""
     set_rollback()
     known = _known(error)
     body = _body(known or _unforeseen(error))
@@ -131,7 +133,9 @@ def handled(error: Exception, context: Mapping[str, Any]) -> Response:
 def _unforeseen(error: Exception) -> exceptions.APIException:
     number = uuid.uuid4().hex[:8]
     logger.error("unforeseen error %s", number, exc_info=error)
-    return Failure(500, f"Something failed in the server, not in what you sent. Its log has it as {number}.", "failed")
+    return Failure(
+        500, f"Something failed in the server, not in what you sent. The server log lists it as {number}.", "failed"
+    )
 
 
 def _known(error: Exception) -> exceptions.APIException | None:
@@ -143,9 +147,9 @@ def _known(error: Exception) -> exceptions.APIException | None:
 
 def _database(error: Exception) -> exceptions.APIException:
     if error.args and error.args[0] in CONFLICTING:
-        return Failure(503, "Two changes met in the database. Nothing was stored; try again.", "busy")
-    told = "The database does not answer. Nothing was stored; try again when it is back."
-    return Failure(503, told, "database_away")
+        return Failure(503, "Somebody else was saving at the same moment. Nothing was saved; try again.", "busy")
+    message = "The database does not answer. Nothing was stored; try again when it is back."
+    return Failure(503, message, "database_away")
 
 
 def _protected(error: Exception) -> exceptions.APIException:
@@ -157,7 +161,7 @@ def _protected(error: Exception) -> exceptions.APIException:
     listed = ", ".join(
         f"{count} {meta.verbose_name if count == 1 else meta.verbose_name_plural}" for meta, count in counts.items()
     )
-    return InUse(f"This can't be deleted while other things rest on it: {listed}. Delete or move those first.")
+    return InUse(f"This can't be deleted because other things use it: {listed}. Delete or move those first.")
 
 
 def _tellable(error: Exception) -> exceptions.APIException:
@@ -170,7 +174,7 @@ def _too_much(error: Exception) -> exceptions.APIException:
 
 
 def _damaged(error: Exception) -> exceptions.APIException:
-    return exceptions.ParseError("The request broke off or can't be read. Send it again.")
+    return exceptions.ParseError("The request was cut off or can't be read. Send it again.")
 
 
 def _invalid(error: Exception) -> exceptions.APIException:
@@ -182,7 +186,7 @@ _REFUSALS: Sequence[tuple[tuple[type[Exception], ...], Callable[[Exception], exc
     ((Http404, ObjectDoesNotExist), lambda error: exceptions.NotFound("There is nothing at this address.")),
     ((PermissionDenied,), lambda error: exceptions.PermissionDenied()),
     ((DjangoValidationError,), _invalid),
-    ((OperationalError, InterfaceError), _database),
+    (AWAY, _database),
     ((ProtectedError, RestrictedError), _protected),
     ((IntegrityError,), lambda error: Conflict("Somebody else stored the same thing meanwhile. Reload, then retry.")),
     ((DataError,), lambda error: exceptions.ParseError("A value does not fit into its field. Correct it, then retry.")),
@@ -204,8 +208,8 @@ def _body(error: exceptions.APIException) -> dict[str, Any]:
         detail = dict(detail)
         more["headings"] = [str(each) for each in detail.pop("headings")]
     errors = dict(_flat(detail, ""))
-    told = " ".join(_at(name, sentence) for name, sentences in errors.items() for sentence in sentences)
-    return problem(error.status_code, told, code, errors, **more)
+    message = " ".join(_at(name, sentence) for name, sentences in errors.items() for sentence in sentences)
+    return problem(error.status_code, message, code, errors, **more)
 
 
 def _at(name: str, sentence: str) -> str:
@@ -244,8 +248,8 @@ def bad_request(request: HttpRequest, exception: Exception) -> HttpResponse:
 
 def forbidden(request: HttpRequest, exception: Exception | None = None, reason: str = "") -> HttpResponse:
     """For Django: no leave, or no CSRF token."""
-    told = "The page is out of date. Reload it, then try again." if reason else "You may not do that."
-    return answered(request, problem(403, told, "csrf" if reason else "permission_denied"))
+    message = "The page is out of date. Reload it, then try again." if reason else "You may not do that."
+    return answered(request, problem(403, message, "csrf" if reason else "permission_denied"))
 
 
 def not_found(request: HttpRequest, exception: Exception) -> HttpResponse:

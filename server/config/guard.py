@@ -109,7 +109,7 @@ class Body:
         try:
             message = await asyncio.wait_for(self._receive(), SILENT_S)
         except TimeoutError:
-            raise RefusedError(408, "The request stopped in its middle. Send it again.", "too_slow") from None
+            raise RefusedError(408, "The request stopped halfway. Send it again.", "too_slow") from None
         if message["type"] != "http.request":
             return message
         self._read += len(message.get("body", b""))
@@ -123,8 +123,8 @@ class Body:
 
     async def _check(self, size: int) -> None:
         if size > self._limit:
-            told = f"This address takes at most {self._limit / 1024**2:.0f} MB. Send less, or split the file."
-            raise RefusedError(413, told, "too_large")
+            message = f"This address takes at most {self._limit / 1024**2:.0f} MB. Send less, or split the file."
+            raise RefusedError(413, message, "too_large")
         if size > ANYBODY_BYTES and not self._trusted:
             self._trusted = await _is_logged_in(_session_key(self._scope))
             if not self._trusted:

@@ -16,4 +16,4 @@ class BoundedJSONParser(JSONParser):
         try:
             return super().parse(stream, media_type, parser_context)
         except RecursionError:
-            raise ParseError("The JSON is nested too deep.") from None
+            raise ParseError("The JSON is nested too deeply.") from None

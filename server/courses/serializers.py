@@ -65,7 +65,7 @@ def checked_profile(stations: list[dict[str, float]]) -> Profile:
     climbs = np.diff(profile.height_m) / np.diff(profile.way_m) * 100
     steepest = float(climbs[np.argmax(np.abs(climbs))])
     if abs(steepest) > STEEPEST_STRETCH_PERCENT or abs(profile.mean_slope_percent) > STEEPEST_PERCENT:
-        raise ValueError(f"no strip climbs by {steepest:+.0f} %: are ways and heights in metres, and in this order?")
+        raise ValueError(f"a climb of {steepest:+.0f} % can't be right: are these metres, distance first, then height?")
     return profile
 
 

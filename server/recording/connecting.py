@@ -50,7 +50,7 @@ def refused(place: Place) -> dict[str, str]:
     if place.connection in (Connection.TCP, Connection.SOCKETCAND):
         if place.host not in settings.DEVICE_HOSTS:
             named = ", ".join(settings.DEVICE_HOSTS)
-            found["host"] = f"Not a host that may be connected to ({named}). COOMBE_DEVICE_HOSTS names more."
+            found["host"] = f"This host is not allowed. Allowed are {named}; COOMBE_DEVICE_HOSTS adds more."
         if not place.port:
             found["port"] = "Say which port it listens on."
     if place.connection in (Connection.SOCKETCAN, Connection.SOCKETCAND) and not CHANNEL.fullmatch(place.channel):

@@ -80,7 +80,7 @@ class Device:
 
 
 class Receiver(Device):
-    """A GPS receiver on a serial port or a socket: `take` is given bytes, `opened` is told of every start."""
+    """A GPS receiver on a serial port or a socket: `take` is given bytes, `opened` is called at every start."""
 
     name = "receiver"
 

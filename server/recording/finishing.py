@@ -12,10 +12,11 @@ from datetime import timedelta
 from pathlib import Path
 
 from django.conf import settings
-from django.db import InterfaceError, OperationalError, transaction
+from django.db import transaction
 from django.db.models import QuerySet
 from django.utils import timezone
 
+from config.connections import AWAY
 from coombe_core.analysis import analyse_log
 from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
 from coombe_core.reading import ReadError, Reading, read_log
@@ -24,14 +25,13 @@ from coombe_core.trace import Trace
 from recording import keeping
 from recording.findings import FoundGap, GapFinder
 from recording.models import Recording
-from recording.spool import hold
+from recording.spool import LOCK, hold
 from runs import car_bus, store
 from runs.car_bus import BusUpload
 from runs.models import BusRecord, Log, Rejection
 from runs.services import note_untimed
 from runs.storing import request_for
 
-AWAY = (OperationalError, InterfaceError)
 DISCARDED = "discarded"
 logger = logging.getLogger(__name__)
 
@@ -133,8 +133,8 @@ def _store_missing_runs(recording: Recording, data: bytes, bus: AlignedBus | Non
     for gap in GapFinder().feed(analysis.reading.trace):
         _keep_gap(recording, gap)
     if failures:
-        told = f"{len(failures)} of {len(analysis.runs)} runs could not be stored: {failures[0]}"
-        raise CantStoreError(f"{told}. The log has more.")
+        message = f"{len(failures)} of {len(analysis.runs)} runs could not be stored: {failures[0]}"
+        raise CantStoreError(f"{message}. The log has more.")
 
 
 def _keep_gap(recording: Recording, gap: FoundGap) -> None:
@@ -144,14 +144,14 @@ def _keep_gap(recording: Recording, gap: FoundGap) -> None:
 
 
 def _complete(log: Log, reading: Reading, sha256: str, size: int) -> None:
-    """What only the whole log tells."""
+    """Fill in what is known of the whole log only."""
     log.sha256, log.size_bytes, log.format = sha256, size, reading.format
     log.fixes, log.rejected = len(reading.trace), reading.rejections.total
     log.rate_hz, log.duration_s = reading.trace.rate_hz, reading.trace.duration_s
     log.save()
-    told = reading.rejections[: Rejection.MOST_KEPT]
+    kept = reading.rejections[: Rejection.MOST_KEPT]
     log.rejections.all().delete()
-    Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in told)
+    Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in kept)
 
 
 def _aligned(bus: BusUpload, trace: Trace) -> AlignedBus | None:
@@ -165,7 +165,7 @@ def _aligned(bus: BusUpload, trace: Trace) -> AlignedBus | None:
 def discard(recording: Recording) -> None:
     """Give up what could not be stored: its spool is moved aside, where it stays for whoever wants it after all."""
     folder = keeping.folder_of(recording)
-    with hold(folder):
+    with hold(folder / LOCK):
         aside = Path(settings.SPOOL) / DISCARDED / folder.name
         aside.parent.mkdir(parents=True, exist_ok=True)
         folder.replace(aside)
@@ -181,7 +181,7 @@ def finish_all(everything: bool) -> list[Recording]:
 def _finish_alone(recording: Recording) -> bool:
     """Store one, unless another process works on it."""
     try:
-        lock = hold(keeping.folder_of(recording))
+        lock = hold(keeping.folder_of(recording) / LOCK)
     except BlockingIOError:
         return True
     with lock:

@@ -17,6 +17,7 @@ from django.db import close_old_connections, connection
 from django.forms.models import model_to_dict
 from django.utils import timezone
 
+from config.connections import AWAY
 from coombe_core.analysis import Request
 from coombe_core.timing.measure import parse_measure
 from coombe_core.trace import Trace
@@ -24,7 +25,7 @@ from recording import keeping
 from recording.broadcast import Broadcast
 from recording.connecting import Place, place_of
 from recording.findings import Found, FoundGap
-from recording.finishing import AWAY, finish
+from recording.finishing import finish
 from recording.models import Recorder, Recording
 from runs.models import ClockName
 from runs.storing import request_for
@@ -32,7 +33,7 @@ from runs.storing import request_for
 POLL_S = 0.5
 AWAY_S = 0.5
 LONGEST_WAIT_S = 15.0
-LEFT_TO_STORE = "A part of this recording could not be stored yet; its spool is kept. See Record."
+LEFT_TO_STORE = "Part of this recording is not stored yet. Nothing is lost; see Record."
 logger = logging.getLogger(__name__)
 CACHED = ("name", "measure", "clock")
 
@@ -146,7 +147,7 @@ class Keeper:
             except Exception:  # whatever it is, storing goes on; looks that fail come less often
                 logger.exception("storing failed")
                 self._failures += 1
-                self.trouble = "Storing failed, and is tried again; the log has the reason."
+                self.trouble = "Storing failed. Coombe keeps trying; the server log has the reason."
                 self._wait(min(AWAY_S * 2.0**self._failures, LONGEST_WAIT_S))
             else:
                 self.connected, self._failures = True, 0
@@ -246,19 +247,19 @@ class Keeper:
     def _remember(self) -> None:
         """Write the aim beside the spool, for a start without the database; a disk that is full only costs that."""
         known = {name: getattr(self.aim.recorder, name) for name in CACHED}
-        told: dict[str, Any] = {"spool": self._spool, "recorder": known}
-        told["places"] = [asdict(place) for place in self.aim.places]
-        told |= {"measure": self.aim.measure, "rollout": self.aim.from_rollout}
+        cached: dict[str, Any] = {"spool": self._spool, "recorder": known}
+        cached["places"] = [asdict(place) for place in self.aim.places]
+        cached |= {"measure": self.aim.measure, "rollout": self.aim.from_rollout}
         try:
             self._cache.parent.mkdir(parents=True, exist_ok=True)
             partial = self._cache.with_suffix(".partial")
-            partial.write_text(json.dumps(told))
+            partial.write_text(json.dumps(cached))
             partial.replace(self._cache)
         except OSError:
             logger.exception("what is recorded could not be remembered")
 
     def _remembered(self) -> Aim:
-        told = json.loads(self._cache.read_text())
-        self._spool = told["spool"]
-        places = tuple(Place(**place) for place in told["places"])
-        return Aim(Recorder(**told["recorder"]), told["measure"], told["rollout"], Request(), places)
+        cached = json.loads(self._cache.read_text())
+        self._spool = cached["spool"]
+        places = tuple(Place(**place) for place in cached["places"])
+        return Aim(Recorder(**cached["recorder"]), cached["measure"], cached["rollout"], Request(), places)

@@ -21,9 +21,8 @@ from days.models import PlannedRun, StepKind, StepState
 from days.services import settle
 from recording.models import Gap, GapCause, Recorder, Recording
 from runs.models import Log, Run, RunKind, Severity
-from runs.storing import add_run
+from runs.storing import SAME_RUN_S, add_run
 
-SAME_RUN_S = 1.0  # two runs of a kind that begin nearer than this are one
 LONGEST_PAUSE = timedelta(minutes=30)  # a recording that broke off longer ago is not gone on with
 KIND_OF_STEP = {StepKind.RUN: RunKind.STANDING, StepKind.ROLL_ON: RunKind.ROLLING, StepKind.STOP: RunKind.STOP}
 # What stays as it was at the last run, until somebody says otherwise.

@@ -6,7 +6,6 @@ while anybody listened must be there once, and every key pressed must have acted
 
 from __future__ import annotations
 
-import http.client
 import json
 import os
 import random
@@ -21,19 +20,18 @@ from datetime import UTC, date, datetime
 from functools import partial
 from operator import sub
 from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 from django.conf import settings
-from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
-from django.contrib.sessions.backends.db import SessionStore
 from django.db import connection
 
 from accounts.models import Role, User
 from cars.models import Car, SetUp
+from config.asking import Asker
+from config.connections import AWAY
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.database import free_port
 from coombe_launcher.places import ROOT
-from recording.finishing import AWAY
 from recording.models import Press, Recorder, Recording
 from recording.simulated import devices_at
 from runs import store
@@ -43,7 +41,6 @@ KINDS = ("recorder", "web server", "MariaDB", "launcher")
 LIMIT_S = 120.0
 PACE = 2.0
 NEAR_S = 1.0
-TOKEN = "x" * 32
 
 
 @dataclass
@@ -61,27 +58,26 @@ class Kills:
 
     def __str__(self) -> str:
         killed = ", ".join(f"{count} of the {kind}" for kind, count in self.killed.items())
-        told = [
+        lines = [
             f"kills: {killed}",
-            f"sentences stored {self.sentences}, holes {self.holes}, gaps told {self.gaps}",
+            f"sentences stored {self.sentences}, holes {self.holes}, gaps stored {self.gaps}",
             f"pulls and stops driven while listening {self.pulls}, runs stored {self.runs}, keys {self.keys}",
             *(self.wrong or ["nothing lost, nothing doubled"]),
         ]
-        return "\n".join(told)
+        return "\n".join(lines)
 
 
 class Served:
     """Coombe served from the home of this process, by a launcher that is started again when it was killed."""
 
     def __init__(self) -> None:
-        self.port = free_port()
+        self.asker = Asker(free_port())
         self.home = Path(settings.VAR)
-        self.cookie = ""
         self.start()
 
     def start(self) -> None:
         """Start the launcher and wait until the web server and the database answer."""
-        command = [str(ROOT / "coombe"), "serve", "--port", str(self.port)]
+        command = [str(ROOT / "coombe"), "serve", "--port", str(self.asker.port)]
         env = {name: value for name, value in os.environ.items() if name != "DATABASE_URL"}
         env |= {"COOMBE_VAR": str(self.home), "COOMBE_SECRET_KEY": settings.SECRET_KEY}
         with (self.home / "serve.log").open("ab") as log:
@@ -103,22 +99,16 @@ class Served:
 
     def get(self, path: str) -> int:
         """The status of an answer; 0 where nobody answers."""
-        return self.ask("GET", path)[0]
+        return self.asker.ask("GET", path)[0]
 
-    def ask(self, method: str, path: str, given: Any = None) -> tuple[int, Any]:
-        """An answer's status and JSON; 0 and None where nobody answers."""
-        line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=20)
-        headers = {"Cookie": f"sessionid={self.cookie}; csrftoken={TOKEN}", "X-CSRFToken": TOKEN}
-        headers["Content-Type"] = "application/json"
-        try:
-            line.request(method, path, json.dumps(given) if given is not None else None, headers)
-            answer = line.getresponse()
-            body = answer.read()
-            return answer.status, json.loads(body) if body.startswith((b"{", b"[")) else None
-        except (OSError, http.client.HTTPException, ValueError):
-            return 0, None
-        finally:
-            line.close()
+    def read(self, path: str) -> Any:
+        """What an address answers, from JSON; None where it does not answer, or refuses."""
+        status, body = self.asker.ask("GET", path)
+        return json.loads(body) if status == 200 else None
+
+    def takes(self, path: str, given: Any = None) -> bool:
+        """Whether a POST is answered with success."""
+        return self.asker.ask("POST", path, None if given is None else json.dumps(given).encode())[0] == 200
 
     def processes(self, kind: str) -> list[int]:
         """The process numbers of a kind."""
@@ -203,7 +193,7 @@ def kills(each: int, seed: int) -> Kills:
         until("what was driven last is stored", lambda: _settled(recorders))
         _press(served, recorders, keys)
         for pk in recorders:
-            until("it stops", partial(_taken, served, f"/api/recorders/{pk}/stop/"))
+            until("it stops", partial(served.takes, f"/api/recorders/{pk}/stop/"))
         until("all is stored", lambda: not Recording.objects.filter(stored_at=None).exists())
         for place, (pk, car) in enumerate(zip(recorders, cars, strict=True), 1):
             _compare(found, pk, car, (home / f"sent-{place}").read_bytes())
@@ -217,19 +207,14 @@ def kills(each: int, seed: int) -> Kills:
 def _prepared(served: Served, cars: list[Running]) -> list[int]:
     """A person, two cars and two recorders that record."""
     person = User.objects.create(username="kills", role=Role.ADMINISTRATOR)
-    session = SessionStore()
-    session[SESSION_KEY] = str(person.pk)
-    session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
-    session[HASH_SESSION_KEY] = person.get_session_auth_hash()
-    session.save()
-    served.cookie = cast(str, session.session_key)
+    served.asker.log_in(person)
     numbers = []
     for number, car in enumerate(cars, 1):
         made = Car.objects.create(name=f"Car {number}", test_mass_kg=1900)
         set_up = SetUp.objects.create(car=made, name="as it is", since=date(2026, 1, 1))
         devices = devices_at(f"Car {number}", vars(car.ports))
         numbers.append(Recorder.objects.create(name=f"Car {number}", set_up=set_up, **devices).pk)
-        until("it starts", lambda: served.ask("POST", f"/api/recorders/{numbers[-1]}/start/")[0] == 200)
+        until("it starts", lambda: served.takes(f"/api/recorders/{numbers[-1]}/start/"))
     until("both record", lambda: Recording.objects.exclude(log=None).count() == len(numbers))
     return numbers
 
@@ -237,22 +222,18 @@ def _prepared(served: Served, cars: list[Running]) -> list[int]:
 def _press(served: Served, recorders: list[int], keys: list[str]) -> None:
     """Keep the last run of each recorder, the same key sent twice, again and again until it is taken."""
     for pk in recorders:
-        status, strip = served.ask("GET", f"/api/recorders/{pk}/strip/")
-        if status != 200 or not strip["last_run"]:
+        strip = served.read(f"/api/recorders/{pk}/strip/")
+        if not strip or not strip["last_run"]:
             continue
         key = {"id": str(uuid.uuid4()), "action": "keep", "run": strip["last_run"]["id"]}
         key["pressed_at"] = datetime.now(UTC).isoformat()
         for _ in range(2):
-            until("the key is taken", partial(_taken, served, f"/api/recorders/{pk}/press/", key))
+            until("the key is taken", partial(served.takes, f"/api/recorders/{pk}/press/", key))
         keys.append(key["id"])
 
 
 def _waits(car: Running) -> bool:
     return bool(car.order()["idle"])
-
-
-def _taken(served: Served, path: str, given: Any = None) -> bool:
-    return served.ask("POST", path, given)[0] == 200
 
 
 def _settled(recorders: list[int]) -> bool:
@@ -263,12 +244,12 @@ def _settled(recorders: list[int]) -> bool:
 
 def _compare(found: Kills, recorder: int, car: Running, sent: bytes) -> None:
     """What one recorder stored against what its devices sent and its car did."""
-    places = {line: place for place, line in enumerate(_sentences(sent))}
+    places = {line: place for place, line in enumerate(sentences(sent))}
     gaps: list[tuple[float, float]] = []
     runs: list[Run] = []
     for recording in Recording.objects.filter(recorder=recorder).order_by("began_at"):
         assert recording.log and recording.log.sha256
-        kept = _sentences(store.read(recording.log.sha256))
+        kept = sentences(store.read(recording.log.sha256))
         where = [places[line] for line in kept if line in places]
         holes = sum(step != 1 for step in map(sub, where[1:], where))
         if sorted(set(where)) != where:
@@ -276,15 +257,15 @@ def _compare(found: Kills, recorder: int, car: Running, sent: bytes) -> None:
         if len(kept) - len(where) > holes:
             found.wrong.append(f"recorder {recorder}: {len(kept) - len(where)} sentences are not as they were sent")
         start_s = recording.log.start_utc.timestamp()
-        told = [(start_s + gap.from_s, start_s + gap.to_s) for gap in recording.gaps.all()]
-        if holes > len(told):
-            found.wrong.append(f"recorder {recorder}: {holes} holes, and {len(told)} gaps were told")
-        gaps += told
+        intervals = [(start_s + gap.from_s, start_s + gap.to_s) for gap in recording.gaps.all()]
+        if holes > len(intervals):
+            found.wrong.append(f"recorder {recorder}: {holes} holes, and {len(intervals)} gaps were stored")
+        gaps += intervals
         runs += recording.log.runs.order_by("start_utc")
         found.sentences, found.holes, found.gaps = (
             found.sentences + len(kept),
             found.holes + holes,
-            found.gaps + len(told),
+            found.gaps + len(intervals),
         )
     found.runs += len(runs)
     found.wrong += [f"recorder {recorder}: {run} is stored twice" for run in _doubled(runs)]
@@ -307,5 +288,6 @@ def _doubled(runs: list[Run]) -> Iterator[Run]:
             yield run
 
 
-def _sentences(data: bytes) -> list[bytes]:
+def sentences(data: bytes) -> list[bytes]:
+    """The whole NMEA sentences in some bytes."""
     return [line for line in data.split(b"\r\n") if line.startswith(b"$") and b"*" in line[-3:]]

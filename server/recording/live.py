@@ -10,18 +10,17 @@ from collections.abc import AsyncIterator
 
 from asgiref.sync import sync_to_async
 from django.contrib.auth import get_user
-from django.db import InterfaceError, OperationalError
 from django.http import HttpRequest, HttpResponseBase, JsonResponse, StreamingHttpResponse
 
 from accounts.models import User
-from config.connections import release_connections
+from config.connections import AWAY, release_connections
 from config.errors import MEDIA_TYPE, problem
 from recording.broadcast import HOST
 from recording.models import Recorder
 
 RETRY_S = 0.5
 BEAT_S = 5.0
-AWAY = b'data: {"t": "away"}\n\n'
+NO_ANSWER = b'data: {"t": "away"}\n\n'
 BEAT = b": still here\n\n"
 
 
@@ -50,7 +49,7 @@ def _person(request: HttpRequest) -> int | None:
 def _may_listen(person: int) -> bool:
     try:
         return User.objects.filter(pk=person, is_active=True).exists()
-    except (OperationalError, InterfaceError):
+    except AWAY:
         return True  # while the database is away, who listens goes on
     finally:
         release_connections()
@@ -65,7 +64,7 @@ async def _events(pk: int, person: int) -> AsyncIterator[bytes]:
                 raise OSError("the recorder has never run")
             reader, writer = await asyncio.open_connection(HOST, port)
         except OSError:
-            yield AWAY
+            yield NO_ANSWER
             await asyncio.sleep(RETRY_S)
             continue
         try:
@@ -99,7 +98,7 @@ def _port(pk: int) -> int | None:
     try:
         found: int | None = Recorder.objects.filter(pk=pk, wanted=True).values_list("live_port", flat=True).first()
         return found
-    except (OperationalError, InterfaceError):
+    except AWAY:
         return None
     finally:
         release_connections()

@@ -93,7 +93,7 @@ def _write_down(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
 def _skip(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
     step = next_step(recorder)
     if step is None:
-        raise CantPressError("The day wants no further run.")
+        raise CantPressError("No run is left on this test day.")
     settle(step, {"state": StepState.SKIPPED})
     return {"step": step.pk}
 
@@ -142,8 +142,8 @@ def _change(run: Run, changes: Mapping[str, Any], seen: int | None, person: User
     if seen is not None:
         later = current.edits.filter(field__in=changes, revision__gt=seen).exclude(edited_by=person)
         if edit := later.select_related("edited_by").first():
-            told = f"{edit.edited_by} changed this run meanwhile ({edit.field.replace('_', ' ')})."
-            raise CantPressError(f"{told} Look again, then decide.")
+            message = f"{edit.edited_by} changed this run meanwhile ({edit.field.replace('_', ' ')})."
+            raise CantPressError(f"{message} Look again, then decide.")
     return change_run(current, changes, current.revision, person)
 
 

@@ -6,14 +6,13 @@ that takes long to time, or a database that is away, holds nothing up.
 
 from __future__ import annotations
 
-import fcntl
 import logging
 import queue
 import threading
 import time
 from collections.abc import Callable
 from pathlib import Path
-from typing import IO, Any
+from typing import Any
 
 import can
 from django.conf import settings
@@ -30,7 +29,7 @@ from recording.devices import Receiver, devices_of
 from recording.findings import LEAST_GAP_S, Findings, Found, taken_up
 from recording.keeper import Keeper
 from recording.models import DeviceKind, GapCause
-from recording.spool import Spool, hold
+from recording.spool import LOCK, Spool, hold
 from recording.weather import Weather
 
 GLANCE_S = 1 / 30  # glances are told no more often than a screen shows them
@@ -42,15 +41,6 @@ CAUSE_KEPT_S = 5.0  # of fixes without a gap, after which an earlier cause expla
 logger = logging.getLogger(__name__)
 
 
-def alone(recorder_id: int) -> IO[str]:
-    """A lock that lasts as long as this process. Raises BlockingIOError where another process has it."""
-    path = Path(settings.SPOOL) / f"recorder-{recorder_id}.lock"
-    path.parent.mkdir(parents=True, exist_ok=True)
-    lock = path.open("w")
-    fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-    return lock
-
-
 class RecorderProcess:
     """Records until the recorder is no longer wanted, or the process is told to end.
 
@@ -58,7 +48,7 @@ class RecorderProcess:
     """
 
     def __init__(self, recorder_id: int) -> None:
-        self._alone = alone(recorder_id)
+        self._alone = hold(Path(settings.SPOOL) / f"recorder-{recorder_id}.lock")
         self.broadcast = Broadcast(self._heard)
         self.keeper = Keeper(recorder_id, self.broadcast)
         self.aim = self.keeper.first_aim()
@@ -66,7 +56,7 @@ class RecorderProcess:
         self.bus = LiveBus(self._readable_dbc())
         self.weather = Weather()
         self.findings = Findings(Request(), self.bus)
-        self._held = hold(self.keeper.folder)
+        self._held = hold(self.keeper.folder / LOCK)
         self.spool = Spool(self.keeper.folder, settings.SPOOL_FLOOR_BYTES)
         self.reader, self._before = taken_up(self.spool.receiver.path)
         self._lock = threading.Lock()
@@ -245,7 +235,7 @@ class RecorderProcess:
             act(given)
         except Exception:
             logger.exception("timing failed")
-            self._timing_trouble = "A run could not be timed as it happened; it is looked for again at the end."
+            self._timing_trouble = "A run could not be timed live. Coombe times it again when the recording ends."
             self.findings = Findings(self.aim.request, self.bus)
             self.keeper.leave_out()
 

@@ -18,6 +18,7 @@ from runs.store import NO_ROOM, sync_folder
 
 SYNC_S = 0.1
 RESUMED_AT = 1.25  # of the floor: room that must be free again before a full spool goes on
+LOCK = "lock"  # beside the files of one recording: held by whoever records or stores it
 logger = logging.getLogger(__name__)
 
 
@@ -115,10 +116,10 @@ def _unwritable(error: OSError) -> str:
     return f"The spool can't be written: {error.strerror}."
 
 
-def hold(folder: Path) -> IO[str]:
-    """A lock on a spool, for as long as it is open. Raises BlockingIOError where another process works on it."""
-    folder.mkdir(parents=True, exist_ok=True)
-    lock = (folder / "lock").open("w")
+def hold(path: Path) -> IO[str]:
+    """A lock by a file, for as long as it is open. Raises BlockingIOError where another process has it."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    lock = path.open("w")
     try:
         fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
     except BlockingIOError:

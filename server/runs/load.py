@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import http.client
 import io
 import os
 import subprocess
@@ -12,18 +11,16 @@ import time
 import uuid
 from collections import Counter
 from collections.abc import Callable, Mapping
-from contextlib import suppress
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
-from typing import Any, cast
+from typing import Any
 
 from django.conf import settings
-from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
-from django.contrib.sessions.backends.db import SessionStore
 
 from accounts.models import Role, User
 from cars.models import Car, SetUp
+from config.asking import Asker
 from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher.database import free_port
@@ -32,7 +29,6 @@ from runs.models import Log, Run
 
 READERS, UPLOADERS = 50, 8
 PAGES = ("/api/session/", "/api/runs/", "/api/cars/", "/api/comparisons/", "/api/logs/")
-TOKEN = "x" * 32
 START_LIMIT_S = 60.0
 SETTLE_S = 3.0
 MOST_GROWTH = 1.2
@@ -70,38 +66,23 @@ class Web:
     """A web server of its own process, and a person who is logged in there."""
 
     def __init__(self, env: Mapping[str, str] | None = None) -> None:
-        self.port = free_port()
+        self.asker = Asker(free_port())
+        self.port = self.asker.port
         person = User.objects.create(username=f"load-{uuid.uuid4().hex[:8]}", role=Role.TESTER)
-        session = SessionStore()
-        session[SESSION_KEY] = str(person.pk)
-        session[BACKEND_SESSION_KEY] = "django.contrib.auth.backends.ModelBackend"
-        session[HASH_SESSION_KEY] = person.get_session_auth_hash()
-        session.save()
-        self.cookie = cast(str, session.session_key)
+        self.asker.log_in(person)
         env = {**os.environ, **(env or {}), "COOMBE_SECRET_KEY": settings.SECRET_KEY}
         command = [sys.executable, "-m", "config.web", "--host", "127.0.0.1", "--port", str(self.port)]
         self.process = subprocess.Popen(command, cwd=SERVER, env=env)
         limit = time.monotonic() + START_LIMIT_S
         while time.monotonic() < limit:
-            with suppress(OSError):
-                if self.ask("GET", "/api/session/") == 200:
-                    return
+            if self.ask("GET", "/api/session/") == 200:
+                return
             time.sleep(0.2)
         raise TimeoutError("the web server did not start")
 
-    def ask(self, method: str, path: str, body: bytes = b"", media_type: str = "application/json") -> int:
+    def ask(self, method: str, path: str, body: bytes | None = None, media_type: str = "application/json") -> int:
         """The status of an answer; 0 where the connection broke."""
-        line = http.client.HTTPConnection("127.0.0.1", self.port, timeout=120)
-        headers = {"Cookie": f"sessionid={self.cookie}; csrftoken={TOKEN}", "X-CSRFToken": TOKEN}
-        try:
-            line.request(method, path, body or None, {**headers, "Content-Type": media_type})
-            answer = line.getresponse()
-            answer.read()
-            return answer.status
-        except (ConnectionError, http.client.HTTPException, TimeoutError):
-            return 0
-        finally:
-            line.close()
+        return self.asker.ask(method, path, body, media_type)[0]
 
     def send(self, path: str, files: dict[str, tuple[str, bytes]], **fields: Any) -> int:
         """The status of an upload."""

@@ -24,10 +24,10 @@ def named() -> dict[str, str]:
 
 def findings(checked: store.Check, rows: dict[str, str]) -> list[str]:
     """What a check found, a sentence each."""
-    told = [f"missing: {rows[sha256]} ({sha256}). Import the file again to mend it." for sha256 in checked.missing]
-    told += [f"damaged: {rows[sha256]} ({sha256}). Import the file again to mend it." for sha256 in checked.damaged]
-    told += [f"unknown: no row names {sha256}. ./coombe adopt takes it back as a log." for sha256 in checked.unknown]
-    return told + [f"unfinished: {path.name} was never completed; it is safe to delete." for path in checked.partial]
+    lines = [f"missing: {rows[sha256]} ({sha256}). Import the file again to mend it." for sha256 in checked.missing]
+    lines += [f"damaged: {rows[sha256]} ({sha256}). Import the file again to mend it." for sha256 in checked.damaged]
+    lines += [f"unknown: no row names {sha256}. ./coombe adopt takes it back as a log." for sha256 in checked.unknown]
+    return lines + [f"unfinished: {path.name} was never completed; it is safe to delete." for path in checked.partial]
 
 
 @dataclass(frozen=True)

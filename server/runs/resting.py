@@ -2,7 +2,7 @@
 
 Everything that they are computed from is written into one digest, which the run keeps. Where the digest of what is
 written down now is another, the run is stale and is timed again. Whatever changes is found this way, by whatever way it
-was changed; nothing has to be told.
+was changed; nobody has to report it.
 """
 
 from __future__ import annotations

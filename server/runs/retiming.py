@@ -7,8 +7,9 @@ import logging
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 
-from django.db import InterfaceError, OperationalError, transaction
+from django.db import transaction
 
+from config.connections import AWAY
 from coombe_core.analysis import time_runs
 from coombe_core.bus.aligning import AlignedBus
 from coombe_core.bus.reading import read_bus
@@ -19,9 +20,8 @@ from coombe_core.timing.result import QUANTITIES, TimedRun
 from coombe_core.timing.result import Measured as CoreMeasured
 from runs import resting, store
 from runs.models import BusRecord, Measured, Run
-from runs.storing import replace_results, request_for
+from runs.storing import SAME_RUN_S, replace_results, request_for
 
-SAME_RUN_S = 1.0  # a run that is found this far from where it was is the same
 logger = logging.getLogger(__name__)
 
 
@@ -64,7 +64,7 @@ def retime_stale(progress: Callable[[int, int], None] = lambda done, of: None) -
             changes = retime(pk)
         except Run.DoesNotExist:
             continue
-        except (OperationalError, InterfaceError):
+        except AWAY:
             raise
         except Exception as error:
             if not isinstance(error, CantRetimeError | store.StoreError):
@@ -102,7 +102,7 @@ def _timed(run: Run) -> TimedRun:
     found = [each for each in time_runs(trace, request_for(run.set_up, conditions), bus) if each.kind == run.kind]
     nearest = min(found, key=lambda each: abs(each.start_s - log_s), default=None)
     if nearest is None or abs(nearest.start_s - log_s) > SAME_RUN_S:
-        raise CantRetimeError("Its fixes no longer show this run; its times are those from before.")
+        raise CantRetimeError("The fixes no longer show this run, so its previous times stay.")
     return nearest
 
 

@@ -12,7 +12,7 @@ from django.db import IntegrityError, transaction
 from accounts.models import User
 from cars.models import SetUp
 from config.errors import Conflict
-from config.revisions import STALE
+from config.revisions import locked
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
 from coombe_core.reading import ReadError
@@ -154,10 +154,9 @@ def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User
 
     Raises Conflict where someone else changed the run since `revision` was read.
     """
+    names = ("revision", *changes)
     with transaction.atomic():
-        current = Run.objects.select_for_update().get(pk=run.pk)
-        if current.revision != revision:
-            raise Conflict(STALE, {name: current.serializable_value(name) for name in ("revision", *changes)})
+        current = locked(run, revision, lambda row: {name: row.serializable_value(name) for name in names})
         edits = [
             Edit(run=current, field=name, old_value=_shown(old), new_value=_shown(value), edited_by=person)
             for name, value in changes.items()

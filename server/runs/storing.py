@@ -26,6 +26,8 @@ from runs import car_bus, resting
 from runs.judging import noted_flags
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split, number, u95
 
+SAME_RUN_S = 1.0  # two runs of a kind in one log that begin nearer than this are one
+
 
 def request_for(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
     """What is known of the runs beside the log: the surveyed course, the car, and the air."""

@@ -64,7 +64,7 @@ def stripped_apart(data: bytes) -> tuple[bytes, str]:
 
 
 def stripped(data: bytes) -> tuple[bytes, str]:
-    """A file without what tells or acts, and its media type. Raises CantStripError."""
+    """A file without private details or anything that acts, and its media type. Raises CantStripError."""
     if data.startswith(b"%PDF-"):
         return _stripped_pdf(data), PDF
     return _stripped_image(data)
@@ -101,7 +101,7 @@ def _stripped_pdf(data: bytes) -> bytes:
     from pypdf import PdfReader, PdfWriter
     from pypdf.errors import PyPdfError
 
-    logging.getLogger("pypdf").setLevel(logging.CRITICAL)  # it tells of every damaged file
+    logging.getLogger("pypdf").setLevel(logging.CRITICAL)  # it warns of every damaged file
     try:
         reader = PdfReader(io.BytesIO(data))
         if reader.is_encrypted:
@@ -122,7 +122,7 @@ def _stripped_pdf(data: bytes) -> bytes:
 
 
 def _make_inert(found: Any) -> None:
-    """Take out of an object, and of those inside of it, what acts; of a photograph, what tells."""
+    """Take out of an object, and of those inside of it, what acts; of a photograph, its private details."""
     from pypdf.generic import StreamObject
 
     if isinstance(found, StreamObject) and found.get("/Filter") == "/DCTDecode":

@@ -75,11 +75,11 @@ class AlignedBus:
         wheels = [channel for name in WHEELS if (channel := self.channel(name))]
         fixes = trace.between(start_s, start_s + SLIP_UNTIL_S)
         heard = [channel.heard_within(fixes.elapsed_s, FRESH_S) for channel in wheels]
-        told = np.logical_and.reduce([fixes.speed_mps > SLIP_FROM_MPS, *heard])
-        if not wheels or told.sum() < LEAST_HEARD * (fixes.speed_mps > SLIP_FROM_MPS).sum() or not told.any():
+        covered = np.logical_and.reduce([fixes.speed_mps > SLIP_FROM_MPS, *heard])
+        if not wheels or covered.sum() < LEAST_HEARD * (fixes.speed_mps > SLIP_FROM_MPS).sum() or not covered.any():
             return None
-        fastest = np.max([channel.at(fixes.elapsed_s[told]) for channel in wheels], axis=0)
-        return float(np.max(fastest / fixes.speed_mps[told] - 1.0))
+        fastest = np.max([channel.at(fixes.elapsed_s[covered]) for channel in wheels], axis=0)
+        return float(np.max(fastest / fixes.speed_mps[covered] - 1.0))
 
     def brake_pedal_s(self, near_s: float, within_s: float = 1.5) -> Value | None:
         """When the brake pedal went down nearest to a time of the trace; None where it did not, or is not known."""

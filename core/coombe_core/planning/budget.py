@@ -21,15 +21,15 @@ def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None
     """Points of charge that a run takes, the way back included, from the charges before each run of a day, in order.
 
     A day with a top-up in it counts from one top-up to the next. One estimate a stretch: its whole drop over its runs.
-    A stretch that cost more a run than runs can was driven down in between, as for a sweep, and tells nothing.
+    A stretch that cost more a run than runs can was driven down in between, as for a sweep, and is left out.
     """
     most = 100.0 * MOST_KWH_A_RUN / (pack_kwh or ASSUMED_PACK_KWH)
-    told = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch)) and cost[0] <= most]
-    if not told:
+    costs = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch)) and cost[0] <= most]
+    if not costs:
         points = 100.0 * ASSUMED_KWH_A_RUN / pack_kwh if pack_kwh else 1.0
         return assumed(points, 0.5 * points, "assumed; write the charge before each run to learn it")
-    source = f"learned from {counted(told, 'stretch', 'stretches')} of runs"
-    return combined(told, SPREAD, source)
+    source = f"learned from {counted(costs, 'stretch', 'stretches')} of runs"
+    return combined(costs, SPREAD, source)
 
 
 def _stretches(charges: Sequence[float]) -> list[list[float]]:

@@ -39,8 +39,8 @@ def read(stream: BinaryIO) -> Reading:
         with np.load(io.BytesIO(done.stdout), allow_pickle=False) as decoded:
             columns = {name: decoded[name] for name in decoded.files}
     except subprocess.CalledProcessError as error:
-        told = "the Parquet file is damaged or was not written by Coombe"
-        raise ReadError(too_many_fixes() if error.returncode == TOO_MANY else told) from None
+        message = "the Parquet file is damaged or was not written by Coombe"
+        raise ReadError(too_many_fixes() if error.returncode == TOO_MANY else message) from None
     except (subprocess.SubprocessError, OSError, ValueError, KeyError, EOFError):
         raise ReadError("the Parquet file is damaged or was not written by Coombe") from None
     return _assembled(columns)

@@ -51,9 +51,9 @@ class SecurityLogTest(TestCase):
         logger = logging.getLogger("coombe.security")
         self.addCleanup(logger.setLevel, logger.level)
         logger.setLevel(logging.INFO)
-        with self.assertLogs("coombe.security") as told:
+        with self.assertLogs("coombe.security") as logged:
             client_of(UserFactory(username="one"))
-        self.assertIn("log-in: 'one'", told.output[0])
+        self.assertIn("log-in: 'one'", logged.output[0])
 
     def test_deletions_and_exports_are_noted_once_they_happened(self):
         admin, run = UserFactory(role=Role.ADMINISTRATOR), RunFactory()

@@ -15,12 +15,12 @@ from django.core.wsgi import get_wsgi_application
 from django.test import TransactionTestCase
 from hypothesis import HealthCheck, Phase, given
 from hypothesis import settings as examples
-from rest_framework.test import APIClient
 from schemathesis.checks import not_a_server_error
 from schemathesis.specs.openapi.checks import status_code_conformance
 
 from accounts.models import Role
 from comparisons.models import Comparison
+from config.asking import Asker
 from days.services import lay_out
 from plans.models import Arm, Plan
 from plans.tests.asking import FIRST, STATE
@@ -29,7 +29,6 @@ from runs.models import Attachment
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
 
 EXAMPLES = int(os.environ.get("COOMBE_EXAMPLES", "4"))
-TOKEN = "x" * 32
 NOT_TRIED = {"session_create", "session_delete", "password_change"}  # these end the log-in of the test itself
 
 
@@ -64,10 +63,8 @@ class AnyRequestTest(TransactionTestCase):
         }
 
     def try_all(self, role: Role) -> None:
-        client = APIClient()
-        client.force_login(UserFactory(role=role), backend="django.contrib.auth.backends.ModelBackend")
-        cookie = f"sessionid={client.cookies['sessionid'].value}; csrftoken={TOKEN}"
-        headers = {"Cookie": cookie, "X-CSRFToken": TOKEN}
+        asker = Asker(0)
+        asker.log_in(UserFactory(role=role))
         raw = json.loads((settings.ROOT / "server" / "openapi.json").read_text())
         schema = schemathesis.openapi.from_dict(raw)
         schema.app = get_wsgi_application()
@@ -77,7 +74,7 @@ class AnyRequestTest(TransactionTestCase):
             if operation.definition.raw["operationId"] in NOT_TRIED:
                 continue
             with self.subTest(operation.label, role=role):
-                self.try_one(operation, headers)
+                self.try_one(operation, asker.headers)
 
     def try_one(self, operation: Any, headers: dict[str, str]) -> None:
         @given(case=operation.as_strategy())

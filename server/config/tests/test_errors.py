@@ -1,4 +1,4 @@
-"""Whatever goes wrong is told in one format: a problem with a sentence (RFC 9457), never a page or a traceback."""
+"""Every error has one format: a problem with a sentence (RFC 9457), never a page or a traceback."""
 
 from __future__ import annotations
 
@@ -26,12 +26,12 @@ class ErrorsTest(TestCase):
     def assert_problem(self, answer, status: int, *words: str) -> dict:
         self.assertEqual(answer.status_code, status, answer.content[:300])
         self.assertEqual(answer.headers["Content-Type"], "application/problem+json")
-        told = answer.json()
-        self.assertEqual((told["type"], told["status"]), ("about:blank", status))
-        self.assertTrue(told["title"] and told["code"])
+        body = answer.json()
+        self.assertEqual((body["type"], body["status"]), ("about:blank", status))
+        self.assertTrue(body["title"] and body["code"])
         for word in words:
-            self.assertIn(word, told["detail"])
-        return told
+            self.assertIn(word, body["detail"])
+        return body
 
     def test_what_the_database_refuses_is_a_sentence(self):
         for error, status, word in (
@@ -49,10 +49,10 @@ class ErrorsTest(TestCase):
             mock.patch.object(CarViewSet, "get_queryset", side_effect=ZeroDivisionError("secret path /etc")),
             self.assertLogs("config.errors", "ERROR") as logged,
         ):
-            told = self.assert_problem(self.client.get(reverse("car-list")), 500, "not in what you sent")
-        number = told["detail"].rsplit(" ", 1)[1].rstrip(".")
+            body = self.assert_problem(self.client.get(reverse("car-list")), 500, "not in what you sent")
+        number = body["detail"].rsplit(" ", 1)[1].rstrip(".")
         self.assertIn(number, logged.output[0])
-        self.assertNotIn("secret", str(told))
+        self.assertNotIn("secret", str(body))
 
     def test_addresses_where_nothing_is_are_told_and_not_the_page(self):
         for path in ("/api/nothing/", "/api/cars/999999/", "/api/cars/x/", "/api/", "/api/runs/1/trace/exe/"):
@@ -78,8 +78,8 @@ class ErrorsTest(TestCase):
     def test_a_field_inside_of_a_list_is_named_by_its_path(self):
         car = SetUpFactory().car
         given = {"revision": 1, "charge_points": [{"charge_percent": 10}, {"charge_percent": 500, "power_kw": 1}]}
-        told = self.assert_problem(self.client.patch(reverse("car-detail", args=[car.pk]), given, format="json"), 400)
-        self.assertEqual(set(told["errors"]), {"charge_points.0.power_kw", "charge_points.1.charge_percent"})
+        body = self.assert_problem(self.client.patch(reverse("car-detail", args=[car.pk]), given, format="json"), 400)
+        self.assertEqual(set(body["errors"]), {"charge_points.0.power_kw", "charge_points.1.charge_percent"})
 
     def test_stations_that_no_strip_has_are_refused_and_the_profile_stays(self):
         course = CourseFactory()

@@ -41,7 +41,7 @@ class Sent:
         return self.messages[0]["status"]
 
     @property
-    def told(self) -> dict:
+    def body(self) -> dict:
         return json.loads(self.messages[1]["body"])
 
 
@@ -82,7 +82,7 @@ class GuardTest(TransactionTestCase):
     def test_a_stranger_s_body_is_refused_by_its_stated_length_and_not_read(self):
         asked = scope("/api/logs/", content_length=str(100 * 1024**2))
         sent = self.pass_through(asked, pieces(1))
-        self.assertEqual((sent.status, sent.told["code"], sent.seen), (403, "not_authenticated", 0))
+        self.assertEqual((sent.status, sent.body["code"], sent.seen), (403, "not_authenticated", 0))
         self.assertIn((b"connection", b"close"), sent.messages[0]["headers"])
 
     def test_a_stranger_s_body_of_unstated_length_is_cut_off(self):
@@ -100,8 +100,8 @@ class GuardTest(TransactionTestCase):
         self.assertEqual((sent.status, sent.seen), (204, 2 * ANYBODY_BYTES + 1))
         too_large = scope("/api/cars/", cookie, content_length=str(DATA_BYTES + 1))
         refused = self.pass_through(too_large, pieces(1))
-        self.assertEqual((refused.status, refused.told["code"]), (413, "too_large"))
-        self.assertIn("at most 4 MB", refused.told["detail"])
+        self.assertEqual((refused.status, refused.body["code"]), (413, "too_large"))
+        self.assertIn("at most 4 MB", refused.body["detail"])
 
     def test_a_person_who_was_disabled_is_a_stranger(self):
         person = UserFactory()
@@ -129,7 +129,7 @@ class GuardTest(TransactionTestCase):
 
         with mock.patch.object(guard, "SILENT_S", 0.01):
             sent = self.pass_through(scope(), stalling)
-        self.assertEqual((sent.status, sent.told["code"]), (408, "too_slow"))
+        self.assertEqual((sent.status, sent.body["code"]), (408, "too_slow"))
 
     def test_a_body_that_drips_is_given_up_though_it_never_stops(self):
         clock = iter(range(0, 10**6, 5))

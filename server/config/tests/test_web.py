@@ -12,6 +12,7 @@ from django.db import connection
 from django.test import TransactionTestCase
 
 from accounts.models import SecurityEvent, User
+from config.asking import Asker
 from recording.models import Recorder
 from recording.tests.recording_case import environment
 from runs import load
@@ -60,7 +61,7 @@ class WebTest(TransactionTestCase):
 
     def test_nobody_says_where_they_come_from_but_their_connection(self):
         line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
-        token = {"Cookie": f"csrftoken={load.TOKEN}", "X-CSRFToken": load.TOKEN, "Content-Type": "application/json"}
+        token = {**Asker(self.web.port).headers, "Content-Type": "application/json"}
         forged = {**token, "X-Forwarded-For": "198.51.100.7", "Forwarded": "for=198.51.100.7"}
         line.request("POST", "/api/session/", '{"username": "nobody", "password": "wrong"}', forged)
         self.assertEqual(line.getresponse().status, 403)
@@ -83,7 +84,7 @@ class WebTest(TransactionTestCase):
         person = User.objects.get(username__startswith="load-")
         recorder = Recorder.objects.create(name="One", set_up=SetUpFactory())
         line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
-        line.request("GET", f"/api/recorders/{recorder.pk}/live/", headers={"Cookie": f"sessionid={self.web.cookie}"})
+        line.request("GET", f"/api/recorders/{recorder.pk}/live/", headers=self.web.asker.headers)
         answer = line.getresponse()
         self.assertEqual(answer.status, 200)
         self.assertIn(b"away", answer.readline())

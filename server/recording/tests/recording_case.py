@@ -21,6 +21,7 @@ from django.test import TransactionTestCase, override_settings
 
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.places import PYTHON_PATH, SERVER
+from recording.kills import sentences
 from recording.models import Recorder
 from recording.simulated import devices_at
 from runs.models import Log, Run
@@ -42,11 +43,6 @@ def until(what: str, holds: Callable[[], Any]) -> Any:
     raise AssertionError(f"in {LIMIT_S:.0f} s it never came to pass that {what}")
 
 
-def sentences(data: bytes) -> list[bytes]:
-    """The whole sentences in some octets."""
-    return [line for line in data.split(b"\r\n") if line.startswith(b"$") and b"*" in line[-3:]]
-
-
 def database_url() -> str:
     """The tests' database, for a process beside them."""
     facts = connection.settings_dict
@@ -56,9 +52,9 @@ def database_url() -> str:
 
 def environment(var: Path, url: str | None = None) -> dict[str, str]:
     """What a process of the server needs beside the tests."""
-    told = {"PYTHONPATH": PYTHON_PATH, "DATABASE_URL": url or database_url(), "COOMBE_VAR": str(var)}
-    told["COOMBE_DEVICE_PATHS"] = r"/dev/pts/\d+"  # pseudo-terminals, in place of serial ports
-    return {**os.environ, **told}
+    variables = {"PYTHONPATH": PYTHON_PATH, "DATABASE_URL": url or database_url(), "COOMBE_VAR": str(var)}
+    variables["COOMBE_DEVICE_PATHS"] = r"/dev/pts/\d+"  # pseudo-terminals, in place of serial ports
+    return {**os.environ, **variables}
 
 
 class RecordingCase(TransactionTestCase):

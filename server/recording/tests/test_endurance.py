@@ -37,13 +37,13 @@ from runs.tests.test_import import log_bytes
 PACE = 6.0
 
 
-def told_by(recorder: Recorder, wanted) -> dict:
-    """The first thing that a recorder tells a screen for which something holds."""
+def message_from(recorder: Recorder, wanted) -> dict:
+    """Wait for the first message to a screen for which something holds."""
     recorder.refresh_from_db()
     with socket.create_connection((HOST, recorder.live_port), 30) as line, line.makefile() as lines:
-        for told in map(json.loads, lines):
-            if wanted(told):
-                return told
+        for message in map(json.loads, lines):
+            if wanted(message):
+                return message
     raise AssertionError("the recorder hung up")
 
 
@@ -81,8 +81,8 @@ class BrokenDbcTest(RecordingCase):
         with self.stand_ins(pace=PACE):
             Device.objects.filter(kind="CAN").update(dbc="nonsense")
             process = self.listening()
-            told = told_by(self.recorder, lambda told: told["t"] == "state" and told["trouble"])
-            self.assertIn("CAN is recorded, but not decoded", told["trouble"])
+            message = message_from(self.recorder, lambda message: message["t"] == "state" and message["trouble"])
+            self.assertIn("CAN is recorded, but not decoded", message["trouble"])
             self.stop(process)
 
 
@@ -180,17 +180,19 @@ class FullDiskTest(RecordingCase):
             made.order(drive="launch")
             self.runs(2)
             filler = self.fill()
-            told = told_by(self.recorder, lambda told: told["t"] == "glance" and told["word"] == "disk full")
-            self.assertEqual(told["word"], "disk full")
-            state = told_by(self.recorder, lambda told: told["t"] == "state" and told["trouble"])
+            message = message_from(
+                self.recorder, lambda message: message["t"] == "glance" and message["word"] == "disk full"
+            )
+            self.assertEqual(message["word"], "disk full")
+            state = message_from(self.recorder, lambda message: message["t"] == "state" and message["trouble"])
             self.assertIn("The disk is full; nothing is being recorded.", state["trouble"])
             until("the car waits", lambda: made.order()["idle"])
             made.order(drive="launch")  # which nobody can record
             until("the car pulls", lambda: made.made.car.state.speed_mps > 12)
             until("the car waits", lambda: made.order()["idle"])
             filler.unlink()
-            told_by(self.recorder, lambda told: told["t"] == "glance" and told["word"] != "disk full")
-            until("the gap was told", lambda: self.recorder.recordings.get().gaps.exists())
+            message_from(self.recorder, lambda message: message["t"] == "glance" and message["word"] != "disk full")
+            until("the gap was stored", lambda: self.recorder.recordings.get().gaps.exists())
             made.order(drive="launch")
             until("the next run was stored", lambda: self.recorder.recordings.get().log.runs.count() >= 4)
             log = self.stop(process)
@@ -211,11 +213,11 @@ class FullDiskTest(RecordingCase):
                 processes[self.recorder] = self.listening()
             filler = self.fill()
             for recorder in processes:
-                told_by(recorder, lambda told: told["t"] == "glance" and told["word"] == "disk full")
+                message_from(recorder, lambda message: message["t"] == "glance" and message["word"] == "disk full")
             filler.unlink()
             for recorder in processes:
-                told_by(recorder, lambda told: told["t"] == "glance" and told["word"] != "disk full")
-                until("the gap was told", recorder.recordings.get().gaps.exists)
+                message_from(recorder, lambda message: message["t"] == "glance" and message["word"] != "disk full")
+                until("the gap was stored", recorder.recordings.get().gaps.exists)
             for self.recorder, process in processes.items():
                 self.assertIsNotNone(self.stop(process))
         for recorder, sent in zip(processes, kept, strict=True):
@@ -224,7 +226,7 @@ class FullDiskTest(RecordingCase):
             self.assert_in_order(recording, sent)
 
     def assert_in_order(self, recording: Recording, sent: Path) -> None:
-        """What was stored is what was sent, in its order, once each, with no hole that isn't told."""
+        """What was stored is what was sent, in its order, once each, with no hole without a gap."""
         places = {line: place for place, line in enumerate(sentences(sent.read_bytes()))}
         data = (self.var / "store" / store.address(recording.log.sha256)).read_bytes()
         found = [places[line] for line in sentences(data) if line in places]
@@ -258,7 +260,7 @@ class KeeperTest(TransactionTestCase):
         failing = mock.patch.object(Keeper, "_aim_now", side_effect=ValueError("a field that nobody foresaw"))
         with self.assertLogs("recording.keeper"), failing:
             self.run_on()
-            until("it was told", lambda: "Storing failed" in self.keeper.trouble)
+            until("it was reported", lambda: "Storing failed" in self.keeper.trouble)
             stored = threading.Event()
             self.keeper._put(stored.set)
             self.assertTrue(stored.wait(20))

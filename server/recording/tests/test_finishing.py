@@ -21,7 +21,7 @@ from accounts.models import Role
 from recording import finishing, keeping
 from recording.finishing import finish, finish_all, unstored
 from recording.models import Recorder, Recording
-from recording.spool import hold
+from recording.spool import LOCK, hold
 from runs import store
 from runs.models import Log, Run
 from runs.tests.factories import SetUpFactory, UserFactory
@@ -139,7 +139,7 @@ class FinishTest(FinishingCase):
 
     def test_one_that_another_process_works_on_is_left_to_it(self):
         recording = self.spooled()
-        with hold(keeping.folder_of(recording)):
+        with hold(keeping.folder_of(recording) / LOCK):
             self.assertEqual(finish_all(everything=True), [])
         recording.refresh_from_db()
         self.assertIsNone(recording.stored_at)

@@ -152,6 +152,6 @@ class PassesTest(TestCase):
         }
         answer = self.client.post(reverse("comparison-preview"), asked, content_type="application/json").json()
         self.assertEqual([arm["n"] for arm in answer["arms"]], [2, 2])
-        told = [row["dropped"] for row in answer["runs"] if row["dropped"]]
-        self.assertEqual(len(told), 4)
-        self.assertIn("it counts once", told[0])
+        dropped = [row["dropped"] for row in answer["runs"] if row["dropped"]]
+        self.assertEqual(len(dropped), 4)
+        self.assertIn("it counts once", dropped[0])

@@ -28,8 +28,8 @@ export class ErrorBoundary extends Component<Props, { error: Error | null; place
         <h2>{outdated ? "Coombe was upgraded" : "This page broke"}</h2>
         <p>
           {outdated
-            ? "This page is of the version before. Reload to go on; nothing that was saved is lost."
-            : `Reload to go on; nothing that was saved is lost. The browser says: ${error.message}`}
+            ? "This page is from the previous version. Reload to continue; everything you saved is still there."
+            : `Reload to continue; everything you saved is still there. The browser says: ${error.message}`}
         </p>
         <Button type="primary" onClick={() => window.location.reload()}>
           Reload

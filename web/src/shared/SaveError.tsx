@@ -6,21 +6,31 @@ import { fieldLabel, kindOfField, withUnit, type Family } from "./units";
 
 type Values = Record<string, unknown>;
 
-interface Props {
+/** What a mutation offers, as far as saving once more needs it. */
+interface Save<T, R> {
   error: unknown;
-  /** What was to be saved. */
-  mine: unknown;
-  /** Save the same again over what somebody else saved, at its revision. */
-  overwrite: (revision: number) => void;
+  variables: T | undefined;
+  mutate: (given: T, options: { onSuccess: (result: R) => void }) => void;
+}
+
+interface Props<T, R> {
+  save: Save<T, R>;
+  /** What follows once it is saved. */
+  done: (result: R) => void;
+  /** The fields show the reason themselves. */
+  atFields?: boolean;
 }
 
 /** Why something was not saved; where somebody else was quicker, both versions side by side. */
-export function SaveError({ error, mine, overwrite }: Props) {
+export function SaveError<T extends object, R>({ save, done, atFields = false }: Props<T, R>) {
   const { family } = usePreferences();
-  if (!error) return null;
+  const { error, variables: mine } = save;
+  if (!error || atFields) return null;
   const theirs = error instanceof ApiError && error.status === 409 ? error.current : null;
   if (!theirs) return <Alert type="error" title={(error as Error).message} style={{ marginBottom: 12 }} />;
   const rows = differing((mine ?? {}) as Values, theirs, family);
+  const overwrite = () =>
+    mine && save.mutate({ ...mine, revision: Number(theirs.revision) }, { onSuccess: done });
   return (
     <div role="alert" style={{ marginBottom: 12 }}>
       <Alert type="warning" title={error instanceof Error ? error.message : ""} />
@@ -35,7 +45,7 @@ export function SaveError({ error, mine, overwrite }: Props) {
           { title: "Saved meanwhile", dataIndex: "theirs" },
         ]}
       />
-      <Button danger onClick={() => overwrite(Number(theirs.revision))} style={{ marginTop: 8 }}>
+      <Button danger onClick={overwrite} style={{ marginTop: 8 }}>
         Save mine over it
       </Button>
     </div>

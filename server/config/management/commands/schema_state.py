@@ -21,9 +21,9 @@ class Command(BaseCommand):
         plan = executor.migration_plan(executor.loader.graph.leaf_nodes())
         known, ours = set(executor.loader.disk_migrations), executor.loader.migrated_apps
         applied = executor.loader.applied_migrations
-        told = {
+        state = {
             "pending": [f"{migration.app_label} {migration.name}" for migration, _ in plan],
             "unknown": sorted(f"{app} {name}" for app, name in applied if app in ours and (app, name) not in known),
             "empty": not applied,
         }
-        self.stdout.write(json.dumps(told))
+        self.stdout.write(json.dumps(state))

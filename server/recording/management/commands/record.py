@@ -13,8 +13,9 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection
 
+from config.connections import AWAY
 from coombe_launcher.beside import KeptProcess, end
-from recording.finishing import AWAY, unstored
+from recording.finishing import unstored
 from recording.models import Recorder
 from recording.recorder import RecorderProcess
 

@@ -17,8 +17,8 @@ class Command(BaseCommand):
 
     def handle(self, *args: Any, **options: Any) -> None:
         """A sentence each."""
-        told = [f"{each} is not stored: {each.trouble or 'not tried yet'}" for each in unstored()]
-        told += [f"{each.name}: {each.trouble}" for each in Recorder.objects.exclude(trouble="")]
-        if told:
-            raise CommandError("\n      ".join(told))
+        lines = [f"{each} is not stored: {each.trouble or 'not tried yet'}" for each in unstored()]
+        lines += [f"{each.name}: {each.trouble}" for each in Recorder.objects.exclude(trouble="")]
+        if lines:
+            raise CommandError("\n      ".join(lines))
         self.stdout.write("all stored")

@@ -8,8 +8,9 @@ import time
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
-from django.db import InterfaceError, OperationalError, connection
+from django.db import connection
 
+from config.connections import AWAY
 from runs import resting
 from runs.models import Run
 from runs.retiming import retime_stale
@@ -60,7 +61,7 @@ class Command(BaseCommand):
                     resting.look(Run.objects.all())
                     looked = True
                 retime_stale()
-            except (OperationalError, InterfaceError):
+            except AWAY:
                 connection.close()
                 time.sleep(AWAY_S)
             connection.close()

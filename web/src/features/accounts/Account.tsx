@@ -51,7 +51,7 @@ function PasswordForm() {
   const help = (name: string) =>
     refused[name] ? { validateStatus: "error" as const, help: refused[name] } : {};
   if (change.isSuccess) {
-    return <Alert type="success" title="Your password is changed. Other browsers of yours are logged out." />;
+    return <Alert type="success" title="Your password is changed. Your other browsers are logged out." />;
   }
   return (
     <Form layout="vertical" onFinish={(values: Typed) => change.mutate(values)}>

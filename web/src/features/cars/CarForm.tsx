@@ -93,13 +93,7 @@ export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void 
       <Form.Item name="curve" label="Charge curve: charge % and kW, a point a line; empty where not known">
         <Input.TextArea rows={3} placeholder={"10, 150\n50, 110\n80, 60"} />
       </Form.Item>
-      <SaveError
-        error={save.error}
-        mine={save.variables}
-        overwrite={(revision) =>
-          save.variables && save.mutate({ ...save.variables, revision }, { onSuccess: done })
-        }
-      />
+      <SaveError save={save} done={done} />
       <Button type="primary" htmlType="submit" loading={save.isPending}>
         {car ? "Save" : "Add the car"}
       </Button>

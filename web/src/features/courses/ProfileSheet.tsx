@@ -75,11 +75,7 @@ function ProfileInput({ course }: { course: Course }) {
         </Button>
       </div>
       {survey.error && <Alert type="error" title={survey.error.message} style={{ marginTop: 10 }} />}
-      <SaveError
-        error={set.error}
-        mine={set.variables}
-        overwrite={(revision) => save(revision, set.variables?.stations ?? [])}
-      />
+      <SaveError save={set} done={() => setText(null)} />
       {text !== null && (
         <>
           <label htmlFor="profile">Way and height in metres, a station a line</label>

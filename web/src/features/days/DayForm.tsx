@@ -67,11 +67,8 @@ export function DayForm({ plan, day, done }: Props) {
         <Numbers name="climate_kw" label="Climate control, kW" />
         <Numbers name="course_charger_kw" label="Charger at the course, kW" />
       </div>
-      <SaveError
-        error={change.error ?? add.error}
-        mine={change.variables}
-        overwrite={(revision) => change.mutate({ ...change.variables, revision }, { onSuccess: done })}
-      />
+      <SaveError save={change} done={done} />
+      <SaveError save={add} done={done} />
       <Button type="primary" htmlType="submit" loading={isPending}>
         {day ? "Work it out again" : "Lay the day out"}
       </Button>

@@ -112,13 +112,7 @@ function PlanEditor({ id, revision, start }: EditorProps) {
         <div>
           {advice.error && <Alert type="warning" title={advice.error.message} style={{ marginBottom: 12 }} />}
           {answer && <AdviceSheet advice={answer} ask={ask} />}
-          <SaveError
-            error={save.error}
-            mine={save.variables}
-            overwrite={(newer) =>
-              save.variables && save.mutate({ ...save.variables, revision: newer }, { onSuccess: saved })
-            }
-          />
+          <SaveError save={save} done={saved} />
           <Button
             type="primary"
             size="large"

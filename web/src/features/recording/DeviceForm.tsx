@@ -83,13 +83,7 @@ export function DeviceForm({ device, done }: { device?: Device; done: () => void
           <Input.TextArea rows={3} />
         </Form.Item>
       )}
-      <SaveError
-        error={Object.keys(refused).length ? null : save.error}
-        mine={save.variables}
-        overwrite={(revision) =>
-          save.variables && save.mutate({ ...save.variables, revision }, { onSuccess: done })
-        }
-      />
+      <SaveError save={save} done={done} atFields={Object.keys(refused).length > 0} />
       <Button type="primary" htmlType="submit" loading={save.isPending}>
         {opened ? "Save" : "Add the device"}
       </Button>

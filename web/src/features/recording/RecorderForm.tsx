@@ -78,7 +78,7 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
             key={role}
             {...field(role, label)}
             {...(role === "receiver"
-              ? { rules: [{ required: true, message: "What positions the car" }] }
+              ? { rules: [{ required: true, message: "Choose the GPS receiver" }] }
               : {})}
           >
             <Select
@@ -98,13 +98,7 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
           "Devices are set by an administrator."
         )}
       </p>
-      <SaveError
-        error={save.error}
-        mine={save.variables}
-        overwrite={(revision) =>
-          save.variables && save.mutate({ ...save.variables, revision }, { onSuccess: done })
-        }
-      />
+      <SaveError save={save} done={done} />
       <Button type="primary" htmlType="submit" loading={save.isPending}>
         {recorder ? "Save" : "Add the recorder"}
       </Button>

@@ -34,8 +34,8 @@ export function RecordersPage() {
       {recorders.data.length === 0 && (
         <section className="sheet">
           <p>
-            A recorder is a test car with its GPS receiver, and CAN and a weather station where there are
-            such. Add one, open it on the laptop in the car, and press Enter.
+            A recorder is a test car with its GPS receiver, plus CAN and a weather station if you have them.
+            Add one, open it on the laptop in the car, and press Enter.
           </p>
         </section>
       )}

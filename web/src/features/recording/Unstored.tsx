@@ -62,7 +62,7 @@ export function Unstored() {
                     Try again
                   </Button>{" "}
                   <Popconfirm
-                    title="Give this recording up? Its bytes are moved aside on the server."
+                    title="Stop trying to store this recording? Its files stay on the server."
                     okText="Give up"
                     onConfirm={() => discard.mutate(row.id)}
                   >

@@ -49,13 +49,7 @@ export function ConditionsForm({ run: now, done }: { run: Run; done: () => void 
       <Form.Item name="notes" label="Notes">
         <Input.TextArea rows={3} maxLength={4000} />
       </Form.Item>
-      <SaveError
-        error={Object.keys(refused).length > general.length ? null : change.error}
-        mine={change.variables}
-        overwrite={(revision) =>
-          change.mutate({ ...change.variables, revision } as Changes, { onSuccess: done })
-        }
-      />
+      <SaveError save={change} done={done} atFields={Object.keys(refused).length > general.length} />
       <Button type="primary" htmlType="submit" loading={change.isPending}>
         Save
       </Button>{" "}

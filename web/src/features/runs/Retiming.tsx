@@ -27,8 +27,8 @@ export function Retiming() {
   return (
     <p className="retiming no-print" role="status">
       {waiting === 1
-        ? "1 run is being timed again: something that it rests on has changed."
-        : `${waiting} runs are being timed again: something that they rest on has changed.`}
+        ? "1 run is being timed again: its car, setup, course or conditions changed."
+        : `${waiting} runs are being timed again: their car, setup, course or conditions changed.`}
     </p>
   );
 }

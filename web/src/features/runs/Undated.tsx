@@ -17,8 +17,8 @@ export function Undated({ run }: { run: Run }) {
   return (
     <section className="sheet" aria-label="No date">
       <p className="flag caution">
-        <strong>No date:</strong> the log of this run says no day, so the run is left out of comparisons. On
-        which day was it driven?
+        <strong>No date:</strong> the log does not say which day this run was driven, so comparisons leave it
+        out. Which day was it?
       </p>
       <AskDay done={(day) => date.mutate(day)} busy={date.isPending} />
       {date.error && <Alert type="error" title={date.error.message} />}

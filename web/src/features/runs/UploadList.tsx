@@ -18,7 +18,7 @@ const STATE_WORDS = {
 export function UploadList(props: {
   uploads: Upload[];
   cancel: (() => void) | null;
-  again: (upload: Upload, told: { layout?: Layout; day?: string }) => Promise<void>;
+  again: (upload: Upload, given: { layout?: Layout; day?: string }) => Promise<void>;
 }) {
   const { uploads, cancel, again } = props;
   if (!uploads.length) return null;
@@ -30,13 +30,13 @@ export function UploadList(props: {
         </Button>
       )}
       {uploads.map((upload) => (
-        <UploadRow key={upload.key} upload={upload} again={(told) => void again(upload, told)} />
+        <UploadRow key={upload.key} upload={upload} again={(given) => void again(upload, given)} />
       ))}
     </div>
   );
 }
 
-function UploadRow(props: { upload: Upload; again: (told: { layout?: Layout; day?: string }) => void }) {
+function UploadRow(props: { upload: Upload; again: (given: { layout?: Layout; day?: string }) => void }) {
   const { upload, again } = props;
   const { log } = upload;
   const busy = upload.state === "sending" || upload.state === "timing";

@@ -84,7 +84,7 @@ function answered(request: XMLHttpRequest): Partial<Upload> {
   const { log, already } = body as Schemas["Imported"];
   const runs = `${log.run_ids.length} ${log.run_ids.length === 1 ? "run" : "runs"}`;
   const beside = log.bus ? `, car bus ${log.bus.name} brought to its clock` : "";
-  const untimed = log.untimed.map((each) => `; one more was found and not timed: ${each.reason}`).join("");
+  const untimed = log.untimed.map((each) => `; 1 more was found but not timed: ${each.reason}`).join("");
   const said = already
     ? `already imported, nothing stored twice (${runs})`
     : `${runs} found${beside}${untimed}`;
@@ -131,9 +131,9 @@ export function useImport() {
   }
 
   /** Send a file again with what it was refused for: what its columns mean, or its day. */
-  async function again(upload: Upload, told: { layout?: Layout; day?: string }) {
-    const conditions = told.day ? { ...upload.conditions, day: told.day } : upload.conditions;
-    await one(upload.key, { ...upload, conditions }, told.layout);
+  async function again(upload: Upload, given: { layout?: Layout; day?: string }) {
+    const conditions = given.day ? { ...upload.conditions, day: given.day } : upload.conditions;
+    await one(upload.key, { ...upload, conditions }, given.layout);
     await settle();
   }
 
