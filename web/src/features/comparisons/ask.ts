@@ -1,5 +1,5 @@
-import { useEffect, useRef, useState } from "react";
-import { useSearchParams } from "react-router";
+import { useState } from "react";
+import { useLocation, useNavigationType, useSearchParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
@@ -32,20 +32,20 @@ export function useAsk(): [Ask, (changes: Partial<Ask>) => void] {
     match: false,
     arms: twoArms([], []),
   };
-  const inAddress = search.get("ask");
-  const [ask, setAsk] = useState<Ask>({ ...first, ...parsed(inAddress) });
-  const written = useRef(inAddress);
-  // The address follows what is asked; it is read again only where somebody else has changed it.
-  useEffect(() => {
-    if (inAddress === written.current) return;
-    written.current = inAddress;
-    setAsk((now) => ({ ...now, ...parsed(inAddress) }));
-  }, [inAddress]);
+  const [ask, setAsk] = useState<Ask>({ ...first, ...parsed(search.get("ask")) });
+  const { key } = useLocation();
+  const [readAt, setReadAt] = useState(key);
+  const movedBy = useNavigationType();
+  // The address follows what is asked, by replacing, and may lag behind fast typing; it is read only where a link or
+  // the browser's history has moved the page.
+  if (key !== readAt) {
+    setReadAt(key);
+    if (movedBy !== "REPLACE") setAsk({ ...ask, ...parsed(search.get("ask")) });
+  }
   const change = (changes: Partial<Ask>) => {
     const next = { ...ask, ...changes };
-    written.current = JSON.stringify(next);
     setAsk(next);
-    setSearch({ ask: written.current }, { replace: true });
+    setSearch({ ask: JSON.stringify(next) }, { replace: true });
   };
   return [ask, change];
 }
