@@ -11,10 +11,9 @@ from pathlib import Path
 
 from playwright.sync_api import expect
 
-from coombe_core.command import main
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.cli.command import main
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_core.writing import to_csv
 from driving import BrowserTest
 from runs.models import Run
 from runs.tests.factories import PASSWORD, CarFactory, SetUpFactory, UserFactory
@@ -41,7 +40,7 @@ class MainJobTest(BrowserTest):
                 trace = simulate(drive, 40 + index).trace
                 as_csv = arm == "after" and index == 2
                 path = folder / f"{arm}-{index}.{'csv' if as_csv else 'nmea'}"
-                path.write_bytes(to_csv(trace) if as_csv else write_nmea(trace))
+                path.write_bytes(write_log(trace, "csv") if as_csv else write_log(trace, "nmea"))
                 logs[arm].append(path)
         return logs
 
@@ -122,7 +121,7 @@ class SessionEndTest(BrowserTest):
         from runs.services import import_log
 
         set_up = SetUpFactory()
-        data = write_nmea(simulate(SCENARIOS["clean-run"], 3).trace)
+        data = write_log(simulate(SCENARIOS["clean-run"], 3).trace, "nmea")
         run = import_log("day.nmea", data, set_up, UserFactory(), {}).log.runs.last()
         page = self.page
         self.log_in(page, "tester", PASSWORD)

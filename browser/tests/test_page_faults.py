@@ -12,7 +12,7 @@ from playwright.sync_api import Route, expect
 from accounts.models import Role
 from cars.models import Car
 from comparisons.models import Arm, Comparison
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest, violations
 from recording.models import Device, Press, Recorder, Recording
@@ -142,7 +142,7 @@ class CompareTest(FaultsCase):
         for position, name in enumerate(("as it was", "software", "wheels")):
             trace = simulate(SCENARIOS["five-runs"], 30 + position).trace
             dated = replace(trace, start_utc=trace.start_utc + timedelta(days=position))
-            runs = import_log(f"{name}.nmea", write_nmea(dated), set_up, self.person, {}).log.runs.all()
+            runs = import_log(f"{name}.nmea", write_log(dated, "nmea"), set_up, self.person, {}).log.runs.all()
             Arm.objects.create(comparison=comparison, position=position, name=name).runs.set(runs)
         page = self.page
         page.goto(f"/compare/{comparison.pk}")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.services import import_log
@@ -15,7 +15,7 @@ class RunSheetTest(BrowserTest):
     def setUp(self):
         super().setUp()
         person = UserFactory(username="tester")
-        data = write_nmea(simulate(SCENARIOS["clean-run"], 44).trace)
+        data = write_log(simulate(SCENARIOS["clean-run"], 44).trace, "nmea")
         log = import_log("day.nmea", data, SetUpFactory(), person, {"outside_temp_c": 28, "pressure_hpa": 990}).log
         self.log_in(self.page, "tester", PASSWORD)
         self.page.goto(f"/runs/{log.runs.get(kind='standing').pk}")

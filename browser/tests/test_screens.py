@@ -10,7 +10,7 @@ from playwright.sync_api import Page, Response, expect
 
 from comparisons.models import Arm as ComparedArm
 from comparisons.models import Comparison
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from days.services import lay_out
 from driving import HAND, BrowserTest, violations
@@ -25,9 +25,11 @@ class ScreensTest(BrowserTest):
         super().setUp()
         person = UserFactory(username="tester")
         set_up = SetUpFactory(tire_pressure_kpa=290)
-        data = write_nmea(simulate(SCENARIOS["five-runs"], 3).trace)
+        data = write_log(simulate(SCENARIOS["five-runs"], 3).trace, "nmea")
         runs = list(import_log("day.nmea", data, set_up, person, {"charge_before_percent": 95}).log.runs.all())
-        stop = import_log("stops.nmea", write_nmea(simulate(SCENARIOS["clean-run"], 4).trace), set_up, person, {}).log
+        stop = import_log(
+            "stops.nmea", write_log(simulate(SCENARIOS["clean-run"], 4).trace, "nmea"), set_up, person, {}
+        ).log
         comparison = Comparison.objects.create(title="A?", measure="0-60 mph", clock="rollout", created_by=person)
         for position, (name, chosen) in enumerate((("before", runs[:2]), ("after", runs[2:]))):
             ComparedArm.objects.create(comparison=comparison, position=position, name=name).runs.set(chosen)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import Page, expect
 
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.models import Measured, Run
@@ -18,7 +18,7 @@ class TableTest(BrowserTest):
         person = UserFactory(username="tester")
         for name, seed in (("five-runs", 31), ("after-update", 32)):
             set_up = SetUpFactory(name=name)
-            import_log(f"{name}.nmea", write_nmea(simulate(SCENARIOS[name], seed).trace), set_up, person, {})
+            import_log(f"{name}.nmea", write_log(simulate(SCENARIOS[name], seed).trace, "nmea"), set_up, person, {})
         self.log_in(self.page, "tester", PASSWORD)
 
     def times(self, page: Page) -> list[float]:

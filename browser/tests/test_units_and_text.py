@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from playwright.sync_api import expect
 
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.models import Run
@@ -34,7 +34,7 @@ class SheetTest(BrowserTest):
     def setUp(self):
         super().setUp()
         person = UserFactory(username="tester")
-        data = write_nmea(simulate(SCENARIOS["clean-run"], 51).trace)
+        data = write_log(simulate(SCENARIOS["clean-run"], 51).trace, "nmea")
         log = import_log("day.nmea", data, SetUpFactory(tire_pressure_kpa=290), person, {}).log
         self.driven, self.stop = log.runs.get(kind="standing"), log.runs.get(kind="stop")
         self.log_in(self.page, "tester", PASSWORD)

@@ -5,36 +5,38 @@ from __future__ import annotations
 import hashlib
 import io
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field, fields, replace
 from functools import cached_property
-from typing import TYPE_CHECKING, BinaryIO
+from typing import TYPE_CHECKING, BinaryIO, Protocol, TypeVar
 
 import numpy as np
 
-from coombe_core.correction import Correction, corrected
-from coombe_core.course import SurveyedCourse, mean_heading_deg
-from coombe_core.power.wheel import WheelPower, wheel_power
-from coombe_core.reading import Reading, read_log
-from coombe_core.reading.result import BusError
-from coombe_core.runs.finding import FoundRun, find_runs
-from coombe_core.sharing import Each
-from coombe_core.timing.flags import Judged, Surroundings, flags_of
-from coombe_core.timing.measure import STANDARD_MEASURES, Measure
-from coombe_core.timing.pulls import time_rolling, time_standing
-from coombe_core.timing.result import TimedRun, Untimed
-from coombe_core.timing.speed_fit import TooFewFixesError
-from coombe_core.timing.stops import time_stop
+from coombe_core.detection.runs import FoundRun, find_runs
+from coombe_core.fitting.speed_fit import TooFewFixesError
+from coombe_core.flags.flag import Flag
+from coombe_core.flags.run import Judged, Surroundings, flags_of
+from coombe_core.formats import Reading, read_log
+from coombe_core.formats.reading import BusError
+from coombe_core.physics.course import SurveyedCourse, mean_heading_deg
+from coombe_core.physics.wheel_power import WheelPower, wheel_power
+from coombe_core.timing.acceleration import time_rolling, time_standing
+from coombe_core.timing.braking import time_stop
+from coombe_core.timing.corrections import Correction, corrected
+from coombe_core.timing.measures import STANDARD_MEASURES, Measure
+from coombe_core.timing.results import TimedRun, Untimed
 from coombe_core.trace import Trace
 
 if TYPE_CHECKING:
-    from coombe_core.bus.aligning import AlignedBus
-    from coombe_core.bus.reading import BusLog
+    from coombe_core.detection.can_data import AlignedBus
+    from coombe_core.formats.can_log import BusLog
 
 BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long before its start to so long after its end
 
 HASHED_OCTETS = 1 << 20
+Thing = TypeVar("Thing")
+Made = TypeVar("Made")
 
 
 @dataclass(frozen=True)
@@ -58,6 +60,34 @@ class Request:
         return list({measure.name: measure for measure in (*STANDARD_MEASURES, *self.measures)}.values())
 
 
+class Each(Protocol):
+    """How something is done to each of several things: `map`, or in processes."""
+
+    def __call__(self, act: Callable[[Thing], Made], things: Iterable[Thing], /) -> Iterable[Made]:
+        """What is made of each, in order."""
+
+
+@dataclass(frozen=True)
+class AnalyzedRun(TimedRun):
+    """A timed run with its wheel power, where the car's mass is known, and its flags."""
+
+    wheel_power: WheelPower | None = None
+    flags: list[Flag] = field(default_factory=list)
+
+    @classmethod
+    def of(cls, run: TimedRun, power: WheelPower | None, flags: list[Flag]) -> AnalyzedRun:
+        """A timed run with what the later steps found."""
+        return cls(**{each.name: getattr(run, each.name) for each in fields(run)}, wheel_power=power, flags=flags)
+
+    def counts(self, measure: Measure) -> bool:
+        """Whether the run may stand in a comparison of a measure.
+
+        It is complete, no flag proposes to void it, and none keeps it out of measures from rest.
+        """
+        barred = any(f.severity == "void" or (f.excludes and measure.from_rest) for f in self.flags)
+        return self.complete and not barred
+
+
 @dataclass(frozen=True)
 class Analysis:
     """A log, read and timed; `sha256` is of its bytes, `bus` the car's bus on the receiver's clock.
@@ -67,7 +97,7 @@ class Analysis:
 
     sha256: str
     reading: Reading
-    runs: list[TimedRun]
+    runs: list[AnalyzedRun]
     bus: AlignedBus | None = None
     untimed: list[Untimed] = field(default_factory=list)
 
@@ -99,7 +129,7 @@ def _sha256(log: bytes | BinaryIO) -> str:
 
 
 def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:
-    from coombe_core.bus.aligning import NoMatchError, align
+    from coombe_core.detection.can_data import NoMatchError, align
 
     try:
         return align(bus, trace)
@@ -107,20 +137,20 @@ def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:
         raise BusError(str(error)) from None
 
 
-def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map) -> list[TimedRun]:
+def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map) -> list[AnalyzedRun]:
     """Every run of the trace that has enough fixes to be timed, in the order of time."""
     return time_all(trace, request, bus, each)[0]
 
 
 def time_all(
     trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map
-) -> tuple[list[TimedRun], list[Untimed]]:
+) -> tuple[list[AnalyzedRun], list[Untimed]]:
     """Every run of the trace in the order of time: those that were timed, and those that could not be."""
     given = list(each(lambda found: time_found(trace, found, request, bus), find_runs(trace)))
-    return [run for run in given if isinstance(run, TimedRun)], [run for run in given if isinstance(run, Untimed)]
+    return [run for run in given if isinstance(run, AnalyzedRun)], [run for run in given if isinstance(run, Untimed)]
 
 
-def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> TimedRun | Untimed:
+def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> AnalyzedRun | Untimed:
     """Time a run that was found in a trace, from the fixes near it alone, or say why it could not be timed."""
     near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     driven = near.between(found.start_s, found.end_s)
@@ -143,8 +173,8 @@ def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus 
     run = replace(run, complete=_is_complete(run, found, request))
     profile = request.surveyed.profile_along(driven) if request.surveyed else None
     run = corrected(run, request.correction, mean_heading_deg(driven), profile)
-    run = replace(run, wheel_power=_wheel_power(run, request.correction, mean_heading_deg(driven)))
-    return replace(run, flags=flags_of(_judged(near, driven, found, run, request, bus)))
+    power = _wheel_power(run, request.correction, mean_heading_deg(driven))
+    return AnalyzedRun.of(run, power, flags_of(_judged(near, driven, found, run, power, request, bus)))
 
 
 def _wheel_power(run: TimedRun, known: Correction, heading_deg: float | None) -> WheelPower | None:
@@ -175,7 +205,13 @@ def _reached_by(run: TimedRun, measure: Measure, until_s: float) -> bool:
 
 
 def _judged(
-    near: Trace, driven: Trace, found: FoundRun, run: TimedRun, request: Request, bus: AlignedBus | None
+    near: Trace,
+    driven: Trace,
+    found: FoundRun,
+    run: TimedRun,
+    power: WheelPower | None,
+    request: Request,
+    bus: AlignedBus | None,
 ) -> Judged:
     heading = mean_heading_deg(driven)
     around = Surroundings(
@@ -185,5 +221,5 @@ def _judged(
         stated_power_w=request.stated_power_w,
         wheel_slip=bus.wheel_slip(near, run.start_s) if bus else None,
     )
-    peak_w = run.wheel_power.peak_w if run.wheel_power else None
+    peak_w = power.peak_w if power else None
     return Judged(near, driven, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)

@@ -15,25 +15,14 @@ from collections.abc import Callable
 from pathlib import Path
 
 from coombe_core.analysis import analyse_log
-from coombe_core.bus.reading import read_bus
-from coombe_core.reading import ReadError
+from coombe_core.formats import FORMATS, ReadError, write_log
+from coombe_core.formats.can_log import read_bus
+from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.car_bus import frames, write_bus
-from coombe_core.simulating.receiver import write_nmea
-from coombe_core.simulating.receiver_output import write_positioning, write_ubx
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_core.writing import to_csv, to_gpx, to_parquet
 
 MADE = simulate(SCENARIOS["clean-run"], 5)
 SHORT = MADE.trace.between(3.0, 7.0)
-TRACES = {
-    "nmea": write_nmea,
-    "ubx": write_ubx,
-    "gpx": to_gpx,
-    "tpv": write_positioning,
-    "parquet": to_parquet,
-    "csv": to_csv,
-}
 BUSES = ("candump", "asc", "blf")
 TOKENS = (
     *(b"", b"-", b".", b"1e999", b"nan", b"inf", b"99999999999999999999", b"0", b"\x00", b"\xff" * 9, b"\r\n", b"\n"),
@@ -59,7 +48,7 @@ def original(name: str) -> tuple[bytes, Callable[[bytes], object]]:
         sent = frames(MADE.motion, SimulatedCar(), 10.0, 90.0, 40.0)
         kept = [frame for _, frame in zip(range(600), sent, strict=False)]
         return write_bus(name, iter(kept)), lambda data: read_bus(io.BytesIO(data))
-    return TRACES[name](SHORT), analyse_log
+    return write_log(SHORT, name), analyse_log
 
 
 def damaged(log: bytes, draw: random.Random) -> bytes:
@@ -86,7 +75,7 @@ def damaged(log: bytes, draw: random.Random) -> bytes:
 def main() -> int:
     """Fuzz one reader; 1 where it let anything but its own error out."""
     parser = argparse.ArgumentParser()
-    parser.add_argument("reader", choices=[*TRACES, *BUSES])
+    parser.add_argument("reader", choices=[*FORMATS, *BUSES])
     parser.add_argument("--minutes", type=float, default=10.0)
     parser.add_argument("--seed", type=int, default=1)
     options = parser.parse_args()

@@ -2,9 +2,10 @@
 
 from coombe_core.comparing.comparison import Arm, Asked, Comparison, Known
 from coombe_core.comparing.state import State
-from coombe_core.comparing.statistics import Difference, Permutation
+from coombe_core.comparing.statistics.interval import Difference
+from coombe_core.comparing.statistics.permutation import Permutation
 from coombe_core.comparing.verdict import compare
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 
 SIXTY = parse_measure("0-60 mph")
 

@@ -6,10 +6,11 @@ from dataclasses import replace
 from functools import cache
 
 from coombe_core.analysis import Analysis, Request, analyse_log
-from coombe_core.correction import Correction
+from coombe_core.formats import write_log
 from coombe_core.simulating.car import Conditions, SimulatedCar
-from coombe_core.simulating.receiver import Receiver, write_nmea
+from coombe_core.simulating.receiver import Receiver
 from coombe_core.simulating.scenarios import SCENARIOS, Scenario, Simulated, clean_run, simulate, truth
+from coombe_core.timing.corrections import Correction
 
 
 @cache
@@ -21,7 +22,7 @@ def simulated(name: str, seed: int = 11) -> Simulated:
 @cache
 def nmea(name: str, seed: int = 11) -> bytes:
     """A scenario's log as NMEA."""
-    return write_nmea(simulated(name, seed).trace)
+    return write_log(simulated(name, seed).trace, "nmea")
 
 
 @cache

@@ -7,12 +7,11 @@ from unittest import TestCase
 
 import numpy as np
 
-from coombe_core.accuracy.report import FIRST_MOVEMENT, TARGETS, Run, chart_svg, misses, page
-from coombe_core.accuracy.trials import QUANTITIES, RAMPS_S, Setting, Trial, by_ramp, summed_up, trials
-from coombe_core.bench.command import an_hour, table
-from coombe_core.reading import read_log
-from coombe_core.simulating.receiver import write_nmea
-from coombe_core.timing.ramp import SHAPES
+from coombe_core.fitting.torque_ramp import SHAPES
+from coombe_core.formats import read_log, write_log
+from coombe_core.validation.accuracy.report import FIRST_MOVEMENT, TARGETS, Run, chart_svg, misses, page
+from coombe_core.validation.accuracy.trials import QUANTITIES, RAMPS_S, Setting, Trial, by_ramp, summed_up, trials
+from coombe_core.validation.bench import an_hour, table
 
 ROLLOUT = ("0-60 mph", "rollout", "time_s")
 
@@ -97,7 +96,7 @@ class BenchTest(TestCase):
     def test_the_hour_is_an_hour_of_sentences(self):
         with tempfile.TemporaryDirectory() as folder:
             path = Path(folder) / "hour.nmea"
-            path.write_bytes(write_nmea(an_hour()))
+            path.write_bytes(write_log(an_hour(), "nmea"))
             with path.open("rb") as log:
                 trace = read_log(log).trace
         self.assertAlmostEqual(trace.duration_s / 3600, 1.0, delta=0.1)

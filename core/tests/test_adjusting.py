@@ -19,12 +19,12 @@ from coombe_core.comparing.sensitivity import (
     scatter_of,
 )
 from coombe_core.comparing.state import State
-from coombe_core.comparing.statistics import difference, shared_part
-from coombe_core.road_load import RoadLoad
+from coombe_core.comparing.statistics.interval import difference, shared_part
+from coombe_core.curve import Curve
+from coombe_core.physics.road_load import RoadLoad
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, drive
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 
 CHARGES, PACKS = [95.0, 85.0, 75.0, 65.0, 55.0], [44.0, 35.0, 42.0, 33.0, 39.0]
 CAR = SimulatedCar()

@@ -9,23 +9,24 @@ from metpy.calc import density, mixing_ratio_from_relative_humidity
 from metpy.units import units
 from plotnine.data import mtcars
 
-from coombe_core.air import (
+from coombe_core.analysis import Request, time_runs
+from coombe_core.formats.weather import read_metar
+from coombe_core.physics.air import (
     Air,
     air_density_kg_m3,
     density_altitude_m,
-    read_metar,
+    humidity_percent,
     saturation_pressure_hpa,
     station_pressure_hpa,
 )
-from coombe_core.analysis import Request, time_runs
-from coombe_core.correction import Correction
-from coombe_core.course import SurveyedCourse
-from coombe_core.power.wheel import wheel_power
-from coombe_core.road_load import RoadLoad
+from coombe_core.physics.course import SurveyedCourse
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.physics.wheel_power import wheel_power
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.receiver import Receiver
 from coombe_core.simulating.scenarios import Scenario, clean_run, simulate
-from coombe_core.timing.estimate import Value
+from coombe_core.timing.corrections import Correction
+from coombe_core.uncertainty import Value
 from coombe_core.units import MECHANICAL_HORSEPOWER_W, METRIC_HORSEPOWER_W, POUND_KG
 
 LEVEL = SurveyedCourse(Value(0.0, 0.02))
@@ -60,15 +61,15 @@ class AirTest(TestCase):
         report = read_metar("METAR XXXX 091250Z 24010KT 9999 FEW030 18/12 Q1009")
         self.assertAlmostEqual(report.wind_mps, 5.144, 3)
         self.assertEqual((report.temp_c, report.sea_level_hpa, report.wind_from_deg), (18.0, 1009.0, 240.0))
-        self.assertAlmostEqual(report.humidity_percent, 68, delta=1)
-        self.assertAlmostEqual(report.air(120.0).density_kg_m3, 1.183, delta=0.004)
+        self.assertAlmostEqual(humidity_percent(report), 68, delta=1)
+        self.assertAlmostEqual(Air.of_report(report, 120.0).density_kg_m3, 1.183, delta=0.004)
 
     def test_a_report_without_pressure_keeps_its_wind(self):
         report = read_metar("METAR XXXX 091250Z 24010KT 9999 FEW030 18/12")
-        self.assertFalse(report.tells_density)
-        self.assertAlmostEqual(report.air().wind_mps, 10 * 1852 / 3600, 3)
-        self.assertEqual(report.air().wind_from_deg, 240)
-        self.assertEqual(report.air().density_kg_m3, Air().density_kg_m3)
+        self.assertFalse(report.has_density)
+        self.assertAlmostEqual(Air.of_report(report).wind_mps, 10 * 1852 / 3600, 3)
+        self.assertEqual(Air.of_report(report).wind_from_deg, 240)
+        self.assertEqual(Air.of_report(report).density_kg_m3, Air().density_kg_m3)
 
     def test_what_is_no_metar_line_is_refused(self):
         for text in ("", "hello world", "METAR XXXX", "<b>"):

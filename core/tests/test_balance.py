@@ -5,18 +5,18 @@ from unittest import TestCase
 import numpy as np
 from arms import compared, driven
 
-from coombe_core.comparing.balance import balance, explained, separating
-from coombe_core.comparing.bands import Band, EdgeTimes
+from coombe_core.comparing.breakdown import Band, EdgeTimes
 from coombe_core.comparing.character import character, launch_until_mps
-from coombe_core.comparing.checks import outliers, trend
 from coombe_core.comparing.comparison import Arm, Asked
-from coombe_core.comparing.contrast import layout_of
+from coombe_core.comparing.differences import balance, explained, separating
 from coombe_core.comparing.factors import CHARGE
 from coombe_core.comparing.matching import matched
 from coombe_core.comparing.sensitivity import Sensitivity
 from coombe_core.comparing.state import State
+from coombe_core.comparing.statistics.checks import outliers, trend
+from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.verdict import compare
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from coombe_core.units import KMH_MPS
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
@@ -120,7 +120,7 @@ class MatchingTest(TestCase):
 
 class ChecksTest(TestCase):
     def layout(self, count):
-        return layout_of([State(day="a")] * count, [State(day="a")] * count)
+        return layout_of(["a"] * 2 * count, [""] * 2 * count, [False] * count + [True] * count)
 
     def test_a_drift_over_the_day_is_told(self):
         hours = np.array([9.0, 9.4, 9.8, 10.2, 9.2, 9.6, 10.0, 10.4])

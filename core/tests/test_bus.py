@@ -11,14 +11,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
-from coombe_core.bus.reading import BusLog, read_bus
-from coombe_core.correction import Correction
-from coombe_core.power.pack import PackPower, pack_power
-from coombe_core.reading import ReadError
-from coombe_core.road_load import RoadLoad
+from coombe_core.detection.can_data import AlignedBus, NoMatchError, align
+from coombe_core.formats import ReadError
+from coombe_core.formats.can_log import BusLog, read_bus
+from coombe_core.physics.battery.power import PackPower, pack_power
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.simulating.can import OVER_READING, frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.car_bus import OVER_READING, frames, write_bus
+from coombe_core.timing.corrections import Correction
 
 MADE = simulated("clean-run")
 CLOCK_S = 5000.0

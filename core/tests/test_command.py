@@ -8,10 +8,10 @@ from unittest import TestCase
 
 from drives import nmea, simulated
 
-from coombe_core.command import main
+from coombe_core.cli.command import main
+from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.car_bus import frames, write_bus
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 
 RUN_KEYS = {
     "kind",

@@ -10,10 +10,10 @@ from unittest import TestCase
 
 from arms import compared, driven
 
-from coombe_core.command import main
+from coombe_core.cli.command import main
+from coombe_core.cli.output import comparison_json
 from coombe_core.comparing.comparison import Arm
-from coombe_core.report import comparison_json
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 
 SLOW, FAST = [3.91, 3.94, 3.89, 3.97, 3.92], [3.70, 3.75, 3.66, 3.71, 3.72]
@@ -40,7 +40,7 @@ class LogsTest(TestCase):
             for name, scenario, days in (("a", "five-runs", 0), ("b", "after-update", days_apart)):
                 trace = simulate(SCENARIOS[scenario], 5).trace
                 trace = replace(trace, start_utc=trace.start_utc + timedelta(days=days))
-                Path(folder, name).write_bytes(write_nmea(trace))
+                Path(folder, name).write_bytes(write_log(trace, "nmea"))
             logs = ("--before", f"{folder}/a", "--after", f"{folder}/b")
             main(["compare", "--json", "--measure", "0-60 mph", "--clock", "rollout", *logs], out)
         return json.loads(out.getvalue())

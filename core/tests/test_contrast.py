@@ -9,9 +9,9 @@ from arms import compared, difference, driven
 from scipy import stats
 
 from coombe_core.comparing.comparison import Arm, Known
-from coombe_core.comparing.contrast import layout_of
 from coombe_core.comparing.state import State
-from coombe_core.scatter import ASSUMED_DAY_SHARE, ASSUMED_FREEDOM, Scatter
+from coombe_core.comparing.statistics.layout import layout_of
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_FREEDOM, Scatter
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
 OWN = Scatter(0.03, 0.02, "this car's own", False, False, 12, 6)
@@ -51,9 +51,7 @@ class WithinTest(TestCase):
         self.assertAlmostEqual(sloped.low95, level.low95, 9)
 
     def test_one_way_in_one_arm_and_both_in_the_other_is_not_fitted(self):
-        layout = layout_of(
-            [State(day="a", direction="out")] * 3, [State(day="a", direction=w) for w in ("out", "back")]
-        )
+        layout = layout_of(["a"] * 5, ["out"] * 4 + ["back"], [False] * 3 + [True] * 2)
         self.assertEqual(layout.kind, "plain")
 
     def test_relabelling_stays_within_a_day_and_way(self):

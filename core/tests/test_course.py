@@ -9,14 +9,14 @@ from drives import simulated
 from scipy.integrate import solve_ivp
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.correction import Correction
-from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg, survey
+from coombe_core.physics.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg, survey
 from coombe_core.simulating.car import Conditions
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import Scenario, simulate
-from coombe_core.timing.estimate import Value
+from coombe_core.timing.corrections import Correction
 from coombe_core.timing.slope import slope_by_altitude, slope_by_climb, slope_percent
 from coombe_core.trace import Trace
+from coombe_core.uncertainty import Value
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 OUT = SurveyedCourse(Value(0.6, 0.1), heading_deg=0.0)

@@ -5,14 +5,13 @@ from unittest import TestCase
 import numpy as np
 from drives import simulated
 
-from coombe_core.reading import ReadError, read_log
-from coombe_core.writing import to_csv
+from coombe_core.formats import ReadError, read_log, write_log
 
 
 class DelimitedTest(TestCase):
     def test_what_the_stand_in_writes_comes_back(self):
         trace = simulated("clean-run").trace
-        back = read_log(to_csv(trace)).trace
+        back = read_log(write_log(trace, "csv")).trace
         np.testing.assert_allclose(back.speed_mps, trace.speed_mps, rtol=1e-8)
         np.testing.assert_allclose(back.elapsed_s, trace.elapsed_s, atol=2e-3)
 

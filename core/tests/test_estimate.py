@@ -6,7 +6,7 @@ import numpy as np
 import uncertainties
 from scipy import stats
 
-from coombe_core.timing.estimate import COVERAGE_95, Estimate, Value
+from coombe_core.uncertainty import COVERAGE_95, Estimate, Value
 
 COVARIANCE = np.array([[0.04, 0.018], [0.018, 0.09]])
 X = Estimate(5.0, np.array([1.0, 0.0]), COVARIANCE)

@@ -6,7 +6,7 @@ from unittest import TestCase
 import numpy as np
 from drives import analysed, simulated
 
-from coombe_core.runs.finding import AT_REST_MPS, find_runs
+from coombe_core.detection.runs import AT_REST_MPS, find_runs
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import CREEP, FALSE_START, TRAFFIC, Scenario, pull, simulate, truth
 from coombe_core.units import MPH_MPS

@@ -9,12 +9,12 @@ from scipy.integrate import cumulative_trapezoid
 from scipy.interpolate import BSpline
 
 from coombe_core.analysis import Request, time_runs
+from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.motion import Drive, Motion
+from coombe_core.fitting.speed_fit import SpeedFit, TooFewFixesError
+from coombe_core.fitting.spline import Spline
+from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS_S, SHAPES, torque_integrals
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.timing.fixes import Fixes
-from coombe_core.timing.motion import Drive, Motion
-from coombe_core.timing.ramp import LAUNCH_RAMPS_S, SHAPES, torque_integrals
-from coombe_core.timing.speed_fit import SpeedFit, TooFewFixesError
-from coombe_core.timing.spline import Spline
 
 
 class SplineTest(TestCase):

@@ -7,12 +7,13 @@ import numpy as np
 from drives import simulated
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.course import SurveyedCourse
+from coombe_core.flags.flag import Flag
+from coombe_core.physics.course import SurveyedCourse
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import Scenario, clean_run, pull, simulate
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.result import Flag
 from coombe_core.trace import COLUMNS, Trace
+from coombe_core.uncertainty import Value
+from coombe_core.wording.flags import message_of
 
 CLEAN = simulated("clean-run").trace
 
@@ -41,7 +42,7 @@ class FlagsTest(TestCase):
         self.assertEqual(flags(without(CLEAN, 7.0, 7.2))["gap"].severity, "caution")
         long = flags(without(CLEAN, 7.0, 8.0))["gap"]
         self.assertEqual(long.severity, "void")
-        self.assertIn("26 fixes missing", long.message)
+        self.assertIn("26 fixes missing", message_of(long))
 
     def test_a_gap_before_the_run_is_no_matter(self):
         self.assertNotIn("gap", flags(without(CLEAN, 0.5, 1.2)))
@@ -91,4 +92,4 @@ class FlagsTest(TestCase):
 
     def test_every_message_says_something_to_a_person(self):
         for flag in [*flags(without(CLEAN, 7.0, 8.0)).values(), *flags(CLEAN, -2.0).values()]:
-            self.assertRegex(flag.message, r"^[A-Z0-9].*\.$")
+            self.assertRegex(message_of(flag), r"^[A-Z0-9].*\.$")

@@ -7,19 +7,18 @@ from unittest import TestCase
 import numpy as np
 from drives import one_run, simulated
 
-from coombe_core.air import Air
-from coombe_core.analysis import Request, time_runs
-from coombe_core.correction import Correction
-from coombe_core.course import SurveyedCourse
-from coombe_core.road_load import RoadLoad
+from coombe_core.analysis import AnalyzedRun, Request, time_runs
+from coombe_core.flags.state import state_flags
+from coombe_core.physics.air import Air
+from coombe_core.physics.course import SurveyedCourse
+from coombe_core.physics.road_load import RoadLoad
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import Scenario, clean_run, pull, simulate
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import parse_measure
-from coombe_core.timing.result import TimedRun
-from coombe_core.timing.state_flags import state_flags
+from coombe_core.timing.corrections import Correction
+from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
+from coombe_core.uncertainty import Value
 
 CLEAN = simulated("clean-run").trace
 LEVEL = SurveyedCourse(Value(0.0, 0.05))
@@ -31,7 +30,7 @@ def codes(trace: Trace, request: Request | None = None, kind: str = "standing") 
     return {flag.code for flag in run_of(trace, request, kind).flags}
 
 
-def run_of(trace: Trace, request: Request | None = None, kind: str = "standing") -> TimedRun:
+def run_of(trace: Trace, request: Request | None = None, kind: str = "standing") -> AnalyzedRun:
     return next(run for run in time_runs(trace, request or Request(surveyed=LEVEL)) if run.kind == kind)
 
 

@@ -15,16 +15,14 @@ from hypothesis import strategies as st
 from pyubx2 import UBXReader
 
 from coombe_core.analysis import Request, analyse_log, time_runs
-from coombe_core.reading import ReadError, read_log
-from coombe_core.simulating.receiver_output import write_positioning, write_ubx
+from coombe_core.formats import ReadError, read_log, write_log
 from coombe_core.trace import COLUMNS
-from coombe_core.writing import to_csv, to_gpx, to_parquet
 
 TRACE = simulated("clean-run").trace
 SHORT = TRACE.between(3.0, 6.0)
 SHORT_AT_ZERO = replace(SHORT, elapsed_s=SHORT.elapsed_s - SHORT.elapsed_s[0], start_utc=SHORT.utc_at(3.0))
-WRITERS = {"csv": to_csv, "gpx": to_gpx, "parquet": to_parquet, "ubx": write_ubx, "tpv": write_positioning}
-LOGS = {name: write(SHORT) for name, write in WRITERS.items()} | {"nmea": nmea("clean-run")[:9000]}
+WRITTEN = ("csv", "gpx", "parquet", "ubx", "tpv")
+LOGS = {name: write_log(SHORT, name) for name in WRITTEN} | {"nmea": nmea("clean-run")[:9000]}
 
 
 class RoundTripTest(TestCase):
@@ -36,12 +34,12 @@ class RoundTripTest(TestCase):
         self.assertLess(len(out.getvalue()), 1_000_000)
         with self.assertRaisesRegex(ReadError, "more than 2,500,000 rows; split it"):
             read_log(out.getvalue())
-        with mock.patch("coombe_core.reading.delimited.MOST_FIXES", 10), self.assertRaisesRegex(ReadError, "split it"):
+        with mock.patch("coombe_core.formats.delimited.MOST_FIXES", 10), self.assertRaisesRegex(ReadError, "split it"):
             read_log(b"elapsed_s,speed_mps\n" + b"1,2\n" * 20)
 
     def test_what_goes_out_as_csv_gpx_and_parquet_comes_back_unchanged(self):
         for name in ("csv", "gpx", "parquet"):
-            reading = read_log(WRITERS[name](TRACE))
+            reading = read_log(write_log(TRACE, name))
             self.assertEqual(reading.format, name)
             self.assertEqual(reading.rejections, [])
             self.assertEqual(reading.trace.start_utc, TRACE.start_utc)
@@ -52,8 +50,10 @@ class RoundTripTest(TestCase):
 
     def test_every_format_gives_the_same_times(self):
         rollouts = {
-            name: time_runs(read_log(write(TRACE)).trace, Request())[0].measured("1/4 mile", "rollout").time_s.value
-            for name, write in WRITERS.items()
+            name: time_runs(read_log(write_log(TRACE, name)).trace, Request())[0]
+            .measured("1/4 mile", "rollout")
+            .time_s.value
+            for name in WRITTEN
         }
         self.assertLess(max(rollouts.values()) - min(rollouts.values()), 0.001, rollouts)
 

@@ -10,7 +10,7 @@ from unittest import TestCase
 
 from drives import nmea
 
-from coombe_core.reading import read_log
+from coombe_core.formats import read_log
 
 GPX = "{http://www.topografix.com/GPX/1/1}"
 

@@ -8,11 +8,11 @@ import numpy as np
 from drives import one_run, true_measures
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.heads_up import CLOCK_U95_S, Lane, left_first_s, reaction_s, standings
+from coombe_core.comparing.heads_up import CLOCK_U95_S, Lane, left_first_s, reaction_s, standings
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.scenarios import Simulated
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import DISTANCES_M
+from coombe_core.timing.measures import DISTANCES_M
+from coombe_core.uncertainty import Value
 
 QUICK, SLOW = SimulatedCar(power_w=300_000), SimulatedCar(power_w=230_000)
 

@@ -7,11 +7,11 @@ import unittest
 import numpy as np
 from scipy.integrate import solve_ivp
 
+from coombe_core.learned import Learned, combined
+from coombe_core.physics.battery.charge import ChargeCurve, learn_share
+from coombe_core.physics.battery.heat import Spell, learn_heat, minutes_until, temperature_after
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
-from coombe_core.planning.charging import ChargeCurve, learn_share
-from coombe_core.planning.heat import Spell, learn_heat, minutes_until, temperature_after
-from coombe_core.planning.learned import Learned, combined
-from coombe_core.simulating.pack import SimulatedPack, charge_spell, charges_of_day, temperature_spell
+from coombe_core.simulating.battery import SimulatedPack, charge_spell, charges_of_day, temperature_spell
 
 HISTORIES = 600  # at 200 the share itself is known to 3 points only
 CURVE = ChargeCurve.of(80.0)

@@ -6,8 +6,8 @@ import numpy as np
 import statsmodels.api
 from scipy.stats import multivariate_normal
 
-from coombe_core.timing.fixes import Fixes
-from coombe_core.timing.likelihood import (
+from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.reml import (
     STRENGTHS,
     UNPENALISED,
     USUAL_NOISE_FIXES,

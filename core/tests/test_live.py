@@ -9,12 +9,11 @@ from drives import simulated
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coombe_core.analysis import AFTER_S, Request, time_runs
-from coombe_core.live import LiveTiming
-from coombe_core.runs.finding import RunFinder, find_runs
+from coombe_core.analysis import AFTER_S, AnalyzedRun, Request, time_runs
+from coombe_core.detection.runs import RunFinder, find_runs
+from coombe_core.live.timing import LiveTiming
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import CREEP, FALSE_START, LIFTED, TRAFFIC, Scenario, clean_run, pull, simulate
-from coombe_core.timing.result import TimedRun
 from coombe_core.trace import Trace
 
 ROLL = [Act("rest", 2), Act("gentle", to_mps=16.0), Act("hold", 3), Act("launch", to_mps=34.0), *pull(34.0)[2:]]
@@ -28,7 +27,7 @@ def mixed() -> Trace:
 
 
 @cache
-def whole() -> list[TimedRun]:
+def whole() -> list[AnalyzedRun]:
     return time_runs(mixed(), Request())
 
 
@@ -39,7 +38,7 @@ def pieces(trace: Trace, cuts: list[int]) -> list[Trace]:
 
 
 class LiveTest(TestCase):
-    def assert_same(self, live: list[TimedRun]):
+    def assert_same(self, live: list[AnalyzedRun]):
         self.assertEqual([run.kind for run in live], [run.kind for run in whole()])
         for ours, theirs in zip(live, whole(), strict=True):
             self.assertEqual((ours.start_s, ours.complete), (theirs.start_s, theirs.complete))

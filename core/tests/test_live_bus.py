@@ -8,12 +8,12 @@ from unittest import TestCase
 import numpy as np
 from drives import simulated
 
-from coombe_core.bus.aligning import align
-from coombe_core.bus.live import LiveBus
-from coombe_core.bus.reading import read_bus
-from coombe_core.live import KEPT_S, LiveTiming
+from coombe_core.detection.can_data import align
+from coombe_core.formats.can_log import read_bus
+from coombe_core.live.can import LiveBus
+from coombe_core.live.timing import KEPT_S, LiveTiming
+from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.trace import Trace
 
 

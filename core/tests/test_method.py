@@ -9,14 +9,14 @@ from unittest.mock import patch
 
 import numpy as np
 
-from coombe_core.method import command
-from coombe_core.method.seasons import Season
-from coombe_core.method.tables import SIXTY, Line, adjustments, errors
-from coombe_core.method.trials import compared, drive, interleaved, on_days, with_sweep
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.drive import drive as drive_one
 from coombe_core.simulating.many import Launches, launch_all
+from coombe_core.validation.method import command
+from coombe_core.validation.method.seasons import Season
+from coombe_core.validation.method.tables import SIXTY, Line, adjustments, errors
+from coombe_core.validation.method.trials import compared, drive, interleaved, on_days, with_sweep
 
 
 class ManyTest(TestCase):

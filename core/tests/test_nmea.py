@@ -9,8 +9,8 @@ from drives import nmea
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coombe_core.reading import ReadError, Reading, read_log
-from coombe_core.reading.nmea import read as read_stream
+from coombe_core.formats import ReadError, Reading, read_log
+from coombe_core.formats.nmea import read as read_stream
 from coombe_core.trace import COLUMNS
 from coombe_core.units import KNOT_MPS
 
@@ -223,7 +223,7 @@ class PiecesTest(TestCase):
     def test_the_size_of_a_piece_changes_no_fix_and_no_rejection(self, piece_bytes):
         for log in self.logs():
             whole = read(log)
-            with mock.patch("coombe_core.reading.nmea.PIECE_BYTES", piece_bytes):
+            with mock.patch("coombe_core.formats.nmea.PIECE_BYTES", piece_bytes):
                 pieces = read(log)
             self.assertEqual(pieces.rejections, whole.rejections)
             for name in COLUMNS:
@@ -233,7 +233,7 @@ class PiecesTest(TestCase):
         long = b"".join(rmc(f"{10 + i // 3600:02d}{i // 60 % 60:02d}{i % 60:02d}.00") for i in range(16_000))
         damaged = bytearray(long)
         damaged[long.index(b"140000.00")] = ord("9")
-        with mock.patch("coombe_core.reading.nmea.PIECE_BYTES", 1 << 17):
+        with mock.patch("coombe_core.formats.nmea.PIECE_BYTES", 1 << 17):
             whole, reading = read(long), read(bytes(damaged))
         self.assertEqual((len(whole.trace), whole.rejections), (16_000, []))
         self.assertEqual([r.line for r in reading.rejections], [14_401])

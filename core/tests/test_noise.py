@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 
 from coombe_core.analysis import Request, time_runs
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 
 REQUEST = Request([parse_measure("60-90 mph")])
 

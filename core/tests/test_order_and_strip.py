@@ -6,6 +6,8 @@ import unittest
 
 import numpy as np
 
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.physics.wheels import DISK_SHARE, HOOP_SHARE, in_motion_kg, wheel_change
 from coombe_core.planning.friction import friction, stopping_distance_m
 from coombe_core.planning.order import (
     ORDERS,
@@ -27,8 +29,6 @@ from coombe_core.planning.strip import (
     reach_from_power,
     reach_from_runs,
 )
-from coombe_core.planning.wheels import DISK_SHARE, HOOP_SHARE, in_motion_kg, wheel_change
-from coombe_core.road_load import RoadLoad
 from coombe_core.units import KMH_MPS, MPH_MPS
 
 LOAD = RoadLoad(1900, 0.56, 0.010, 1.04)

@@ -8,8 +8,8 @@ from unittest import TestCase
 from hypothesis import given
 from hypothesis import strategies as st
 
-from coombe_core import pasted
-from coombe_core.pasted import KnownRun, Pasted
+from coombe_core.formats import conditions_table as pasted
+from coombe_core.formats.conditions_table import KnownRun, Pasted
 
 FIRST = datetime(2026, 5, 9, 10, 0, 20, tzinfo=UTC)
 

@@ -11,19 +11,19 @@ import numpy as np
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from coombe_core.comparing.statistics.scatter import Scatter
+from coombe_core.learned import Learned, combined
+from coombe_core.physics.battery.charge import ChargeCurve
+from coombe_core.physics.battery.heat import PackHeat, minutes_until, temperature_after
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.physics.wheels import wheel_change
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
-from coombe_core.planning.charging import ChargeCurve
 from coombe_core.planning.day import Day, Window
 from coombe_core.planning.friction import SLIDING, friction, stopping_distance_m
-from coombe_core.planning.heat import PackHeat, minutes_until, temperature_after
-from coombe_core.planning.learned import Learned, combined
 from coombe_core.planning.order import ORDERS, confounded, duration_min, run_order, split_by_days, with_lanes
-from coombe_core.planning.sample_size import Design, power_to_find, runs_needed, smallest_found
+from coombe_core.planning.sample_size import Design, detectable_difference, power_to_find, runs_needed
 from coombe_core.planning.strip import check_strip, reach_from_power, reach_from_runs
 from coombe_core.planning.timetable import timetable
-from coombe_core.planning.wheels import wheel_change
-from coombe_core.road_load import RoadLoad
-from coombe_core.scatter import Scatter
 
 ARMS = st.lists(st.sampled_from("ABCDEF"), min_size=1, max_size=6, unique=True)
 REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)
@@ -87,8 +87,8 @@ class SizeProperties(unittest.TestCase):
     def test_days_apart_never_show_more_than_days_shared(self, runs, run_sd, day_sd, days):
         scatter = Scatter(run_sd, day_sd, "", False, False)
         runs = max(runs, days)
-        apart = smallest_found(Design(runs, days, False), scatter)
-        self.assertGreaterEqual(apart, smallest_found(Design(runs, days, True), scatter) * (1 - 1e-9))
+        apart = detectable_difference(Design(runs, days, False), scatter)
+        self.assertGreaterEqual(apart, detectable_difference(Design(runs, days, True), scatter) * (1 - 1e-9))
 
     @QUICK
     @given(st.floats(0.01, 0.3), st.floats(0.01, 0.2))
@@ -103,8 +103,8 @@ class SizeProperties(unittest.TestCase):
     @QUICK
     @given(st.floats(0.01, 0.3), st.floats(1.1, 4.0))
     def test_units_do_not_matter(self, run_sd, factor):
-        plain = smallest_found(Design(5), Scatter(run_sd, 0, "", False, False))
-        scaled = smallest_found(Design(5), Scatter(run_sd * factor, 0, "", False, False))
+        plain = detectable_difference(Design(5), Scatter(run_sd, 0, "", False, False))
+        scaled = detectable_difference(Design(5), Scatter(run_sd * factor, 0, "", False, False))
         self.assertAlmostEqual(scaled / plain, factor, places=6)
 
 

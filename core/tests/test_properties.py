@@ -10,13 +10,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coombe_core.analysis import Request, analyse_log, time_runs
-from coombe_core.comparing.statistics import sample
-from coombe_core.reading import ReadError
-from coombe_core.timing.measure import STANDARD_MEASURES
+from coombe_core.comparing.statistics.samples import sample
+from coombe_core.formats import ReadError, write_log
+from coombe_core.timing.measures import STANDARD_MEASURES
 from coombe_core.trace import COLUMNS
-from coombe_core.writing import to_csv
 
-CSV = to_csv(simulated("clean-run").trace.between(0.0, 3.0))
+CSV = write_log(simulated("clean-run").trace.between(0.0, 3.0), "csv")
 VALUES = st.lists(st.floats(1.0, 30.0), min_size=2, max_size=7)
 
 

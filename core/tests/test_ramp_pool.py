@@ -7,12 +7,12 @@ from arms import difference, smallest
 from drives import analysed, one_run, true_measures
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.comparing.arms import arm_of_runs
 from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.groups import arm_of_runs
 from coombe_core.comparing.verdict import compare
+from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.timing.measure import parse_measure
-from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
+from coombe_core.timing.measures import parse_measure
 
 SIXTY = parse_measure("0-60 mph")
 

@@ -6,10 +6,9 @@ import numpy as np
 from drives import one_run, true_measures
 
 from coombe_core.analysis import Request, analyse_log, time_runs
+from coombe_core.formats import write_log
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import Scenario, clean_run, simulate, truth
-from coombe_core.writing import to_csv
 
 WANTED = (("0-60 mph", "rollout"), ("0-60 mph", "first_movement"), ("1/4 mile", "rollout"))
 
@@ -36,7 +35,7 @@ class RatesTest(TestCase):
 
     def test_a_hundred_fixes_a_second_are_read_and_timed(self):
         made = one_run(8300, SimulatedCar(), rate_hz=100.0)
-        analysis = analyse_log(write_nmea(made.trace))
+        analysis = analyse_log(write_log(made.trace, "nmea"))
         self.assertAlmostEqual(analysis.reading.trace.rate_hz, 100.0, 3)
         real = true_measures(made)[("0-60 mph", "rollout")]["time_s"]
         self.assertAlmostEqual(analysis.runs[0].measured("0-60 mph", "rollout").time_s.value, real, delta=0.02)
@@ -67,7 +66,7 @@ class SlowAndFastTest(TestCase):
 class FormatsTest(TestCase):
     def test_nmea_and_csv_of_one_drive_give_the_same_times(self):
         trace = one_run(8400, SimulatedCar()).trace
-        rows = [analyse_log(write(trace)).runs[0].measured("1/4 mile", "rollout") for write in (write_nmea, to_csv)]
+        rows = [analyse_log(write_log(trace, name)).runs[0].measured("1/4 mile", "rollout") for name in ("nmea", "csv")]
         self.assertAlmostEqual(rows[0].time_s.value, rows[1].time_s.value, delta=0.001)
 
     def test_two_runs_in_one_log_are_timed_as_if_alone(self):

@@ -8,11 +8,11 @@ from drives import analysed
 
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, analyse_log
+from coombe_core.cli.output import analysis_json, analysis_table, comparison_json
 from coombe_core.comparing.comparison import Arm
 from coombe_core.comparing.verdict import compare
-from coombe_core.reading.result import Rejection, Rejections
-from coombe_core.report import analysis_json, analysis_table, comparison_json
-from coombe_core.timing.measure import parse_measure
+from coombe_core.formats.reading import Rejection, Rejections
+from coombe_core.timing.measures import parse_measure
 
 COMPARISON_KEYS = {
     *("schema", "measure", "clock", "before", "after", "difference", "unit", "better", "p_value", "permutation_p"),

@@ -7,15 +7,15 @@ import unittest
 import numpy as np
 from statsmodels.stats.power import TTestIndPower
 
+from coombe_core.comparing.statistics.scatter import Scatter, assumed_scatter, own_scatter
 from coombe_core.planning.sample_size import (
     Design,
     days_needed,
+    detectable_difference,
     power_curve,
     power_to_find,
     runs_needed,
-    smallest_found,
 )
-from coombe_core.scatter import Scatter, assumed_scatter, own_scatter
 
 SCATTER = Scatter(0.05, 0.03, "", False, False)
 
@@ -38,7 +38,7 @@ class SampleSizeTest(unittest.TestCase):
 
     def test_smallest_found_is_found_with_the_power_that_was_asked(self):
         for power in (0.8, 0.9):
-            least = smallest_found(Design(5), SCATTER, power)
+            least = detectable_difference(Design(5), SCATTER, power)
             self.assertAlmostEqual(power_to_find(least, Design(5), SCATTER), power, places=6)
 
     def test_more_runs_never_show_less(self):
@@ -58,7 +58,7 @@ class SampleSizeTest(unittest.TestCase):
 
         draw = np.random.default_rng(31)
         design = Design(6, 2, False)
-        least = smallest_found(design, SCATTER)
+        least = detectable_difference(design, SCATTER)
         found = 0
         for _ in range(2000):
             arms = [

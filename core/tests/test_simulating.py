@@ -7,10 +7,10 @@ import numpy as np
 from drives import simulated
 from geographiclib.geodesic import Geodesic
 
+from coombe_core.fitting.torque_ramp import SHAPES, torque_integrals
 from coombe_core.simulating.car import Conditions, SimulatedCar, full_drive_mps2, ramp_share
 from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver, receive
-from coombe_core.timing.ramp import SHAPES, torque_integrals
 
 FREE = SimulatedCar(cda_m2=0.0, rolling_coefficient=0.0, taper_per_mps=0.0, ramp_s=0.001, ramp_shape="linear")
 

@@ -10,17 +10,17 @@ import can
 import cantools
 from serial import serial_for_url
 
-from coombe_core.air import read_metar
-from coombe_core.bus.reading import OWN_DBC
-from coombe_core.live import LiveTiming
-from coombe_core.reading.streaming import StreamReader
+from coombe_core.analysis import AnalyzedRun
+from coombe_core.formats.can_log import OWN_DBC
+from coombe_core.formats.weather import read_metar
+from coombe_core.live.streaming import StreamReader
+from coombe_core.live.timing import LiveTiming
 from coombe_core.simulating.in_thread import Running, running
-from coombe_core.timing.result import TimedRun
 
 PACE = 12.0
 
 
-def timed(made: Running, intent: str, wanted: int, **order: object) -> list[TimedRun]:
+def timed(made: Running, intent: str, wanted: int, **order: object) -> list[AnalyzedRun]:
     """The runs that the receiver shows while the driver does something, read through pyserial as from a device."""
     reader, timing, runs = StreamReader(), LiveTiming(), []
     with serial_for_url(made.receiver_url, timeout=0.05) as port:

@@ -8,20 +8,19 @@ from unittest import TestCase
 import numpy as np
 from drives import analysed, one_run, simulated, true_measures
 
-from coombe_core.analysis import Request, time_runs
-from coombe_core.correction import Correction
-from coombe_core.course import SurveyedCourse
+from coombe_core.analysis import AnalyzedRun, Request, time_runs
+from coombe_core.physics.course import SurveyedCourse
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import STANDARD_MEASURES, parse_measure
-from coombe_core.timing.result import TimedRun
+from coombe_core.timing.corrections import Correction
+from coombe_core.timing.measures import STANDARD_MEASURES, parse_measure
+from coombe_core.uncertainty import Value
 from coombe_core.units import FOOT_M, STANDARD_GRAVITY_MPS2
 
 RAMPS = [(shape, duration) for shape in ("linear", "smooth", "first-order") for duration in (0.05, 0.12, 0.2, 0.25)]
 
 
 @cache
-def timed_runs() -> list[tuple[TimedRun, dict]]:
+def timed_runs() -> list[tuple[AnalyzedRun, dict]]:
     """Twenty-four runs over ramps, powers and grips, with their truth; seeds that no constant was chosen on."""
     draw = np.random.default_rng(90_210)
     pairs = []

@@ -8,7 +8,7 @@ from arms import difference, relabelled, smallest
 from scipy import stats
 from statsmodels.stats.power import TTestIndPower
 
-from coombe_core.comparing.statistics import sample
+from coombe_core.comparing.statistics.samples import sample
 
 BEFORE = [3.91, 3.94, 3.89, 3.97, 3.92]
 AFTER = [3.70, 3.75, 3.66, 3.71]

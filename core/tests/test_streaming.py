@@ -13,10 +13,8 @@ from drives import simulated
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from coombe_core.reading import read_log
-from coombe_core.reading.streaming import StreamReader
-from coombe_core.simulating.receiver import write_nmea
-from coombe_core.simulating.receiver_output import write_ubx
+from coombe_core.formats import read_log, write_log
+from coombe_core.live.streaming import StreamReader
 from coombe_core.trace import COLUMNS, Trace
 
 LINE = "GNGGA,{clock},5118.6,N,00301.2,W,4,17,0.7,120.5,M,47.0,M,,"
@@ -28,7 +26,7 @@ def short() -> Trace:
 
 @cache
 def as_sent(name: str) -> bytes:
-    return {"nmea": write_nmea, "ubx": write_ubx}[name](short())
+    return write_log(short(), name)
 
 
 def sentence(body: str) -> bytes:
@@ -70,7 +68,7 @@ class StreamTest(TestCase):
 
     def test_a_fix_is_fresh_before_its_epoch_is_over(self):
         reader = StreamReader()
-        first, second = write_nmea(short()).splitlines(keepends=True)[:2]
+        first, second = write_log(short(), "nmea").splitlines(keepends=True)[:2]
         self.assertEqual(len(reader.feed(first).fresh), 1)
         self.assertIsNone(reader.feed(second).complete)
 
@@ -85,7 +83,7 @@ class StreamTest(TestCase):
         self.assert_equal(stream(data, [100, 333, 900]), read_log(data).trace)
 
     def test_a_recording_goes_on_where_its_file_ends(self):
-        data = write_nmea(replace(short(), start_utc=datetime(2026, 5, 9, 23, 59, 55, tzinfo=UTC)))
+        data = write_log(replace(short(), start_utc=datetime(2026, 5, 9, 23, 59, 55, tzinfo=UTC)), "nmea")
         whole = read_log(data).trace
         cut = data.index(b"$GNRMC", len(data) // 2)
         before = read_log(data[:cut]).trace

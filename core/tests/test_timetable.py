@@ -8,10 +8,10 @@ from datetime import UTC, datetime, timedelta, timezone
 
 import numpy as np
 
-from coombe_core.planning.charging import ChargeCurve
+from coombe_core.learned import Learned
+from coombe_core.physics.battery.charge import ChargeCurve
+from coombe_core.physics.battery.heat import PackHeat, learn_heat, temperature_after
 from coombe_core.planning.day import Day, Timetable, Window
-from coombe_core.planning.heat import PackHeat, learn_heat, temperature_after
-from coombe_core.planning.learned import Learned
 from coombe_core.planning.timetable import timetable
 
 KNOWN = PackHeat(Learned(1 / 300, 0.0, 0.0, 6, ""), Learned(0.6, 0.0, 0.0, 6, ""))

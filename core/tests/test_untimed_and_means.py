@@ -11,13 +11,13 @@ import numpy as np
 from drives import nmea, one_run, simulated
 
 from coombe_core.analysis import Request, analyse_log, time_runs
-from coombe_core.bus.aligning import align
-from coombe_core.bus.reading import Channel, read_bus
-from coombe_core.command import main
-from coombe_core.live import LiveTiming
-from coombe_core.report import analysis_json, analysis_table
+from coombe_core.cli.command import main
+from coombe_core.cli.output import analysis_json, analysis_table
+from coombe_core.detection.can_data import align
+from coombe_core.formats.can_log import Channel, read_bus
+from coombe_core.live.timing import LiveTiming
+from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 

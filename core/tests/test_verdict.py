@@ -5,13 +5,13 @@ from unittest import TestCase
 from arms import compared, driven
 from drives import analysed
 
-from coombe_core.comparing.arms import NoSuchQuantityError, arm_of_runs, shared_quantity
-from coombe_core.comparing.bands import Band, EdgeTimes
+from coombe_core.comparing.breakdown import Band, EdgeTimes
 from coombe_core.comparing.character import character
 from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.groups import NoSuchQuantityError, arm_of_runs, shared_quantity
 from coombe_core.comparing.state import State
 from coombe_core.comparing.verdict import compare
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from coombe_core.units import MPH_MPS
 
 SIXTY = parse_measure("0-60 mph")

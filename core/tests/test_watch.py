@@ -7,11 +7,11 @@ from unittest import TestCase
 
 from drives import simulated, true_measures
 
-from coombe_core.live import LiveTiming
+from coombe_core.live.status import Glance, StripWatch
+from coombe_core.live.timing import LiveTiming
 from coombe_core.simulating.driver import acts_of
 from coombe_core.simulating.scenarios import CREEP, TRAFFIC, Scenario, Simulated, simulate
-from coombe_core.timing.measure import parse_measure
-from coombe_core.watch import Glance, StripWatch
+from coombe_core.timing.measures import parse_measure
 
 SIXTY = parse_measure("0-60 mph")
 

@@ -9,18 +9,18 @@ from statsmodels.stats.multitest import multipletests
 from coombe_core.comparing.comparison import Arm, Asked
 from coombe_core.comparing.curves import gap, lead_at, mean_curve, on_clock
 from coombe_core.comparing.factors import CHARGE
-from coombe_core.comparing.multiple import holm
-from coombe_core.comparing.next_runs import next_runs
-from coombe_core.comparing.projecting import TooFarError, at_condition, to_target
+from coombe_core.comparing.projections import TooFarError, at_condition, to_target
 from coombe_core.comparing.sensitivity import Sensitivity
-from coombe_core.comparing.worth import against_claim, against_promise, price_per_tenth
-from coombe_core.road_load import RoadLoad
-from coombe_core.scatter import Scatter
+from coombe_core.comparing.statistics.multiple import holm
+from coombe_core.comparing.statistics.scatter import Scatter
+from coombe_core.comparing.value import against_claim, against_promise, price_per_tenth
+from coombe_core.curve import Curve
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.planning.next_runs import next_runs
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, drive
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
+from coombe_core.uncertainty import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
 
 SLOW, FAST = [3.91, 3.94, 3.89, 3.97, 3.92], [3.70, 3.75, 3.66, 3.71, 3.72]

@@ -97,7 +97,7 @@ RECORDERS: Sequence[str | Path] = (PYTHON, "manage.py", "record")  # all that ar
 @contextmanager
 def stand_ins(env: Mapping[str, str], seed: int = 1) -> Iterator[dict[str, Any]]:
     """Stand-in devices for as long as the block lasts; gives their ports."""
-    command: list[str | Path] = [PYTHON, "-m", "coombe_core.simulating.command", "--seed", str(seed)]
+    command: list[str | Path] = [PYTHON, "-m", "coombe_core.cli.devices", "--seed", str(seed)]
     process = subprocess.Popen(
         command, env=env, stdout=subprocess.PIPE, text=True, start_new_session=True, preexec_fn=die_with_parent
     )

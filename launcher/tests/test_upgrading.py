@@ -13,7 +13,7 @@ import uuid
 from pathlib import Path
 from unittest import TestCase, mock
 
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher import upgrading
 from coombe_launcher.console import LauncherError, manage
@@ -81,7 +81,7 @@ class UpgradingTest(TestCase):
     def test_what_an_earlier_version_recorded_and_had_not_stored_is_stored_after_the_upgrade(self):
         """A spool of a recorder that was stopped while its process was dead: nobody goes on with it."""
         self.load(EARLIER)
-        data = write_nmea(simulate(SCENARIOS["five-runs"], 41).trace)
+        data = write_log(simulate(SCENARIOS["five-runs"], 41).trace, "nmea")
         spool = self.home.folder / "spool" / str(uuid.uuid4())
         spool.mkdir(parents=True)
         (spool / "receiver").write_bytes(data)

@@ -24,8 +24,8 @@ from cars.serializers import (
     SetUpDifferenceSerializer,
     SetUpSerializer,
 )
-from coombe_core.planning.learned import Bounded, Learned
-from coombe_core.planning.wheels import wheel_change
+from coombe_core.learned import Bounded, Learned
+from coombe_core.physics.wheels import wheel_change
 
 NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirmed_by", "price", "currency", "can_undo"}
 

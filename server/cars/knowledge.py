@@ -15,13 +15,13 @@ from django.db.models import Count, Max, QuerySet, Sum
 from cars.models import Car, PackSpell, SetUp, SpellKind
 from coombe_core.comparing.sensitivity import Group, learned, scatter_of
 from coombe_core.comparing.state import State
+from coombe_core.comparing.statistics.scatter import Scatter
+from coombe_core.learned import Learned
+from coombe_core.physics.battery.charge import ChargeCurve, ChargeSpell, learn_share
+from coombe_core.physics.battery.heat import PackHeat, Spell, learn_heat
+from coombe_core.physics.road_load import RoadLoad
 from coombe_core.planning.budget import learn_charge_per_run
-from coombe_core.planning.charging import ChargeCurve, ChargeSpell, learn_share
-from coombe_core.planning.heat import PackHeat, Spell, learn_heat
-from coombe_core.planning.learned import Learned
 from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
-from coombe_core.road_load import RoadLoad
-from coombe_core.scatter import Scatter
 from coombe_core.units import SPEED_UNITS_MPS
 from courses.models import Course
 from runs.models import Measured, Run, RunKind, Split, Validity
@@ -29,7 +29,7 @@ from runs.passes import Seen, seen_twice
 from runs.states import states_of
 
 if TYPE_CHECKING:
-    from coombe_core.planning.heat import SpellKind as HeatKind
+    from coombe_core.physics.battery.heat import SpellKind as HeatKind
 
 ASSUMED_PACK_KWH = 75.0
 MOST_HISTORY = 600  # runs that scatter and sensitivities are learned from, the latest first

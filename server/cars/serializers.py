@@ -11,7 +11,7 @@ from rest_framework import serializers
 from cars.models import Car, ChargePoint, Claim, PackReading, PackSpell, SetUp, SpellKind
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 
 MENDABLE = {
     *("name", "change_note", "confirmed_by", "price", "currency", "can_undo"),

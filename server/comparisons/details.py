@@ -10,16 +10,17 @@ import numpy as np
 
 from comparisons.gathering import Gathered, Question, gather
 from comparisons.services import known_of
-from coombe_core.columnar import unpack
 from coombe_core.comparing.comparison import Arm, Known
-from coombe_core.comparing.contrast import Floats
 from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock
-from coombe_core.comparing.multiple import holm
-from coombe_core.comparing.projecting import Projection, TooFarError, at_condition, to_target
-from coombe_core.comparing.statistics import ALPHA, mean_of
+from coombe_core.comparing.projections import Projection, TooFarError, at_condition, to_target
+from coombe_core.comparing.statistics.layout import Floats
+from coombe_core.comparing.statistics.multiple import holm
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.comparing.statistics.samples import mean_of
 from coombe_core.comparing.verdict import weigh
-from coombe_core.road_load import RoadLoad
-from coombe_core.timing.curve import Curve
+from coombe_core.curve import Curve
+from coombe_core.formats.parquet import read_columns
+from coombe_core.physics.road_load import RoadLoad
 from coombe_core.units import KMH_MPS, MPH_MPS
 from runs.models import Measured, Run, RunTrace
 from runs.physics import road_load_of
@@ -59,7 +60,11 @@ def _drawn(gathered: Gathered) -> list[list[Drawn]]:
     blobs = dict(RunTrace.objects.filter(run__in=runs).values_list("run_id", "curve"))
     measure, clock = gathered.question.measure, gathered.question.clock
     return [
-        [on_clock(Curve(**unpack(bytes(blobs[row.run.pk]))), measure, clock) for row in rows if row.run.pk in blobs]
+        [
+            on_clock(Curve(**read_columns(bytes(blobs[row.run.pk]))), measure, clock)
+            for row in rows
+            if row.run.pk in blobs
+        ]
         for rows in gathered.counting
     ]
 
@@ -196,7 +201,7 @@ def unreached(gathered: Gathered) -> list[dict[str, Any]]:
 
 
 def _carried_on(blob: bytes, load: RoadLoad, question: Question) -> dict[str, Any]:
-    curve = Curve(**unpack(blob))
+    curve = Curve(**read_columns(blob))
     return _projected(lambda: to_target(curve, question.measure, question.clock, load, LIFT_U95_S))
 
 

@@ -10,15 +10,16 @@ from typing import Any, cast
 import numpy as np
 from django.db.models import Prefetch
 
-from coombe_core.comparing.arms import arm_of_runs, shared_quantity, value_of
 from coombe_core.comparing.comparison import Arm, Quantity
 from coombe_core.comparing.factors import ADJUSTABLE
+from coombe_core.comparing.groups import arm_of_runs, shared_quantity, value_of
 from coombe_core.comparing.state import State
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import DISTANCES_M, Clock, Measure, parse_measure
-from coombe_core.timing.ramp_pool import LaunchRamps, RampPool
-from coombe_core.timing.result import Measured
+from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
+from coombe_core.timing.clocks import Clock
+from coombe_core.timing.measures import DISTANCES_M, Measure, parse_measure
+from coombe_core.timing.results import Measured
 from coombe_core.timing.splits import Split
+from coombe_core.uncertainty import Value
 from runs.models import Measured as MeasuredRow
 from runs.models import Run
 from runs.models import Split as SplitRow

@@ -7,13 +7,14 @@ from collections.abc import Sequence
 import numpy as np
 
 from cars.knowledge import history
-from coombe_core.air import STANDARD_DENSITY_KG_M3
-from coombe_core.columnar import unpack
 from coombe_core.comparing.comparison import Known
 from coombe_core.comparing.sensitivity import Sensitivities, by_physics, learned, scatter_of
 from coombe_core.comparing.state import State
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.measure import Clock, Measure
+from coombe_core.curve import Curve
+from coombe_core.formats.parquet import read_columns
+from coombe_core.physics.air import STANDARD_DENSITY_KG_M3
+from coombe_core.timing.clocks import Clock
+from coombe_core.timing.measures import Measure
 from runs.models import Run, RunTrace
 from runs.physics import road_load_of
 
@@ -40,4 +41,4 @@ def _physics(run: Run, states: Sequence[State], measure: Measure, clock: Clock) 
     winds = [state.head_wind_mps for state in states if state.head_wind_mps is not None]
     density = float(np.mean(densities)) if densities else STANDARD_DENSITY_KG_M3
     wind = float(np.mean(winds)) if winds else 0.0
-    return by_physics(Curve(**unpack(bytes(blob))), measure, clock, road_load_of(run), density, wind)
+    return by_physics(Curve(**read_columns(bytes(blob))), measure, clock, road_load_of(run), density, wind)

@@ -15,7 +15,7 @@ from rest_framework.test import APIClient
 from accounts.models import Role, User
 from cars.models import Car, SetUp
 from config.garbage import look_seldom
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import Scenario, clean_run, simulate
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split
 from runs.services import import_log
@@ -54,7 +54,7 @@ def fill(count: int, person: User) -> list[list[int]]:
     car = Car.objects.create(name="Pace", test_mass_kg=1900)
     set_ups = [SetUp.objects.create(car=car, name=f"set-up {n}", since="2026-01-01") for n in range(6)]
     for seed in range(TEMPLATES):
-        data = write_nmea(simulate(Scenario("", clean_run()), seed).trace)
+        data = write_log(simulate(Scenario("", clean_run()), seed).trace, "nmea")
         import_log(f"{seed}.nmea", data, set_ups[0], person, {"charge_before_percent": 95, "pack_temp_before_c": 44})
     _copies(count, set_ups)
     for model in (Measured, Split, Flag):

@@ -7,13 +7,14 @@ from typing import Any
 
 from comparisons import knowledge, worth
 from comparisons.gathering import Gathered, Question, StoredRun, barred, gather
-from coombe_core.comparing.arms import value_of
+from coombe_core.cli.output import comparison_json
 from coombe_core.comparing.comparison import Asked, Comparison, Known, smaller_is_better
-from coombe_core.comparing.multiple import holm
-from coombe_core.comparing.next_runs import next_runs
-from coombe_core.comparing.statistics import ALPHA, sample
+from coombe_core.comparing.groups import value_of
+from coombe_core.comparing.statistics.multiple import holm
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.comparing.statistics.samples import sample
 from coombe_core.comparing.verdict import compare
-from coombe_core.report import comparison_json
+from coombe_core.planning.next_runs import next_runs
 
 
 def answer(question: Question) -> dict[str, Any]:

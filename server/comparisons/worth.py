@@ -8,7 +8,7 @@ from typing import Any
 
 from comparisons.gathering import Gathered, Question, StoredRun
 from coombe_core.comparing.comparison import Arm, Comparison
-from coombe_core.comparing.worth import against_claim, against_promise, price_per_tenth
+from coombe_core.comparing.value import against_claim, against_promise, price_per_tenth
 
 
 def claims(rows: Sequence[StoredRun], arm: Arm, question: Question, field: str) -> list[dict[str, Any]]:

@@ -16,9 +16,9 @@ from rest_framework.response import Response
 
 from cars.models import Car
 from config.errors import TooLarge
-from coombe_core.course import survey
-from coombe_core.reading import read_log
-from coombe_core.reading.result import ReadError
+from coombe_core.formats import read_log
+from coombe_core.formats.reading import ReadError
+from coombe_core.physics.course import survey
 from courses import strip
 from courses.models import Course
 from courses.serializers import (

@@ -11,7 +11,7 @@ from rest_framework import serializers
 
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
-from coombe_core.course import Profile
+from coombe_core.physics.course import Profile
 from courses.models import Course, Station
 
 STEEPEST_PERCENT = 15.0  # of a whole strip, as its column allows

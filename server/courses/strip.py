@@ -9,7 +9,7 @@ from cars import knowledge
 from cars.models import Car
 from coombe_core.planning.friction import friction
 from coombe_core.planning.strip import StripCheck, check_strip, check_strip_to_distance
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from coombe_core.units import KMH_MPS, MPH_MPS
 from courses.models import Course
 

@@ -6,8 +6,8 @@ from typing import Any
 
 import numpy as np
 
-from coombe_core.columnar import unpack
-from coombe_core.course import flat_track
+from coombe_core.formats.parquet import read_columns
+from coombe_core.physics.course import flat_track
 from courses.models import Course
 from runs.models import RunTrace
 
@@ -18,7 +18,7 @@ MOST_POINTS = 200
 def tracks(course: Course) -> list[dict[str, Any]]:
     """Metres east and north of the first known place, for the latest runs on the course."""
     traces = RunTrace.objects.filter(run__course=course).order_by("-run__start_utc")[:MOST_TRACKS]
-    columns = [(trace.run_id, unpack(bytes(trace.fixes))) for trace in traces]
+    columns = [(trace.run_id, read_columns(bytes(trace.fixes))) for trace in traces]
     if not columns:
         return []
     places = [np.concatenate([fixes[name] for _, fixes in columns]) for name in ("latitude_deg", "longitude_deg")]

@@ -10,9 +10,9 @@ from django.utils import timezone
 
 from accounts.models import User
 from cars.models import Car, Claim, PackReading, PackSpell, SetUp
-from coombe_core.planning.charging import ChargeCurve
-from coombe_core.planning.heat import SpellKind
-from coombe_core.simulating.pack import SimulatedPack, charge_spell, temperature_spell
+from coombe_core.physics.battery.charge import ChargeCurve
+from coombe_core.physics.battery.heat import SpellKind
+from coombe_core.simulating.battery import SimulatedPack, charge_spell, temperature_spell
 from courses.models import Course
 from days.models import StepState
 from days.services import lay_out, settle, sign

@@ -12,13 +12,13 @@ from datetime import UTC, date, datetime, timedelta
 
 import numpy as np
 
+from coombe_core.formats import write_log
+from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import Conditions, SimulatedCar
-from coombe_core.simulating.car_bus import frames, write_bus
 from coombe_core.simulating.drive import Act, drive
-from coombe_core.simulating.receiver import Receiver, receive, write_nmea
+from coombe_core.simulating.receiver import Receiver, receive
 from coombe_core.simulating.scenarios import LIFTED, clean_run, pull, turn_round
 from coombe_core.units import MPH_MPS
-from coombe_core.writing import to_csv
 
 VIREO = SimulatedCar(mass_kg=2080, power_w=262_000, grip=0.93, cda_m2=0.58, ramp_s=0.12, ramp_shape="smooth")
 LUMEN = SimulatedCar(mass_kg=1745, power_w=171_000, grip=0.78, cda_m2=0.52, ramp_s=0.16, ramp_shape="first-order")
@@ -227,7 +227,7 @@ def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generato
     as_csv = outing.kind == "strip"
     told = outing.set_up.split(",")[0] + (" sweep" if outing.kind == "sweep" else "")
     name = f"{begins:%Y-%m-%d}-{told.lower().replace(' ', '-')}-{index + 1}"
-    data = to_csv(trace) if as_csv else write_nmea(trace)
+    data = write_log(trace, "csv") if as_csv else write_log(trace, "nmea")
     conditions = [_written(outing, state, way, charge - way * CHARGE_A_RUN) for way in range(2)]
     bus = None
     if outing.with_bus and index == 0:

@@ -10,7 +10,7 @@ from rest_framework import serializers
 
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from courses.serializers import StripCheckSerializer
 from days.models import TestDay
 from plans.models import Arm, Plan

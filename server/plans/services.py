@@ -7,6 +7,7 @@ from typing import Any
 
 from cars import knowledge
 from cars.models import Car, SetUp
+from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.planning.budget import runs_left, top_ups
 from coombe_core.planning.order import (
     DAY_AND_CHANGE,
@@ -23,13 +24,12 @@ from coombe_core.planning.order import (
 from coombe_core.planning.sample_size import (
     Design,
     days_needed,
+    detectable_difference,
     power_curve,
     power_to_find,
     runs_needed,
-    smallest_found,
 )
-from coombe_core.scatter import Scatter
-from coombe_core.timing.measure import Measure, parse_measure
+from coombe_core.timing.measures import Measure, parse_measure
 from courses import strip
 from courses.models import Course
 from plans.models import Plan, PlanKind
@@ -98,7 +98,7 @@ def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | Non
         "scatter_source": scatter.source,
         "runs_needed": needed,
         "days_needed": more[0] if more else None,
-        "smallest_found": smallest_found(design, scatter, power) if design else None,
+        "smallest_found": detectable_difference(design, scatter, power) if design else None,
         "power": power_to_find(difference, design, scatter) if design else None,
         "curve": power_curve(scatter, days, plan.can_alternate),
     }
@@ -147,7 +147,7 @@ def can_still_show(plan: Plan) -> float | None:
     if len(arms) < 2 or runs < max(2, days):
         return None
     scatter = _scatter(plan, parse_measure(plan.measure))
-    return smallest_found(Design(runs, days, plan.can_alternate), scatter, plan.power)
+    return detectable_difference(Design(runs, days, plan.can_alternate), scatter, plan.power)
 
 
 def valid_runs(set_up: SetUp | None, plan: Plan) -> int:

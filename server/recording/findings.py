@@ -8,13 +8,12 @@ from pathlib import Path
 
 import numpy as np
 
-from coombe_core.analysis import Request
-from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
-from coombe_core.bus.live import LiveBus
-from coombe_core.live import LiveTiming
-from coombe_core.reading import ReadError, read_log
-from coombe_core.reading.streaming import StreamReader
-from coombe_core.timing.result import TimedRun
+from coombe_core.analysis import AnalyzedRun, Request
+from coombe_core.detection.can_data import AlignedBus, NoMatchError, align
+from coombe_core.formats import ReadError, read_log
+from coombe_core.live.can import LiveBus
+from coombe_core.live.streaming import StreamReader
+from coombe_core.live.timing import LiveTiming
 from coombe_core.trace import Trace
 from recording.models import GapCause
 
@@ -35,7 +34,7 @@ class FoundGap:
 class Found:
     """A timed run with the fixes that it rests on and the car's bus beside them."""
 
-    run: TimedRun
+    run: AnalyzedRun
     near: Trace
     bus: AlignedBus | None
 
@@ -67,7 +66,7 @@ class Findings:
         """Give the run that the end of the recording cuts off."""
         yield from (self._found(run) for run in self._timing.finish())
 
-    def _found(self, run: TimedRun) -> Found:
+    def _found(self, run: AnalyzedRun) -> Found:
         return Found(run, self._timing.near(run), self._aligned)
 
     def _align(self, trace: Trace) -> AlignedBus | None:

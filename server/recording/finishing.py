@@ -18,9 +18,9 @@ from django.utils import timezone
 
 from config.connections import AWAY
 from coombe_core.analysis import analyse_log
-from coombe_core.bus.aligning import AlignedBus, NoMatchError, align
-from coombe_core.reading import ReadError, Reading, read_log
-from coombe_core.reading.result import BusError
+from coombe_core.detection.can_data import AlignedBus, NoMatchError, align
+from coombe_core.formats import ReadError, Reading, read_log
+from coombe_core.formats.reading import BusError
 from coombe_core.trace import Trace
 from recording import keeping
 from recording.findings import FoundGap, GapFinder

@@ -10,10 +10,10 @@ from typing import Any
 from django.db.models import Max
 from django.utils import timezone
 
-from coombe_core.columnar import unpack
-from coombe_core.heads_up import Lane, left_first_s, reaction_s, standings
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.estimate import Value
+from coombe_core.comparing.heads_up import Lane, left_first_s, reaction_s, standings
+from coombe_core.curve import Curve
+from coombe_core.formats.parquet import read_columns
+from coombe_core.uncertainty import Value
 from recording.models import HeadsUp, Recorder
 from runs.models import Run, RunKind, Validity
 
@@ -65,7 +65,7 @@ def _lane(run: Run) -> Lane:
     measures = [row.to_core() for row in run.measured.all()]
     first = next((row.time_s for row in measures if row.clock == "first_movement" and row.time_s), None)
     start = Value(run.start_utc.timestamp(), first.u95 if first else ASSUMED_START_U95_S)
-    return Lane(measures, Curve(**unpack(bytes(run.trace.curve))), start)
+    return Lane(measures, Curve(**read_columns(bytes(run.trace.curve))), start)
 
 
 def _reaction(pair: HeadsUp, lane: Lane) -> dict[str, float] | None:

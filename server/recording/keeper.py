@@ -19,7 +19,7 @@ from django.utils import timezone
 
 from config.connections import AWAY
 from coombe_core.analysis import Request
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
 from recording import keeping
 from recording.broadcast import Broadcast

@@ -14,8 +14,8 @@ from django.utils import timezone
 
 from cars.knowledge import charge_per_run
 from coombe_core import __version__
-from coombe_core.bus.aligning import AlignedBus
-from coombe_core.timing.result import TimedRun
+from coombe_core.analysis import AnalyzedRun
+from coombe_core.detection.can_data import AlignedBus
 from coombe_core.trace import Trace
 from days.models import PlannedRun, StepKind, StepState
 from days.services import settle
@@ -91,7 +91,7 @@ def open_log(recording: Recording, start_utc: datetime, log_format: str, rate_hz
 
 def keep_run(
     recording: Recording,
-    timed: TimedRun,
+    timed: AnalyzedRun,
     trace: Trace,
     bus: AlignedBus | None,
     conditions: Mapping[str, Any],
@@ -115,7 +115,7 @@ def keep_run(
     return run
 
 
-def _known(log: Log, timed: TimedRun) -> Run | None:
+def _known(log: Log, timed: AnalyzedRun) -> Run | None:
     near = Q(start_s__gt=timed.start_s - SAME_RUN_S, start_s__lt=timed.start_s + SAME_RUN_S)
     return log.runs.filter(near, kind=timed.kind).first()
 

@@ -18,12 +18,12 @@ import can
 from django.conf import settings
 
 from coombe_core.analysis import Request
-from coombe_core.bus.live import LiveBus
-from coombe_core.bus.reading import load_dbc
-from coombe_core.reading.result import BusError
-from coombe_core.timing.measure import parse_measure
+from coombe_core.formats.can_log import load_dbc
+from coombe_core.formats.reading import BusError
+from coombe_core.live.can import LiveBus
+from coombe_core.live.status import Glance, Reached, StripWatch
+from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
-from coombe_core.watch import Glance, Reached, StripWatch
 from recording.broadcast import Broadcast
 from recording.devices import Receiver, devices_of
 from recording.findings import LEAST_GAP_S, Findings, Found, taken_up

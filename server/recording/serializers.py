@@ -11,10 +11,10 @@ from rest_framework import serializers
 from cars.knowledge import charge_per_run
 from cars.models import SetUp
 from config.revisions import RevisedSerializer
-from coombe_core.bus.reading import load_dbc
-from coombe_core.reading.result import BusError
+from coombe_core.formats.can_log import load_dbc
+from coombe_core.formats.reading import BusError
 from coombe_core.simulating.driver import INTENTS
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from days.models import StepState
 from days.serializers import PlannedRunSerializer
 from recording.connecting import place_of, refused

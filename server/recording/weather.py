@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from coombe_core.air import WeatherReport, read_metar
+from coombe_core.formats.weather import WeatherReport, read_metar
 from runs.physics import conditions_of
 
 

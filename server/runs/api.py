@@ -20,10 +20,10 @@ from accounts.models import User
 from config.errors import InUse, TooLarge
 from config.pagination import NarrowPages
 from config.parsing import BoundedJSONParser
-from coombe_core.columnar import unpack
-from coombe_core.course import flat_track
-from coombe_core.reading import ReadError
-from coombe_core.reading.result import BusError, UnknownColumnsError
+from coombe_core.formats import ReadError
+from coombe_core.formats.parquet import read_columns
+from coombe_core.formats.reading import BusError, UnknownColumnsError
+from coombe_core.physics.course import flat_track
 from runs import exports, filling, services
 from runs.car_bus import BusUpload, pack_power_of
 from runs.filters import RunFilter
@@ -225,11 +225,11 @@ class RunViewSet(
     def curve(self, request: Request, pk: str | None = None) -> Response:
         """The fixes and the fitted curve, for the charts."""
         run = self.get_object()
-        fixes = unpack(bytes(run.trace.fixes))
+        fixes = read_columns(bytes(run.trace.fixes))
         fixes["since_s"] = fixes["elapsed_s"] - run.start_s
         fixes["east_m"], fixes["north_m"] = flat_track(fixes["latitude_deg"], fixes["longitude_deg"])
         shown = ("since_s", "speed_mps", "altitude_m", "east_m", "north_m")
-        curve = unpack(bytes(run.trace.curve))
+        curve = read_columns(bytes(run.trace.curve))
         return Response(
             {
                 "fixes": {name: _listed(fixes[name]) for name in shown},

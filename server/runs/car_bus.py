@@ -10,12 +10,12 @@ from typing import Any
 
 import numpy as np
 
-from coombe_core.bus.aligning import AlignedBus
-from coombe_core.bus.reading import BusLog, read_bus
-from coombe_core.columnar import pack, unpack
-from coombe_core.power.pack import pack_power
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.result import TimedRun
+from coombe_core.curve import Curve
+from coombe_core.detection.can_data import AlignedBus
+from coombe_core.formats.can_log import BusLog, read_bus
+from coombe_core.formats.parquet import read_columns, write_columns
+from coombe_core.physics.battery.power import pack_power
+from coombe_core.timing.results import TimedRun
 from runs import store
 from runs.conditions import RANGES
 from runs.models import BusRecord, Log, Run
@@ -68,7 +68,7 @@ def record(log: Log, upload: BusUpload, sha256: str, bus: AlignedBus) -> BusReco
 def sampled(bus: AlignedBus, timed: TimedRun) -> bytes:
     """The channels near a run, on one time axis since its start."""
     since_s = np.arange(-BEFORE_S, timed.end_s - timed.start_s + AFTER_S, STEP_S)
-    return pack({"since_s": since_s, **bus.sampled(timed.start_s + since_s)})
+    return write_columns({"since_s": since_s, **bus.sampled(timed.start_s + since_s)})
 
 
 def filled_in(bus: AlignedBus, timed: TimedRun, conditions: Mapping[str, Any]) -> dict[str, Any]:
@@ -88,8 +88,8 @@ def pack_power_of(run: Run) -> dict[str, Any] | None:
     """Pack power against the receiver's speed, for a pull with a bus that states it; its peak, and where it tapers."""
     if run.kind == "stop" or run.trace.bus is None:
         return None
-    columns = unpack(bytes(run.trace.bus))
-    found = pack_power(columns["since_s"], columns, Curve(**unpack(bytes(run.trace.curve))))
+    columns = read_columns(bytes(run.trace.bus))
+    found = pack_power(columns["since_s"], columns, Curve(**read_columns(bytes(run.trace.curve))))
     if found is None:
         return None
     return {

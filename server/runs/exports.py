@@ -5,15 +5,13 @@ from __future__ import annotations
 import csv
 import io
 import json
-from collections.abc import Callable
 
-from coombe_core.reading.parquet import read_own
-from coombe_core.timing.result import QUANTITIES
-from coombe_core.trace import Trace
-from coombe_core.writing import to_csv, to_gpx, to_parquet
+from coombe_core.formats import write_log
+from coombe_core.formats.parquet import read_own
+from coombe_core.timing.results import QUANTITIES
 from runs.models import Run, u95_name
 
-TRACE_WRITERS: dict[str, Callable[[Trace], bytes]] = {"csv": to_csv, "gpx": to_gpx, "parquet": to_parquet}
+TRACE_FORMATS = ("csv", "gpx", "parquet")
 MEASURE_FORMATS = ("csv", "json")
 MEDIA_TYPES = {
     "csv": "text/csv",
@@ -25,8 +23,8 @@ COLUMNS = ("name", "clock", *(column for name in QUANTITIES for column in (name,
 
 
 def trace_as(run: Run, file_format: str) -> bytes:
-    """The fixes near a run in one of the formats of TRACE_WRITERS."""
-    return TRACE_WRITERS[file_format](read_own(bytes(run.trace.fixes)).trace)
+    """The fixes near a run in one of TRACE_FORMATS."""
+    return write_log(read_own(bytes(run.trace.fixes)).trace, file_format)
 
 
 def measures_as(run: Run, file_format: str) -> bytes:

@@ -9,7 +9,7 @@ from django.db import transaction
 from django.db.models import Q, QuerySet
 
 from accounts.models import User
-from coombe_core.pasted import ORDER, KnownRun, Pasted, read_pasted
+from coombe_core.formats.conditions_table import ORDER, KnownRun, Pasted, read_pasted
 from runs.conditions import RANGES
 from runs.models import Run, RunKind
 from runs.services import change_run

@@ -6,7 +6,7 @@ import django_filters
 from django.core.exceptions import ValidationError
 from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
 
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from runs.filling import missing
 from runs.models import ClockName, Measured, Run
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from cars.models import ChangeKind
-from coombe_core.timing.result import Flag
-from coombe_core.timing.state_flags import state_flags
+from coombe_core.flags.flag import Flag
+from coombe_core.flags.state import state_flags
 from runs.models import Run
 
 UNSEEN_CHANGES = (ChangeKind.SOFTWARE, ChangeKind.UNLOCK)

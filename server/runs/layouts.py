@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from django.db import transaction
 
 from accounts.models import User
-from coombe_core.reading.delimited import headings
+from coombe_core.formats.delimited import headings
 from runs.models import TableColumn, TableLayout
 
 HEAD_BYTES = 65_536

@@ -21,7 +21,7 @@ from django.conf import settings
 from accounts.models import Role, User
 from cars.models import Car, SetUp
 from config.asking import Asker
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher.database import free_port
 from coombe_launcher.places import SERVER
@@ -156,7 +156,7 @@ def _upload(web: Web, found: Load, set_up: int, numbers: range) -> None:
 
 
 def _a_run(web: Web, set_up: int) -> int:
-    log = write_nmea(simulate(SCENARIOS["clean-run"], 5).trace)
+    log = write_log(simulate(SCENARIOS["clean-run"], 5).trace, "nmea")
     web.send("/api/logs/", {"file": ("run.nmea", log)}, set_up=set_up)
     return Run.objects.latest("pk").pk
 

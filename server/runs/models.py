@@ -7,12 +7,12 @@ from django.db import models
 from django.utils import timezone
 
 from cars.models import SetUp
-from coombe_core.reading.delimited import MEANINGS
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.measure import Measure
-from coombe_core.timing.result import QUANTITIES
-from coombe_core.timing.result import Measured as CoreMeasured
+from coombe_core.formats.delimited import MEANINGS
+from coombe_core.timing.measures import Measure
+from coombe_core.timing.results import QUANTITIES
+from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.timing.splits import Split as CoreSplit
+from coombe_core.uncertainty import Value
 from runs.conditions import RANGES, Conditions
 
 

@@ -7,7 +7,7 @@ from datetime import date
 
 from accounts.models import User
 from cars.models import Car, SetUp
-from coombe_core.reading import ReadError
+from coombe_core.formats import ReadError
 from runs import store
 from runs.models import Attachment, BusRecord, Log
 from runs.services import import_log

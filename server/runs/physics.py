@@ -6,21 +6,15 @@ from typing import Any
 
 import numpy as np
 
-from coombe_core.air import (
-    Air,
-    WeatherReport,
-    air_density_kg_m3,
-    density_altitude_m,
-    read_metar,
-    station_pressure_hpa,
-)
-from coombe_core.columnar import unpack
-from coombe_core.correction import Correction, corrected
-from coombe_core.power.wheel import WheelPower, wheel_power
-from coombe_core.road_load import RoadLoad
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.result import TimedRun
+from coombe_core.curve import Curve
+from coombe_core.formats.parquet import read_columns
+from coombe_core.formats.weather import WeatherReport, read_metar
+from coombe_core.physics.air import Air, air_density_kg_m3, density_altitude_m, humidity_percent, station_pressure_hpa
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.physics.wheel_power import WheelPower, wheel_power
+from coombe_core.timing.corrections import Correction, corrected
+from coombe_core.timing.results import TimedRun
+from coombe_core.uncertainty import Value
 from runs.models import Run, value_of
 
 
@@ -37,7 +31,7 @@ def weather_of(run: Run, report: str) -> dict[str, float | None]:
 
     Raises ValueError with a sentence where it is no such line.
     """
-    heights_m = unpack(bytes(run.trace.fixes))["altitude_m"]
+    heights_m = read_columns(bytes(run.trace.fixes))["altitude_m"]
     known = heights_m[np.isfinite(heights_m)]
     return conditions_of(read_metar(report), float(np.median(known)) if known.size else 0.0)
 
@@ -48,7 +42,7 @@ def conditions_of(told: WeatherReport, height_m: float) -> dict[str, float | Non
     found = {
         "outside_temp_c": told.temp_c,
         "pressure_hpa": pressure,
-        "humidity_percent": told.humidity_percent,
+        "humidity_percent": humidity_percent(told),
         "wind_mps": told.wind_mps,
         "wind_from_deg": told.wind_from_deg,
     }
@@ -65,7 +59,7 @@ def road_load_of(run: Run) -> RoadLoad | None:
 
 def timed(run: Run) -> TimedRun:
     """A stored run as the core knows it, without its flags."""
-    curve = Curve(**unpack(bytes(run.trace.curve)))
+    curve = Curve(**read_columns(bytes(run.trace.curve)))
     peak = Value(run.peak_acceleration_g, run.peak_acceleration_u95_g)
     return TimedRun(
         kind=run.kind,  # type: ignore[arg-type]
@@ -124,7 +118,7 @@ def power_of(run: Run) -> dict[str, Any] | None:
         return None
     air = air_of(run) or _wind_alone(run)
     head_wind_mps = air.head_wind_mps(run.heading_deg) if run.heading_deg is not None else 0.0
-    curve = Curve(**unpack(bytes(run.trace.curve)))
+    curve = Curve(**read_columns(bytes(run.trace.curve)))
     found = wheel_power(curve, load, run.slope_percent or 0.0, air.density_kg_m3, head_wind_mps)
     return _told(found, load, air, head_wind_mps) if found else None
 

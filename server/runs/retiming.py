@@ -10,14 +10,14 @@ from dataclasses import dataclass, field, replace
 from django.db import transaction
 
 from config.connections import AWAY
-from coombe_core.analysis import time_runs
-from coombe_core.bus.aligning import AlignedBus
-from coombe_core.bus.reading import read_bus
-from coombe_core.reading.parquet import read_own
-from coombe_core.reading.result import BusError
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.result import QUANTITIES, TimedRun
-from coombe_core.timing.result import Measured as CoreMeasured
+from coombe_core.analysis import AnalyzedRun, time_runs
+from coombe_core.detection.can_data import AlignedBus
+from coombe_core.formats.can_log import read_bus
+from coombe_core.formats.parquet import read_own
+from coombe_core.formats.reading import BusError
+from coombe_core.timing.results import QUANTITIES
+from coombe_core.timing.results import Measured as CoreMeasured
+from coombe_core.uncertainty import Value
 from runs import resting, store
 from runs.models import BusRecord, Measured, Run
 from runs.storing import SAME_RUN_S, replace_results, request_for
@@ -93,7 +93,7 @@ def retime(pk: int) -> list[Change]:
     return changes
 
 
-def _timed(run: Run) -> TimedRun:
+def _timed(run: Run) -> AnalyzedRun:
     trace = read_own(bytes(run.trace.fixes)).trace
     trace = replace(trace, date_known=run.log.date_known)
     conditions = {"course": run.course, "wind_mps": run.wind_mps, "wind_from_deg": run.wind_from_deg}
@@ -119,7 +119,7 @@ def _bus(run: Run, log_s: float) -> AlignedBus | None:
     return AlignedBus(log, Value(kept.offset_s + shift_s, kept.offset_u95_s), kept.over_reading)
 
 
-def _changes(pk: int, before: dict[tuple[str, str], Measured], timed: TimedRun) -> list[Change]:
+def _changes(pk: int, before: dict[tuple[str, str], Measured], timed: AnalyzedRun) -> list[Change]:
     after: dict[tuple[str, str], CoreMeasured] = {(row.name, row.clock): row for row in timed.measures}
     found = []
     for (name, clock), old in before.items():

@@ -9,7 +9,7 @@ from django.utils import timezone
 from rest_framework import serializers
 
 from cars.models import SetUp
-from coombe_core.reading.delimited import MEANINGS
+from coombe_core.formats.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
 from runs.models import (

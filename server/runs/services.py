@@ -15,12 +15,12 @@ from config.errors import Conflict
 from config.revisions import locked
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
-from coombe_core.reading import ReadError
-from coombe_core.reading.parquet import read_own
-from coombe_core.reading.result import BusError
-from coombe_core.timing.measure import parse_measure
-from coombe_core.timing.result import Measured as CoreMeasured
-from coombe_core.timing.result import Untimed
+from coombe_core.formats import ReadError
+from coombe_core.formats.parquet import read_own
+from coombe_core.formats.reading import BusError
+from coombe_core.timing.measures import parse_measure
+from coombe_core.timing.results import Measured as CoreMeasured
+from coombe_core.timing.results import Untimed
 from runs import car_bus, layouts, resting, store
 from runs.car_bus import BusUpload
 from runs.models import Edit, Flag, Log, Rejection, Run, UntimedRun, Validity

@@ -8,9 +8,9 @@ from zoneinfo import ZoneInfo
 
 from django.db.models import QuerySet
 
-from coombe_core.air import Air, air_density_kg_m3
 from coombe_core.comparing.state import State
-from coombe_core.course import ways
+from coombe_core.physics.air import Air, air_density_kg_m3
+from coombe_core.physics.course import ways
 from runs.models import Run
 
 OCCUPANT_KG = 75.0

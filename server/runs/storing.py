@@ -9,18 +9,18 @@ from django.utils import timezone
 
 from cars.models import SetUp
 from coombe_core import __version__
-from coombe_core.air import Air
-from coombe_core.analysis import AFTER_S, BEFORE_S, Request
-from coombe_core.bus.aligning import AlignedBus
-from coombe_core.columnar import pack
-from coombe_core.correction import Correction
-from coombe_core.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
-from coombe_core.road_load import RoadLoad
-from coombe_core.timing.estimate import Value
-from coombe_core.timing.ramp_pool import LaunchRamps
-from coombe_core.timing.result import TimedRun
+from coombe_core.analysis import AFTER_S, BEFORE_S, AnalyzedRun, Request
+from coombe_core.detection.can_data import AlignedBus
+from coombe_core.fitting.ramp_pool import LaunchRamps
+from coombe_core.formats import write_log
+from coombe_core.formats.parquet import write_columns
+from coombe_core.physics.air import Air
+from coombe_core.physics.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.timing.corrections import Correction
 from coombe_core.trace import Trace
-from coombe_core.writing import to_parquet
+from coombe_core.uncertainty import Value
+from coombe_core.wording.flags import message_of
 from courses.models import Course, Direction
 from runs import car_bus, resting
 from runs.judging import noted_flags
@@ -50,7 +50,7 @@ def _surveyed(course: Course | None) -> SurveyedCourse | None:
 
 
 def add_run(
-    log: Log, timed: TimedRun, trace: Trace, bus: AlignedBus | None, set_up: SetUp, conditions: Mapping[str, Any]
+    log: Log, timed: AnalyzedRun, trace: Trace, bus: AlignedBus | None, set_up: SetUp, conditions: Mapping[str, Any]
 ) -> Run:
     """Store one timed run of a log with all that belongs to it; `trace` holds at least the fixes near it."""
     if bus:
@@ -67,14 +67,14 @@ def add_run(
         **_as_driven(conditions, driven),
     )
     _add_rows(run, timed)
-    fixes = to_parquet(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S))
+    fixes = write_log(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S), "parquet")
     said = car_bus.sampled(bus, timed) if bus else None
-    RunTrace.objects.create(run=run, fixes=fixes, curve=pack(vars(timed.curve)), bus=said)
+    RunTrace.objects.create(run=run, fixes=fixes, curve=write_columns(vars(timed.curve)), bus=said)
     resting.settle(run)
     return run
 
 
-def replace_results(run: Run, timed: TimedRun) -> None:
+def replace_results(run: Run, timed: AnalyzedRun) -> None:
     """Put what was timed anew in the place of a run's results; what people wrote down and decided stays."""
     for name, value in _results(timed).items():
         setattr(run, name, value)
@@ -82,10 +82,10 @@ def replace_results(run: Run, timed: TimedRun) -> None:
     for rows in (run.measured, run.split_rows, run.flags):
         rows.all().delete()
     _add_rows(run, timed)
-    RunTrace.objects.filter(run=run).update(curve=pack(vars(timed.curve)))
+    RunTrace.objects.filter(run=run).update(curve=write_columns(vars(timed.curve)))
 
 
-def _results(timed: TimedRun) -> dict[str, Any]:
+def _results(timed: AnalyzedRun) -> dict[str, Any]:
     """A run's columns that come out of the core."""
     return {
         "complete": timed.complete,
@@ -104,7 +104,7 @@ def _results(timed: TimedRun) -> dict[str, Any]:
     }
 
 
-def _add_rows(run: Run, timed: TimedRun) -> None:
+def _add_rows(run: Run, timed: AnalyzedRun) -> None:
     """Measures, splits and flags of a run, those of its fixes and those of what was written down."""
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
@@ -115,7 +115,7 @@ def _add_rows(run: Run, timed: TimedRun) -> None:
             run=run,
             code=flag.code,
             severity=flag.severity,
-            message=flag.message,
+            message=message_of(flag),
             excludes=flag.excludes,
             since_s=since_s,
         )

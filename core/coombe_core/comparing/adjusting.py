@@ -8,11 +8,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from coombe_core.comparing.contrast import Contrast, Floats, Part
 from coombe_core.comparing.factors import ADJUSTABLE, PHYSICAL, SLOPE, Factor, known
 from coombe_core.comparing.sensitivity import Sensitivities, Sensitivity
 from coombe_core.comparing.state import State
-from coombe_core.timing.estimate import COVERAGE_95
+from coombe_core.comparing.statistics.contrast import Contrast, Part
+from coombe_core.comparing.statistics.layout import Floats
+from coombe_core.uncertainty import COVERAGE_95
 
 REFERENCES = {"slope": 0.0, "air density": 1.225, "head wind": 0.0}
 

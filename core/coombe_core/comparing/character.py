@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Literal
 
-from coombe_core.comparing.bands import Band
+from coombe_core.comparing.breakdown import Band
 from coombe_core.units import FOOT_M, KMH_MPS, MPH_MPS
 
 Name = Literal["launch", "power", "top end", "mixed"]

@@ -8,17 +8,21 @@ from dataclasses import dataclass, field, replace
 from typing import Literal, TypeVar
 
 from coombe_core.comparing.adjusting import Adjustment
-from coombe_core.comparing.balance import Explained, Row
-from coombe_core.comparing.bands import Band, EdgeTimes
+from coombe_core.comparing.breakdown import Band, EdgeTimes
 from coombe_core.comparing.character import Character
-from coombe_core.comparing.checks import Trend
-from coombe_core.comparing.contrast import Contrast, Floats, Layout
+from coombe_core.comparing.differences import Explained, Row
 from coombe_core.comparing.factors import RECEIVER
 from coombe_core.comparing.sensitivity import Sensitivities
 from coombe_core.comparing.state import State
-from coombe_core.comparing.statistics import Difference, Permutation, Sample
-from coombe_core.scatter import Scatter
-from coombe_core.timing.measure import Clock, Measure
+from coombe_core.comparing.statistics.checks import Trend
+from coombe_core.comparing.statistics.contrast import Contrast
+from coombe_core.comparing.statistics.interval import Difference
+from coombe_core.comparing.statistics.layout import Floats, Layout
+from coombe_core.comparing.statistics.permutation import Permutation
+from coombe_core.comparing.statistics.samples import Sample
+from coombe_core.comparing.statistics.scatter import Scatter
+from coombe_core.timing.clocks import Clock
+from coombe_core.timing.measures import Measure
 
 Kept = TypeVar("Kept")
 Quantity = Literal["time", "distance", "line_speed", "trap_speed"]

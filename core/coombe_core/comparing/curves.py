@@ -8,10 +8,11 @@ from typing import Literal
 
 import numpy as np
 
-from coombe_core.comparing.contrast import Floats
-from coombe_core.comparing.statistics import ALPHA
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.measure import Clock, Measure
+from coombe_core.comparing.statistics.layout import Floats
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.curve import Curve
+from coombe_core.timing.clocks import Clock, zero_s
+from coombe_core.timing.measures import Measure
 
 CAR_LENGTH_M = 4.7  # of a mid-size car, for the picture only
 POINTS = 160
@@ -31,15 +32,15 @@ class Drawn:
 
 def on_clock(curve: Curve, measure: Measure, clock: Clock) -> Drawn:
     """A run's curve from the clock's zero to the measure's end."""
-    zero_s = curve.zero_s(clock, measure.from_mps if measure.basis == "speed" else 0.0)
+    begun_s = zero_s(curve, clock, measure.from_mps if measure.basis == "speed" else 0.0) or 0.0
     past = curve.speed_mps >= measure.to_mps if measure.basis == "speed" else curve.distance_m >= measure.to_m
     last = int(np.argmax(past)) if past.any() and measure.basis != "stop" else curve.since_s.size - 1
-    grid = np.linspace(zero_s, float(curve.since_s[last]), POINTS)
+    grid = np.linspace(begun_s, float(curve.since_s[last]), POINTS)
 
     def at(column: Floats) -> Floats:
         return np.interp(grid, curve.since_s, column)
 
-    return Drawn(grid - zero_s, at(curve.speed_mps), at(curve.distance_m), at(curve.acceleration_mps2))
+    return Drawn(grid - begun_s, at(curve.speed_mps), at(curve.distance_m), at(curve.acceleration_mps2))
 
 
 @dataclass(frozen=True, eq=False)

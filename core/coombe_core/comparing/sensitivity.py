@@ -19,12 +19,13 @@ from numpy.typing import NDArray
 from coombe_core.comparing.factors import BRAKES, CHARGE, DENSITY, LEARNED, LOAD, PACK, SLOPE, WIND, Factor
 from coombe_core.comparing.factors import known as numbers
 from coombe_core.comparing.state import State
-from coombe_core.correction import time_of
-from coombe_core.road_load import RoadLoad
-from coombe_core.scatter import Scatter, own_scatter
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.estimate import COVERAGE_95
-from coombe_core.timing.measure import Clock, Measure
+from coombe_core.comparing.statistics.scatter import Scatter, own_scatter
+from coombe_core.curve import Curve
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.timing.clocks import Clock
+from coombe_core.timing.corrections import time_of
+from coombe_core.timing.measures import Measure
+from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
 Source = Literal["learned", "physics", "assumed"]

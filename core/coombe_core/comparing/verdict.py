@@ -9,10 +9,8 @@ from typing import Literal
 import numpy as np
 
 from coombe_core.comparing.adjusting import Adjustment, adjust
-from coombe_core.comparing.balance import Explained, balance, explained, separating
-from coombe_core.comparing.bands import Passed
+from coombe_core.comparing.breakdown import Passed
 from coombe_core.comparing.character import character
-from coombe_core.comparing.checks import outliers, trend
 from coombe_core.comparing.comparison import (
     Arm,
     Arms,
@@ -30,13 +28,20 @@ from coombe_core.comparing.comparison import (
     receivers_u95,
     smaller_is_better,
 )
-from coombe_core.comparing.contrast import contrast, layout_of
+from coombe_core.comparing.differences import Explained, balance, explained, separating
 from coombe_core.comparing.factors import HOUR, Factor
 from coombe_core.comparing.matching import matched
 from coombe_core.comparing.sensitivity import Sensitivity, assumed
-from coombe_core.comparing.statistics import Difference, difference, permutation, sample, shared_part, smallest_shown
+from coombe_core.comparing.statistics.checks import outliers, trend
+from coombe_core.comparing.statistics.contrast import contrast
+from coombe_core.comparing.statistics.interval import Difference, difference, shared_part
+from coombe_core.comparing.statistics.layout import layout_of
+from coombe_core.comparing.statistics.permutation import permutation
+from coombe_core.comparing.statistics.power import detectable_difference
+from coombe_core.comparing.statistics.samples import sample
 from coombe_core.comparing.wording import reasons_of, sentence_of
-from coombe_core.timing.measure import Clock, Measure
+from coombe_core.timing.clocks import Clock
+from coombe_core.timing.measures import Measure
 
 
 def compare(
@@ -71,7 +76,7 @@ def compare(
         adjusted=adjusted,
         adjustment=adjustment,
         permutation=permutation(weighed.values, weighed.layout, weighed.contrast.weights) if weighed else None,
-        smallest_shown=smallest_shown(weighed.difference.error, weighed.difference.degrees) if weighed else None,
+        smallest_shown=detectable_difference(weighed.difference.error, weighed.difference.degrees) if weighed else None,
         verdict=word,
         like=like,
         went=_where(arms, measure, quantity, raw, word),
@@ -90,7 +95,9 @@ def weigh(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Wei
     values = adjustment.values if adjustment else np.array([*arms[0].values, *arms[1].values], dtype=np.float64)
     if any(len(arm.values) == 1 and not arm.states for arm in arms):
         return None  # a single value from elsewhere: the scatter of no car that is known here is its own
-    layout = layout_of(arms[0].noted, arms[1].noted)
+    states = [*arms[0].noted, *arms[1].noted]
+    after = [False] * len(arms[0].noted) + [True] * len(arms[1].noted)
+    layout = layout_of([state.day for state in states], [state.direction for state in states], after)
     made = contrast(values, layout, known.scatter, adjustment.fitted if adjustment else 0)
     if made is None:
         return None

@@ -11,9 +11,10 @@ from coombe_core.comparing.comparison import (
     smaller_is_better,
 )
 from coombe_core.comparing.factors import CHARGE, PACK, known
-from coombe_core.comparing.statistics import ALPHA, Difference
-from coombe_core.scatter import ASSUMED_DAY_SHARE
-from coombe_core.timing.measure import Clock
+from coombe_core.comparing.statistics.interval import Difference
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE
+from coombe_core.timing.clocks import Clock
 from coombe_core.units import FOOT_M, MILE_M, MPH_MPS, POUND_KG
 
 OTHER_UNITS = {"m/s": ("mph", MPH_MPS), "m": ("ft", FOOT_M), "kg": ("lb", POUND_KG), "km": ("mi", MILE_M / 1000)}

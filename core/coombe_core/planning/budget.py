@@ -8,8 +8,8 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from coombe_core.planning.charging import min_step
-from coombe_core.planning.learned import Learned, assumed, combined, counted
+from coombe_core.learned import Learned, assumed, combined, counted
+from coombe_core.physics.battery.charge import min_step
 
 SPREAD = 0.15
 MOST_KWH_A_RUN = 3.5  # a pull beyond 130 mph, with the stop and the way back

@@ -11,9 +11,9 @@ from bisect import bisect_left
 from dataclasses import dataclass, replace
 from typing import Any
 
-from coombe_core.scatter import Scatter
+from coombe_core.comparing.statistics.power import ALPHA, POWER, detectable_ratio, power
+from coombe_core.comparing.statistics.scatter import Scatter
 
-ALPHA = 0.05
 MOST_RUNS = 60
 MOST_DAYS = 12
 
@@ -41,16 +41,10 @@ def power_to_find(difference: float, design: Design, scatter: Scatter) -> float:
 
 
 def _found(difference: float, design: Design, scatter: Scatter) -> float:
-    from scipy import stats
-
-    error, freedom = _error(design, scatter)
-    limit = float(stats.t.ppf(1 - ALPHA / 2, freedom))
+    error, dof = _error(design, scatter)
     if error == 0.0:
         return 1.0 if difference else ALPHA
-    ratio = abs(difference) / error
-    above, below = float(stats.nct.sf(limit, freedom, ratio)), float(stats.nct.cdf(-limit, freedom, ratio))
-    # Far out the library has no numbers: the effect is then always found, and never with the wrong sign.
-    return (1.0 if math.isnan(above) else above) + (0.0 if math.isnan(below) else below)
+    return power(difference / error, dof)
 
 
 def _error(design: Design, scatter: Scatter) -> tuple[float, float]:
@@ -64,23 +58,16 @@ def _error(design: Design, scatter: Scatter) -> tuple[float, float]:
     return math.sqrt(variance), own * (variance / runs_part) ** 2 if runs_part else own
 
 
-def smallest_found(design: Design, scatter: Scatter, power: float = 0.8) -> float:
+def detectable_difference(design: Design, scatter: Scatter, wanted: float = POWER) -> float:
     """The least true difference that this design finds with the chosen power, in the measure's unit."""
-    from scipy import optimize
-
     error, _ = _error(design, scatter)
-    if error == 0.0:
-        return 0.0
-    high = 4.0
-    while power_to_find(high * error, design, scatter) < power:
-        high *= 1.5
-    return error * float(
-        optimize.brentq(lambda ratio: power_to_find(ratio * error, design, scatter) - power, 1e-6, high)
+    return (
+        error * detectable_ratio(lambda ratio: power_to_find(ratio * error, design, scatter), wanted) if error else 0.0
     )
 
 
 def runs_needed(
-    difference: float, scatter: Scatter, power: float = 0.8, days: int = 1, interleaved: bool = True
+    difference: float, scatter: Scatter, wanted: float = POWER, days: int = 1, interleaved: bool = True
 ) -> int | None:
     """Fewest runs an arm that find a difference; None where no number up to 60 does on so many days."""
     counts = range(max(2, days), MOST_RUNS + 1)
@@ -88,15 +75,15 @@ def runs_needed(
     def found(runs: int) -> float:
         return power_to_find(difference, Design(runs, days, interleaved), scatter)
 
-    if found(MOST_RUNS) < power:
+    if found(MOST_RUNS) < wanted:
         return None
-    return counts[bisect_left(counts, power, key=found)]
+    return counts[bisect_left(counts, wanted, key=found)]
 
 
-def days_needed(difference: float, scatter: Scatter, power: float = 0.8) -> tuple[int, int] | None:
+def days_needed(difference: float, scatter: Scatter, wanted: float = POWER) -> tuple[int, int] | None:
     """Fewest days an arm, and runs an arm on them, for a change that can't be undone; at least two days."""
     for days in range(2, MOST_DAYS + 1):
-        runs = runs_needed(difference, scatter, power, days, interleaved=False)
+        runs = runs_needed(difference, scatter, wanted, days, interleaved=False)
         if runs is not None:
             return days, runs
     return None
@@ -105,4 +92,4 @@ def days_needed(difference: float, scatter: Scatter, power: float = 0.8) -> tupl
 def power_curve(scatter: Scatter, days: int, interleaved: bool, most: int = 16) -> list[dict[str, Any]]:
     """For 2 runs an arm up to `most`: the least difference found with 80 % power."""
     counts = range(max(2, days), most + 1)
-    return [{"runs": n, "smallest": smallest_found(Design(n, days, interleaved), scatter)} for n in counts]
+    return [{"runs": n, "smallest": detectable_difference(Design(n, days, interleaved), scatter)} for n in counts]

@@ -8,8 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.physics.road_load import RoadLoad
 from coombe_core.planning.friction import Friction, stopping_distance_m
-from coombe_core.road_load import RoadLoad
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 Floats = NDArray[np.float64]

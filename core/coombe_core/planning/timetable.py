@@ -13,10 +13,10 @@ from datetime import datetime, timedelta
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.planning.charging import ChargeCurve
+from coombe_core.learned import Learned
+from coombe_core.physics.battery.charge import ChargeCurve
+from coombe_core.physics.battery.heat import PackHeat, minutes_until, temperature_after
 from coombe_core.planning.day import KINDS, Day, Ranged, Step, StepKind, Timetable
-from coombe_core.planning.heat import PackHeat, minutes_until, temperature_after
-from coombe_core.planning.learned import Learned
 
 Floats = NDArray[np.float64]
 DRAWS = 4000

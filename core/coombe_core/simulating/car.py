@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from dataclasses import dataclass
 
-from coombe_core.timing.ramp import Shape
+from coombe_core.fitting.torque_ramp import Shape
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 STEP_S = 0.001

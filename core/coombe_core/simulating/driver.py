@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import turn_round
-from coombe_core.timing.measure import Measure
+from coombe_core.timing.measures import Measure
 from coombe_core.units import KMH_MPS
 
 STAGED_S = 4.0

@@ -13,9 +13,9 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
+from coombe_core.simulating.devices import Ports, StandIns, stand_ins
 from coombe_core.simulating.live_receiver import starting_now
 from coombe_core.simulating.receiver import Receiver
-from coombe_core.simulating.stand_ins import Ports, StandIns, stand_ins
 
 START_LIMIT_S = 30.0
 

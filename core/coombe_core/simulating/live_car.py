@@ -7,8 +7,8 @@ from collections import deque
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass, replace
 
+from coombe_core.simulating.can import EFFICIENCY, State
 from coombe_core.simulating.car import STEP_S, Conditions, SimulatedCar, resistance_mps2
-from coombe_core.simulating.car_bus import EFFICIENCY, State
 from coombe_core.simulating.drive import Act, CarState, facing, steps
 from coombe_core.units import KMH_MPS
 

@@ -8,9 +8,10 @@ from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
+from coombe_core.formats import write_log
+from coombe_core.formats.nmea import sentence
 from coombe_core.simulating.live_car import LiveCar
-from coombe_core.simulating.receiver import Receiver, metres_per_degree, sentence, write_nmea
-from coombe_core.simulating.receiver_output import write_ubx
+from coombe_core.simulating.receiver import Receiver, metres_per_degree
 from coombe_core.trace import Trace
 
 PLACE_NOISE_M, PLACE_DRIFT_S, HEIGHT_DRIFT_S = 0.3, 60.0, 10.0
@@ -33,7 +34,7 @@ class LiveReceiver:
         if at_s < self.first_fix_s:
             return self._no_fix(at_s)
         fix = self._fix(car, at_s)
-        return write_ubx(fix) if self.output == "ubx" else write_nmea(fix)
+        return write_log(fix, "ubx") if self.output == "ubx" else write_log(fix, "nmea")
 
     def _no_fix(self, at_s: float) -> bytes:
         if self.output == "ubx":

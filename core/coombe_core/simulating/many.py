@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.timing.curve import Curve
-from coombe_core.timing.measure import DISTANCES_M, ROLLOUT_M
+from coombe_core.curve import Curve
+from coombe_core.timing.clocks import ROLLOUT_M
+from coombe_core.timing.measures import DISTANCES_M
 from coombe_core.units import KMH_MPS, MPH_MPS, STANDARD_GRAVITY_MPS2
 
 Floats = NDArray[np.float64]

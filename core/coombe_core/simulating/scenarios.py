@@ -11,7 +11,8 @@ import numpy as np
 from coombe_core.simulating.car import STEP_S, Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, Motion, drive
 from coombe_core.simulating.receiver import Receiver, receive
-from coombe_core.timing.measure import DISTANCES_M, ROLLOUT_M, STANDARD_MEASURES, TRAP_M, Measure
+from coombe_core.timing.clocks import ROLLOUT_M
+from coombe_core.timing.measures import DISTANCES_M, STANDARD_MEASURES, TRAP_M, Measure
 from coombe_core.trace import Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 

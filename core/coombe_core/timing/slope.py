@@ -5,8 +5,8 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.timing.estimate import COVERAGE_95, Value
 from coombe_core.trace import Trace
+from coombe_core.uncertainty import COVERAGE_95, Value
 
 Floats = NDArray[np.float64]
 LEAST_M = 20.0

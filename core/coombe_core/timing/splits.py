@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from coombe_core.timing.estimate import Estimate, Value
-from coombe_core.timing.measure import Clock
-from coombe_core.timing.speed_fit import SpeedFit
+from coombe_core.fitting.speed_fit import SpeedFit
+from coombe_core.timing.clocks import Clock
+from coombe_core.uncertainty import Estimate, Value
 from coombe_core.units import SPEED_UNITS_MPS, speed_mps
 
 STEP = 10

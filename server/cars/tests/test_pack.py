@@ -9,7 +9,7 @@ from rest_framework.test import APIClient
 
 from cars.knowledge import charge_curve
 from cars.models import PackReading, PackSpell
-from coombe_core.simulating.pack import SimulatedPack, temperature_spell
+from coombe_core.simulating.battery import SimulatedPack, temperature_spell
 from runs.tests.factories import CarFactory, RunFactory, SetUpFactory, UserFactory
 
 

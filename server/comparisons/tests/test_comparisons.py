@@ -16,8 +16,8 @@ from accounts.models import Role
 from cars.knowledge import groups_of
 from cars.models import SetUp
 from comparisons.models import Comparison
-from coombe_core.columnar import pack, unpack
-from coombe_core.command import main
+from coombe_core.cli.command import main
+from coombe_core.formats.parquet import read_columns, write_columns
 from runs.models import Run, RunTrace
 from runs.services import import_log, void_run
 from runs.tests.factories import RunFactory, SetUpFactory, UserFactory
@@ -257,9 +257,9 @@ class DetailsTest(Arms, TestCase):
     def test_a_pull_that_was_lifted_is_projected_to_the_end_and_marked_so(self):
         run = Run.objects.get(pk=self.arms["before"][0])
         truth = run.measured.get(name="0-60 mph", clock="rollout").time_s
-        curve = unpack(bytes(run.trace.curve))
+        curve = read_columns(bytes(run.trace.curve))
         short = {name: column[curve["speed_mps"] < 24.0] for name, column in curve.items()}
-        RunTrace.objects.filter(run=run).update(curve=pack(short))
+        RunTrace.objects.filter(run=run).update(curve=write_columns(short))
         Run.objects.filter(pk=run.pk).update(complete=False)
         (row,) = self.details()["unreached"]
         self.assertAlmostEqual(row["value"], truth, delta=row["u95"])

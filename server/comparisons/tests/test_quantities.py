@@ -6,8 +6,8 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
+from coombe_core.formats import write_log
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import STOP_SERIES, Scenario, clean_run, simulate
 from runs.models import Measured
 from runs.services import import_log
@@ -27,7 +27,7 @@ class QuantityTest(TestCase):
     @classmethod
     def driven(cls, acts, car) -> list[int]:
         """The runs of a simulated log of those acts."""
-        data = write_nmea(simulate(Scenario("", acts, car), 61).trace)
+        data = write_log(simulate(Scenario("", acts, car), 61).trace, "nmea")
         conditions = {"charge_before_percent": 95, "pack_temp_before_c": 44}
         log = import_log("day.nmea", data, SetUpFactory(), cls.person, conditions).log
         return list(log.runs.order_by("start_s").values_list("pk", flat=True))

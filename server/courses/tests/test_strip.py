@@ -7,9 +7,9 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
+from coombe_core.formats import write_log
 from coombe_core.simulating.car import Conditions
 from coombe_core.simulating.drive import Act
-from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import Scenario, simulate
 from runs.models import Run
 from runs.services import import_log
@@ -19,7 +19,7 @@ from runs.tests.test_import import log_bytes
 
 def slow_drive(slope_percent: float, to_mps: float = 8.0) -> bytes:
     acts = [Act("rest", 3), Act("gentle", to_mps=to_mps), Act("hold", 60), Act("gentle", to_mps=0.0)]
-    return write_nmea(simulate(Scenario("", acts, conditions=Conditions(slope_percent=slope_percent)), 4).trace)
+    return write_log(simulate(Scenario("", acts, conditions=Conditions(slope_percent=slope_percent)), 4).trace, "nmea")
 
 
 class StripTest(TestCase):

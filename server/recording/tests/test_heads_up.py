@@ -8,8 +8,8 @@ import numpy as np
 from django.urls import reverse
 from django.utils import timezone
 
-from coombe_core.columnar import pack
-from coombe_core.timing.curve import Curve
+from coombe_core.curve import Curve
+from coombe_core.formats.parquet import write_columns
 from plans.tests.asking import FIRST, PlanTest
 from recording.models import HeadsUp, Recorder, Recording
 from runs.models import Measured, Run, RunTrace
@@ -33,7 +33,7 @@ class HeadsUpTest(PlanTest):
         run = RunFactory(log=recorder.recordings.get().log, set_up=recorder.set_up, start_utc=start_utc)
         since_s = np.arange(0.0, 20.0, 0.05)
         curve = Curve(since_s, pace_mps2 * since_s, pace_mps2 * since_s**2 / 2, np.full(since_s.size, pace_mps2))
-        RunTrace.objects.create(run=run, fixes=b"", curve=pack(vars(curve)))
+        RunTrace.objects.create(run=run, fixes=b"", curve=write_columns(vars(curve)))
         for name, way_m in (("60 ft", 18.288), ("1/4 mile", 402.336)):
             time_s = float(np.sqrt(2 * way_m / pace_mps2))
             Measured.objects.create(run=run, name=name, clock="first_movement", time_s=time_s, time_u95_s=0.05)

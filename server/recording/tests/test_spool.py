@@ -10,8 +10,8 @@ from unittest import TestCase, mock
 import numpy as np
 
 from coombe_core.analysis import Request
-from coombe_core.bus.live import LiveBus
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
+from coombe_core.live.can import LiveBus
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from recording.findings import Findings, Found, FoundGap, taken_up
 from recording.models import GapCause
@@ -57,7 +57,7 @@ class SpoolTest(TestCase):
     def test_a_recording_is_taken_up_where_its_file_ends(self):
         trace = simulate(SCENARIOS["clean-run"], 3).trace
         path = self.folder / "receiver"
-        data = write_nmea(trace)
+        data = write_log(trace, "nmea")
         path.write_bytes(data[: len(data) // 2])
         reader, before = taken_up(path)
         self.assertEqual(reader.start_utc, trace.start_utc)

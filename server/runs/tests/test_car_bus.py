@@ -9,9 +9,9 @@ from django.core.files.uploadedfile import SimpleUploadedFile
 from django.urls import reverse
 
 from accounts.models import Role
+from coombe_core.formats import write_log
+from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
-from coombe_core.simulating.car_bus import frames, write_bus
-from coombe_core.simulating.receiver import write_nmea
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from runs import store
 from runs.models import BusRecord, Log, Run
@@ -26,7 +26,7 @@ def drive(seed: int = 31, charge_percent: float = 83.0, pack_temp_c: float = 47.
     """A receiver's log and the candump log of the same drive."""
     made = simulate(SCENARIOS["clean-run"], seed)
     sent = frames(made.motion, SimulatedCar(), CLOCK_S, charge_percent, pack_temp_c)
-    return write_nmea(made.trace), write_bus("candump", sent)
+    return write_log(made.trace, "nmea"), write_bus("candump", sent)
 
 
 class CarBusTest(ImportTest):

@@ -13,9 +13,8 @@ from django.test import TestCase, override_settings
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_core.writing import to_csv
 from runs import store
 from runs.models import Log, Measured, Run, RunTrace, Split
 from runs.tests.factories import SetUpFactory, UserFactory
@@ -23,7 +22,7 @@ from runs.tests.factories import SetUpFactory, UserFactory
 
 @cache
 def log_bytes(name: str = "clean-run", seed: int = 21) -> bytes:
-    return write_nmea(simulate(SCENARIOS[name], seed).trace)
+    return write_log(simulate(SCENARIOS[name], seed).trace, "nmea")
 
 
 class ImportTest(TestCase):
@@ -75,7 +74,7 @@ class GoodLogsTest(ImportTest):
         self.assertEqual((Log.objects.count(), Run.objects.count()), (1, 2))
 
     def test_csv_is_recognised_by_content(self):
-        data = to_csv(simulate(SCENARIOS["clean-run"], 22).trace)
+        data = write_log(simulate(SCENARIOS["clean-run"], 22).trace, "csv")
         self.assertEqual(self.send(data, name="misnamed.nmea").data["log"]["format"], "csv")
 
     def test_rejected_lines_are_told_by_number(self):

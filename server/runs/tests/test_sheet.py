@@ -11,10 +11,9 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from coombe_core.reading import read_log
-from coombe_core.simulating.receiver import write_nmea
+from coombe_core.formats import read_log, write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_core.timing.measure import parse_measure
+from coombe_core.timing.measures import parse_measure
 from runs.models import Flag, Run
 from runs.services import import_log
 from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
@@ -29,7 +28,7 @@ class SheetTest(TestCase):
         set_up = SetUpFactory(car__cda_m2=0.56, car__power_kw=300)
         course = CourseFactory(heading_deg=0, slope_percent=-0.6, slope_u95_percent=0.05)
         conditions = {"course": course, "wind_mps": 4.0, "wind_from_deg": 0.0}
-        cls.log = import_log("day.nmea", write_nmea(TRACE), set_up, cls.person, conditions).log
+        cls.log = import_log("day.nmea", write_log(TRACE, "nmea"), set_up, cls.person, conditions).log
         cls.pull = cls.log.runs.get(kind="standing")
         cls.stop = cls.log.runs.get(kind="stop")
 
@@ -144,7 +143,7 @@ class FilesTest(SheetTest):
 class FlagsTest(SheetTest):
     def test_a_flag_says_where_in_the_run_it_arose(self):
         lost = TRACE.between(0.0, 8.0), TRACE.between(8.9, 99.0)
-        data = b"".join(write_nmea(part) for part in lost)
+        data = b"".join(write_log(part, "nmea") for part in lost)
         log = import_log("gap.nmea", data, self.pull.set_up, self.person, {}).log
         flag = Flag.objects.get(run__log=log, run__kind="standing", code="gap")
         self.assertAlmostEqual(flag.since_s, 8.0 - flag.run.start_s, delta=0.1)

@@ -1,0 +1,105 @@
+"""From timed runs to an arm's values: one quantity, one clock, and the runs that have it."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from coombe_core.comparing.breakdown import edge_times, speed_times
+from coombe_core.comparing.comparison import Arm, Quantity
+from coombe_core.comparing.state import State
+from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
+from coombe_core.timing.clocks import Clock
+from coombe_core.timing.measures import Measure
+from coombe_core.timing.results import Measured
+from coombe_core.timing.splits import Split
+from coombe_core.uncertainty import Value
+
+
+class NoSuchQuantityError(ValueError):
+    """A quantity or clock that the measure does not have; its text is a sentence."""
+
+
+class RunLike(Protocol):
+    """What a run offers to a comparison, be it fresh from a log or read from the database."""
+
+    @property
+    def measures(self) -> Sequence[Measured]: ...
+
+    @property
+    def splits(self) -> Sequence[Split]: ...
+
+    @property
+    def launch_ramps(self) -> LaunchRamps | None: ...
+
+
+FIELDS: dict[Quantity, str] = {"time": "time_s", "line_speed": "line_speed_mps", "trap_speed": "trap_speed_mps"}
+
+
+def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measure, clock: Clock) -> str:
+    """The field of Measured to compare. A stop's distance is from brake onset where every run has it.
+
+    Raises NoSuchQuantityError where the measure has no such clock or nothing of that kind.
+    """
+    if clock not in measure.clocks:
+        raise NoSuchQuantityError(f"{measure.name} has no clock {clock}; it runs on {' or '.join(measure.clocks)}")
+    if quantity == "distance":
+        if measure.basis == "distance":
+            raise NoSuchQuantityError(f"{measure.name} is a distance; compare its time or a speed")
+        rows = [row for row in (_row(run, measure, clock) for run in runs) if row]
+        return "onset_distance_m" if rows and all(row.onset_distance_m for row in rows) else "distance_m"
+    if quantity != "time" and measure.basis != "distance":
+        raise NoSuchQuantityError(
+            f"{measure.name} has no {quantity.replace('_', ' ')}; only a distance such as 1/4 mile has"
+        )
+    return FIELDS[quantity]
+
+
+def arm_of_runs(
+    runs: Sequence[RunLike],
+    measure: Measure,
+    clock: Clock,
+    field: str,
+    pool: RampPool | None = None,
+    states: Sequence[State] = (),
+) -> Arm:
+    """The arm of those runs that have the measure and the quantity; the others drop out, with their `states`.
+
+    Times from first movement are put on one ramp, pooled over the arm, whose doubt the arm then carries; a `pool` over
+    both arms of one set-up leaves no doubt in their difference.
+    """
+    values = [value_of(run, measure, clock, field) for run in runs]
+    with_value = [(run, value.value) for run, value in zip(runs, values, strict=True) if value]
+    noted = [state for state, value in zip(states, values, strict=False) if value]
+    timed = [run for run, _ in with_value] if field == "time_s" else []
+    edges = [edge_times(measure, clock, run.measures, run.splits) for run in timed]
+    speeds = [speed_times(measure, clock, run.measures, run.splits) for run in timed]
+    arm = Arm([value for _, value in with_value], edges, 0.0, noted, speeds)
+    ramps = [run.launch_ramps for run, _ in with_value]
+    known = [each for each in ramps if each]
+    if clock != "first_movement" or field != "time_s" or not known or len(known) < len(ramps):
+        return arm
+    return _on_one_ramp(arm, known, pool)
+
+
+def _on_one_ramp(arm: Arm, ramps: Sequence[LaunchRamps], pool: RampPool | None) -> Arm:
+    shared = pool or RampPool.of(ramps)
+    longer_s = [shared.longer_s(each) for each in ramps]
+    return Arm(
+        [value + by_s for value, by_s in zip(arm.values, longer_s, strict=True)],
+        [each.with_zero_earlier(by_s) for each, by_s in zip(arm.edges, longer_s, strict=True)],
+        0.0 if pool else shared.u95_s(ramps),
+        arm.states,
+        [each.with_zero_earlier(by_s) for each, by_s in zip(arm.speed_edges, longer_s, strict=True)],
+    )
+
+
+def value_of(run: RunLike, measure: Measure, clock: Clock, field: str) -> Value | None:
+    """One run's value of the quantity, or None."""
+    row = _row(run, measure, clock)
+    value: Value | None = getattr(row, field) if row else None
+    return value
+
+
+def _row(run: RunLike, measure: Measure, clock: Clock) -> Measured | None:
+    return next((row for row in run.measures if row.name == measure.name and row.clock == clock), None)

@@ -1,0 +1,83 @@
+"""Projections: times that nobody drove, from what was, each with its interval, or refused where it lies too far out."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from coombe_core.comparing.sensitivity import Sensitivity
+from coombe_core.curve import Curve
+from coombe_core.physics.road_load import RoadLoad
+from coombe_core.timing.clocks import Clock, zero_s
+from coombe_core.timing.measures import Measure
+from coombe_core.uncertainty import COVERAGE_95, Value
+
+FARTHEST = 1.3  # times the speed that was reached
+FARTHEST_WAY = 1.6  # times the way
+TAPER_U95 = 0.12  # of the power beyond what was seen: nobody knows where it tapers
+SEEN_S = 1.5
+STEP_S = 0.01
+
+
+class TooFarError(ValueError):
+    """A projection that would rest on too little; its text is a sentence."""
+
+
+@dataclass(frozen=True)
+class Projection:
+    """A projected value and from what it was projected, in words."""
+
+    value: Value
+    basis: str
+
+
+def at_condition(mean: Value, at: float, to: float, told: Sensitivity | None) -> Projection:
+    """A mean value brought from one condition, such as a charge, to another. Raises TooFarError."""
+    if told is None or told.kind != "learned":
+        raise TooFarError("Projecting takes runs of this car in which it varies, such as a charge sweep.")
+    name, unit = told.factor.name, told.factor.unit
+    if not told.covers(to) or not told.covers(at):
+        raise TooFarError(f"The runs that tell cover {told.low:.0f} to {told.high:.0f} {unit} of {name}.")
+    shift = to - at
+    half = float(np.hypot(mean.u95, COVERAGE_95 * told.error * shift))
+    basis = f"{told.per_unit:+.4f} s ± {COVERAGE_95 * told.error:.4f} a unit of {name}, {told.source}"
+    return Projection(Value(mean.value + told.per_unit * shift, half), basis)
+
+
+def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_s: float) -> Projection:
+    """The time to a target that a pull did not reach, its power carried on from its last moments. Raises TooFarError.
+
+    Power at the wheels is taken to stay as it was over the last 1.5 s, and its interval to widen with what a taper
+    may take; drag and rolling grow as the road load says.
+    """
+    end_mps, end_m = float(curve.speed_mps.max()), float(curve.distance_m[-1])
+    if measure.basis == "stop" or clock == "speed":
+        raise TooFarError("Only a pull from rest can be carried on.")
+    if measure.to_mps > FARTHEST * end_mps or measure.to_m > FARTHEST_WAY * end_m:
+        raise TooFarError(
+            f"The pull ended at {end_mps:.1f} m/s after {end_m:.0f} m; that is too far from {measure.name}."
+        )
+    last = int(np.argmax(curve.speed_mps))
+    seen = (curve.since_s <= curve.since_s[last]) & (curve.since_s >= curve.since_s[last] - SEEN_S)
+    watts = load.wheel_power_w(curve.speed_mps[seen], curve.acceleration_mps2[seen])
+    steady = float(np.median(watts))
+    times = [
+        _carried_on(curve, last, measure, load, steady * share) for share in (1.0, 1.0 - TAPER_U95, 1.0 + TAPER_U95)
+    ]
+    half = float(np.hypot(u95_s, max(abs(times[1] - times[0]), abs(times[2] - times[0]))))
+    basis = f"carried on from {end_mps:.1f} m/s at {steady / 1000:.0f} kW, ± {100 * TAPER_U95:.0f} % for a taper"
+    return Projection(Value(times[0] - (zero_s(curve, clock) or 0.0), half), basis)
+
+
+def _carried_on(curve: Curve, last: int, measure: Measure, load: RoadLoad, watts: float) -> float:
+    """When the target is reached (s from first movement) at constant power at the wheels."""
+    at_s, speed, way = float(curve.since_s[last]), float(curve.speed_mps[last]), float(curve.distance_m[last])
+    effective_kg = load.rotating_mass_factor * load.mass_kg
+    while speed < measure.to_mps or way < measure.to_m:
+        held_w = float(load.wheel_power_w(np.array([speed]), np.zeros(1))[0])
+        pull = (watts - held_w) / (effective_kg * speed)
+        if pull < 0.05:
+            raise TooFarError(f"At that power the car would not reach {measure.name}.")
+        speed, way, at_s = speed + pull * STEP_S, way + (speed + pull * STEP_S / 2) * STEP_S, at_s + STEP_S
+    return at_s

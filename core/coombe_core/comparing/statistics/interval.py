@@ -1,0 +1,57 @@
+"""The interval and the test of a difference."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from coombe_core.comparing.statistics.contrast import Part
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.uncertainty import COVERAGE_95
+
+
+@dataclass(frozen=True)
+class Difference:
+    """Difference of means, after minus before, with its 95 % interval, standard error, two-sided p and freedom."""
+
+    value: float
+    low95: float
+    high95: float
+    p_value: float
+    degrees: float
+    error: float
+
+    @property
+    def shown(self) -> bool:
+        """Whether zero lies outside the interval."""
+        return not self.low95 <= 0 <= self.high95
+
+    def shifted(self, low: float, high: float) -> Difference:
+        """The same difference with its interval moved outward (or in) at either end; value and p stay."""
+        return replace(self, low95=self.low95 + low, high95=self.high95 + high)
+
+
+def difference(value: float, parts: Sequence[Part]) -> Difference:
+    """A difference with Student's t interval and test, its degrees of freedom by Welch and Satterthwaite.
+
+    Each part is a variance with the freedom with which it is known; an infinite one is known exactly.
+    """
+    from scipy import stats
+
+    counting = [part for part in parts if part.variance > 0]
+    variance = sum(part.variance for part in counting)
+    if variance == 0.0:
+        return Difference(value, value, value, 1.0 if value == 0 else 0.0, math.inf, 0.0)
+    inverse = sum(part.variance**2 / part.freedom for part in counting)
+    degrees = variance**2 / inverse if inverse > 0 else math.inf
+    error = math.sqrt(variance)
+    half = float(stats.t.ppf(1 - ALPHA / 2, degrees)) * error
+    return Difference(
+        value, value - half, value + half, 2 * float(stats.t.sf(abs(value) / error, degrees)), degrees, error
+    )
+
+
+def shared_part(u95: float) -> Part:
+    """The part of an error whose u95 is stated; its freedom is taken as infinite (GUM, JCGM 100:2008, G.4)."""
+    return Part((u95 / COVERAGE_95) ** 2, math.inf)

@@ -1,0 +1,38 @@
+"""A group of values in a nutshell."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.uncertainty import Value
+
+
+@dataclass(frozen=True)
+class Sample:
+    """One arm's values in a nutshell; `sd` is None for a single value."""
+
+    n: int
+    mean: float
+    sd: float | None
+    best: float
+
+
+def sample(values: Sequence[float], smaller_is_better: bool = True) -> Sample:
+    """Count, mean, standard deviation (n - 1) and best of at least one value."""
+    array = np.asarray(values, dtype=np.float64)
+    sd = float(array.std(ddof=1)) if array.size > 1 else None
+    return Sample(array.size, float(array.mean()), sd, float(array.min() if smaller_is_better else array.max()))
+
+
+def mean_of(values: Sequence[float]) -> Value:
+    """The mean of two values or more with Student's 95 % interval of it."""
+    from scipy import stats
+
+    array = np.asarray(values, dtype=np.float64)
+    half = float(stats.t.ppf(1 - ALPHA / 2, array.size - 1)) * float(array.std(ddof=1)) / math.sqrt(array.size)
+    return Value(float(array.mean()), half)

@@ -1,0 +1,77 @@
+"""A car's scatter: how its values vary from run to run within a day, and from one day to the next.
+
+From its own history where that tells, else a stated default. Each part carries its degrees of freedom, so that what
+rests on a few days, or on a default, makes intervals wider.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from coombe_core.learned import between_variance
+
+LEAST_FREEDOM = 4  # fewer than these, and the car's own scatter says less than the stated default
+ASSUMED_RUN_SHARE = 0.010
+ASSUMED_DAY_SHARE = 0.006
+ASSUMED_FREEDOM = 4.0  # of a default: as sure as five days would make it, for cars that differ by a third
+
+
+@dataclass(frozen=True)
+class Scatter:
+    """Standard deviation of one run within a day and of one day from the next, in the measure's unit."""
+
+    run_sd: float
+    day_sd: float
+    source: str
+    run_assumed: bool
+    day_assumed: bool
+    run_freedom: float = ASSUMED_FREEDOM
+    day_freedom: float = ASSUMED_FREEDOM
+
+    def scaled(self, factor: float) -> Scatter:
+        """The same share of another value, as of a shorter measure of the same runs."""
+        return replace(self, run_sd=factor * self.run_sd, day_sd=factor * self.day_sd)
+
+
+def assumed_scatter(typical: float) -> Scatter:
+    """Stated default: 1.0 % of the value from run to run and 0.6 % from day to day."""
+    shares = f"assumed: {100 * ASSUMED_RUN_SHARE:g} % from run to run, {100 * ASSUMED_DAY_SHARE:g} % from day to day"
+    return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, shares, True, True)
+
+
+def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
+    """A car's scatter from its history: for every set-up its days, for every day the values of its runs.
+
+    Pooled within days, and between the days of one set-up by the analysis of variance of a nested design (method of
+    moments). Falls back on the stated default for either part that fewer than four degrees of freedom would tell.
+    """
+    days = [np.asarray(day, dtype=np.float64) for set_up in set_ups for day in set_up if len(day)]
+    freedom = sum(day.size - 1 for day in days)
+    default = assumed_scatter(typical)
+    if freedom < LEAST_FREEDOM:
+        return default
+    run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / freedom
+    between = _day_sd(set_ups, run_variance)
+    said = f"this car's own, {len(days)} days of {sum(day.size for day in days)} runs"
+    if between is None:
+        said += f"; {100 * ASSUMED_DAY_SHARE:g} % from day to day assumed"
+    run_sd = math.sqrt(run_variance)
+    if between is None:
+        return Scatter(run_sd, default.day_sd, said, False, True, freedom)
+    return Scatter(run_sd, between[0], said, False, False, freedom, between[1])
+
+
+def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> tuple[float, float] | None:
+    """Standard deviation between days and its degrees of freedom; None where they are too few."""
+    groups = [[np.asarray(day, dtype=np.float64) for day in set_up if len(day)] for set_up in set_ups]
+    means = [
+        (np.array([day.mean() for day in days]), np.array([float(day.size) for day in days]))
+        for days in groups
+        if len(days) > 1
+    ]
+    found = between_variance(means, run_variance)
+    return None if found is None or found[1] < LEAST_FREEDOM else (math.sqrt(max(found[0], 0.0)), float(found[1]))

@@ -1,0 +1,76 @@
+"""What a difference is worth: against a claim, against what was promised, and by its price."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from coombe_core.comparing.statistics.interval import Difference
+from coombe_core.comparing.statistics.power import ALPHA
+from coombe_core.comparing.statistics.scatter import Scatter, assumed_scatter
+
+TENTH_S = 0.1
+
+
+@dataclass(frozen=True)
+class Against:
+    """A measured value less a stated one, its 95 % half-width, and what that says in a sentence."""
+
+    value: float
+    u95: float
+    sentence: str
+
+
+def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | None, days: int = 1) -> Against | None:
+    """The mean of an arm's times less the claimed one on the same clock; None for an empty arm.
+
+    The interval is Student's t of the runs and carries the scatter from day to day, since a claim is for any day.
+    """
+    from scipy import stats
+
+    if not values:
+        return None
+    known = scatter or assumed_scatter(float(np.mean(values)))
+    own = float(np.var(values, ddof=1)) if len(values) > 2 else known.run_sd**2
+    freedom = len(values) - 1 if len(values) > 2 else known.run_freedom
+    error = math.sqrt(own / len(values) + known.day_sd**2 / max(days, 1))
+    half = float(stats.t.ppf(1 - ALPHA / 2, freedom)) * error
+    apart = float(np.mean(values)) - claim_s
+    if abs(apart) <= half:
+        told = f"agrees with the claimed {claim_s:.2f} s: {apart:+.2f} s ± {half:.2f}"
+    else:
+        word = "slower" if apart > 0 else "quicker"
+        told = f"is {word} than the claimed {claim_s:.2f} s, by {abs(apart):.2f} s ± {half:.2f}"
+    return Against(apart, half, told)
+
+
+def against_promise(found: Difference, promised_s: float) -> Against:
+    """The measured gain less the promised one (s, positive is quicker)."""
+    gain, half = -found.value, (found.high95 - found.low95) / 2
+    low, high = -found.high95, -found.low95
+    if low <= promised_s <= high:
+        told = f"the promised {promised_s:.2f} s lies within what was measured, {gain:.2f} s ± {half:.2f}"
+    else:
+        side = "less" if high < promised_s else "more"
+        told = f"{side} than the promised {promised_s:.2f} s: {gain:.2f} s ± {half:.2f}"
+    return Against(gain - promised_s, half, told)
+
+
+@dataclass(frozen=True)
+class PricePerTenth:
+    """What a tenth of a second costs, from the least to the most; `most` is None where the gain may be none."""
+
+    value: float
+    least: float
+    most: float | None
+
+
+def price_per_tenth(price: float, found: Difference) -> PricePerTenth | None:
+    """None where nothing was gained."""
+    if found.value >= 0:
+        return None
+    most = price * TENTH_S / -found.high95 if found.high95 < 0 else None
+    return PricePerTenth(price * TENTH_S / -found.value, price * TENTH_S / -found.low95, most)

@@ -1,0 +1,153 @@
+"""The launch instant under every ramp that the fixes leave possible, each weighted by its marginal likelihood.
+
+Near the launch the acceleration is a ramp times one cubic, so that speed and distance are closed forms (integration
+by parts). The fixes after the join count through the normal equations of `Motion`, reduced to what both share.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.motion import Motion
+from coombe_core.fitting.spline import FACTORIALS
+from coombe_core.fitting.torque_ramp import SHAPES, integrals_of_shapes
+
+Floats = NDArray[np.float64]
+CUBIC = 4
+ROUNDS = 12
+MOST_SHIFT_S = 0.06
+SETTLED_S = 1e-3
+GRID = 120
+NEWTON_STEPS = 2
+
+
+class Launch:
+    """K ramps: weights (K), instants (K), cubic's coefficients (K x 4) and the covariances of both (K x 5 x 5)."""
+
+    def __init__(self, fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramps_s: Sequence[float]) -> None:
+        self._knot_s = float(motion.spline.inner_s[0])
+        self.join_s = join_s
+        self._polynomial = motion.spline.polynomial()[:, :CUBIC]
+        self._ramps_s = np.array(ramps_s)
+        self.instants_s = np.full(len(SHAPES) * len(ramps_s), rough_s)
+        self._fit(fixes, motion)
+
+    def _fit(self, fixes: Fixes, motion: Motion) -> None:
+        reduced = motion.reduced(1 + CUBIC)
+        y = fixes.whitened(fixes.speed_mps[:, None], motion.correlation)[:, 0]
+        limits = self._knot_s + 0.02, self.join_s - 0.25
+        times_s = np.append(fixes.time_s, self.join_s)
+        self.coefficients: Floats = np.zeros((self.instants_s.size, CUBIC))
+        for turn in range(ROUNDS):
+            rows = self._with_instant(self.rows(1, times_s))
+            x = fixes.whitened(rows[:, :-1], motion.correlation)
+            shared = self._shared(rows[:, -1])
+            gram = x.transpose(0, 2, 1) @ x + shared.transpose(0, 2, 1) @ reduced.gram @ shared
+            gram[:, -1, -1] += 1e-6
+            moment = x.transpose(0, 2, 1) @ y + shared.transpose(0, 2, 1) @ reduced.moment
+            solution = np.asarray(np.linalg.solve(gram, moment[..., None])[..., 0], dtype=np.float64)
+            self.coefficients = solution[:, :CUBIC]
+            if turn == 0:
+                continue
+            shift_s = np.clip(solution[:, CUBIC], -MOST_SHIFT_S, MOST_SHIFT_S)
+            if np.abs(shift_s).max() < SETTLED_S:
+                break
+            self.instants_s = np.clip(self.instants_s + shift_s, *limits)
+        cost = float(y @ y) + reduced.total - np.einsum("kj,kj->k", solution, moment)
+        scores = -0.5 * (cost / motion.variance + np.linalg.slogdet(gram)[1])
+        weights = np.exp(scores - scores.max())
+        self.weights = weights / weights.sum()
+        self.covariances = motion.variance * np.linalg.inv(gram)
+
+    def _with_instant(self, rows_and_change: tuple[Floats, Floats]) -> Floats:
+        """Rows (K x n x 5) whose last column is the change of what the others make with the launch instant."""
+        rows, change = rows_and_change
+        by_instant = change @ self.coefficients[:, :, None]
+        return np.concatenate([rows, by_instant], axis=2)
+
+    def _shared(self, speed_at_join: Floats) -> Floats:
+        """What the parameters of `Motion` that both share are (K x 5 x 5): speed at the first knot, and the cubic."""
+        shared = np.zeros((self.instants_s.size, 1 + CUBIC, 1 + CUBIC))
+        shared[:, 1:, :CUBIC] = np.eye(CUBIC)
+        shared[:, 0] = self._less_full(1, speed_at_join)
+        return shared
+
+    def _less_full(self, order: int, at_join: Floats) -> Floats:
+        """Speed (1) or distance (2) at the join less what full torque since the first knot gains (K x 5)."""
+        powers = np.arange(order, order + CUBIC)
+        full = ((self.join_s - self._knot_s) ** powers / FACTORIALS[powers]) @ self._polynomial
+        return np.asarray(at_join - np.append(full, 0.0))
+
+    def offset(self, order: int) -> tuple[Floats, Floats]:
+        """The speed (1) or distance (2) by which full torque since the first knot falls short (K), and gradients."""
+        offset = self._less_full(order, self._with_instant(self.rows(order, np.array([self.join_s])))[:, 0])
+        return np.einsum("kj,kj->k", offset[:, :CUBIC], self.coefficients), offset
+
+    def rows(self, order: int, at_s: Floats) -> tuple[Floats, Floats]:
+        """Acceleration (0), speed (1) or distance (2) at times (n, or K x n) and its change with the instant.
+
+        Both (K x n x 4): their products with the coefficients are the quantity and its derivative. The change of an
+        acceleration is not worked out.
+        """
+        ramped, taylor = self._parts(order, at_s)
+        now = _by_parts(order, ramped[order:], taylor)
+        later = _by_parts(order, ramped[order - 1 :], taylor) if order else np.zeros_like(now)
+        return now @ self._polynomial, -later @ self._polynomial
+
+    def _parts(self, order: int, at_s: Floats) -> tuple[list[Floats], list[Floats]]:
+        """The ramps with their running integrals, and t^m / m! since the first knot (K x n each)."""
+        since_s = at_s - self.instants_s[:, None]
+        ramped = integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps_s)
+        u = np.broadcast_to(at_s - self._knot_s, since_s.shape)
+        return ramped, [np.ones_like(u), u, u**2 / 2, u**3 / 6]
+
+    def crossings(self, order: int, levels: Floats) -> tuple[Floats, Floats, Floats, Floats]:
+        """Where each ramp reaches each level of speed (1) or distance (2).
+
+        Instants (K x L) with gradients (K x L x 5), and distance (or speed) there with its own.
+        """
+        grid_s = np.linspace(self.instants_s.min() - 0.01, self.join_s, GRID)
+        curves = (self.rows(order, grid_s)[0] @ self.coefficients[:, :, None])[..., 0]
+        times_s = np.array([np.interp(levels, np.maximum.accumulate(curve), grid_s) for curve in curves])
+        for _ in range(NEWTON_STEPS):
+            a, v, s = self._moving(times_s)
+            value, rate = ((v, a), (s, v))[order - 1]
+            slope = np.maximum(rate[0], 0.05)
+            times_s = np.minimum(times_s + np.clip((levels - value[0]) / slope, -0.02, 0.02), self.join_s)
+        moved = -value[1] / slope[..., None]
+        other, other_rate = ((s, v), (v, a))[order - 1]
+        return times_s, moved, other[0], other[1] + other_rate[0][..., None] * moved
+
+    def _moving(self, times_s: Floats) -> list[tuple[Floats, Floats]]:
+        """Acceleration, speed and distance (K x L) at times (K x L), each with its gradient (K x L x 5)."""
+        ramped, taylor = self._parts(2, times_s)
+        quantities = []
+        for order in range(3):
+            rows = _by_parts(order, ramped[order:], taylor) @ self._polynomial
+            change = -_by_parts(order, ramped[max(order - 1, 0) :], taylor) @ self._polynomial
+            gradient = self._with_instant((rows, change))
+            quantities.append(((rows @ self.coefficients[:, :, None])[..., 0], gradient))
+        return quantities
+
+    def curve(self, at_s: Floats) -> Floats:
+        """Acceleration, speed and distance (3 x n), averaged over the ramps."""
+        ramped, taylor = self._parts(2, at_s)
+        inner = (self._polynomial @ self.coefficients[:, :, None])[:, :, 0]
+        each = [np.einsum("knd,kd->kn", _by_parts(n, ramped[n:], taylor), inner) for n in range(3)]
+        return np.asarray(self.weights @ np.array(each))
+
+
+def _by_parts(order: int, ramped: list[Floats], taylor: list[Floats]) -> Floats:
+    """The `order`-fold integral of a ramp times t^m / m!, m = 0-3 (K x n x 4), by repeated integration by parts."""
+    columns = np.empty((*ramped[0].shape, CUBIC))
+    for degree in range(CUBIC):
+        column = taylor[degree] * ramped[0]
+        for part in range(1, degree + 1 if order else 1):
+            sign = -1 if part % 2 else 1
+            column += (sign * (part + 1 if order == 2 else 1)) * (taylor[degree - part] * ramped[part])
+        columns[..., degree] = column
+    return columns

@@ -1,0 +1,266 @@
+"""A car's motion at full torque: a penalised spline of acceleration, and steps where the driver lifts or bites.
+
+What is smooth in a pull is the power a kilogram, acceleration times speed: at the limit of grip it grows with time, at
+the limit of power it is steady, and neither costs anything. In a stop it is the force. The strength of the smoothing,
+the noise and its lag-1 correlation maximise the restricted likelihood of the fixes (Wahba 1985; Eilers and Marx 1996).
+A step is a drop of acceleration over a short fade; its instant and its fade are fitted too (Gauss-Newton, with weak
+priors).
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.reml import USUAL_NOISE_MPS, Penalty, Terms, likeliest
+from coombe_core.fitting.spline import Spline
+
+Floats = NDArray[np.float64]
+LEAST_FIXES = 4
+GROWTH = 4.0  # the stiffness grows with this power of the time since the launch: power is soon at its limit
+FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
+CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82)
+USUAL_CORRELATION = 0.3
+YOUNG_S = 0.5
+SLOW_MPS = 5.0  # below this speed the acceleration itself is what is smooth
+HIDDEN = 0.12  # eased by this, the most likely strength shows what the smoothing may hide
+STEP_SIZE_MPS2 = 10.0
+STEP_REACH_S = 0.1
+STEP_FADE_S, STEP_FADE_SPREAD_S = 0.15, 0.07
+LEAST_FADE_S, MOST_FADE_S = 0.02, 0.5
+STEP_ROUNDS = 4
+
+
+class TooFewFixesError(ValueError):
+    """A stretch of the trace with too few fixes in motion to fit anything to."""
+
+
+@dataclass(frozen=True)
+class Drive:
+    """What makes the motion: whether power is what is smooth, else force, and what drag adds (m/s2 by (m/s)2)."""
+
+    by_power: bool
+    drag_per_m: float
+
+
+# Half the density of air times drag area, by mass: that of a car of 2 t and 0.56 m2, where the fixes do not say.
+PULLING, BRAKING = Drive(True, -1.7e-4), Drive(False, 1.7e-4)
+
+
+@dataclass(frozen=True)
+class Step:
+    """A change of acceleration: where it begins, how long it fades and its size; `rough_s` is where it was sought."""
+
+    rough_s: float
+    instant_s: float
+    fade_s: float = STEP_FADE_S
+    size_mps2: float = 0.0
+
+    def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+        """Rows (n x 3) of acceleration, speed and distance for a change of size, instant and fade."""
+        x, past = self._since(at_s)
+        f, d = self.fade_s, self.size_mps2
+        share, speed, way = (x - past) / f, (x**2 - past**2) / (2 * f), (x**3 - past**3) / (6 * f)
+        fading = ((x > 0) & (past == 0)) / f
+        a = np.column_stack([share, -d * fading, d * (np.where(past > 0, 1.0, 0.0) - share) / f])
+        s = np.column_stack([way, -d * speed, d * (past**2 / 2 - way) / f])
+        return a, self.speed_rows(at_s), s
+
+    def speed_rows(self, at_s: Floats) -> Floats:
+        """The rows of speed alone."""
+        x, past = self._since(at_s)
+        f, d = self.fade_s, self.size_mps2
+        share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
+        return np.stack([speed, -d * share, d * (past - speed) / f], axis=1)
+
+    def _since(self, at_s: Floats) -> tuple[Floats, Floats]:
+        return np.maximum(at_s - self.instant_s, 0.0), np.maximum(at_s - self.instant_s - self.fade_s, 0.0)
+
+
+@dataclass(frozen=True)
+class Known:
+    """A quantity that is known: its row (P), its value and the variance of that."""
+
+    row: Floats
+    value: float
+    variance: float
+
+
+@dataclass(frozen=True)
+class Reduced:
+    """What the fixes after the join say of the first 1 + k parameters once the others are fitted to them."""
+
+    gram: Floats
+    moment: Floats
+    total: float
+    rest: Floats
+    rest_by_first: Floats
+    rest_covariance: Floats
+
+
+class Motion:
+    """Parameters: speed at the spline's first knot, its coefficients, then size, instant and fade of every step.
+
+    Instants and fades enter as small changes about the fitted ones. Raises TooFewFixesError for under four fixes.
+    """
+
+    def __init__(self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float, drive: Drive) -> None:
+        if fixes.time_s.size < LEAST_FIXES:
+            raise TooFewFixesError("too few fixes in motion")
+        self._fixes, self.spline, self._launch_s, self._drive = fixes, spline, launch_s, drive
+        self.steps = [Step(at_s, at_s) for at_s in steps_s]
+        self.variance = USUAL_NOISE_MPS**2
+        on_spline = spline.rows(fixes.time_s)[1]
+        self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
+        self._whitened: dict[float, Floats] = {}
+        self._nodes = spline.nodes()
+        self.correlation = USUAL_CORRELATION
+        still = np.zeros(self._nodes.at_s.size)
+        self._expected = np.zeros(1 + spline.size + 3 * len(steps_s))
+        self._roughness = FIRST_STRENGTH * self._penalty(still, still, still).matrix
+        for _ in range(STEP_ROUNDS if self.steps else 0):
+            self._move_steps()
+        speed_mps, *changes = self._at_nodes()
+        self._expected[1 : 1 + spline.size] = np.linalg.lstsq(
+            self._nodes.basis, drive.drag_per_m * speed_mps * np.abs(speed_mps), rcond=None
+        )[0]
+        self._choose_smoothing(self._penalty(speed_mps, *changes))
+        self._move_steps()
+        self._gram, self._moment, self._total = self._normal()
+
+    @property
+    def noise_mps(self) -> float:
+        """The receiver's noise, 1 sigma."""
+        return float(np.sqrt(self.variance))
+
+    def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+        """Rows (n x P) of acceleration, speed and distance gained since the first knot."""
+        parts = [self.spline.rows(at_s), *(step.rows(at_s) for step in self.steps)]
+        since_s = at_s - self.spline.inner_s[0]
+        ahead = (np.zeros(at_s.size), np.ones(at_s.size), since_s)
+        a, v, s = (np.column_stack([ahead[n], *(part[n] for part in parts)]) for n in range(3))
+        return a, v, s
+
+    def curve(self, parameters: Floats, at_s: Floats) -> Floats:
+        """Acceleration, speed and distance since the first knot (3 x n) that parameters make."""
+        a, v, s = self.spline.curve(parameters[1 : 1 + self.spline.size], at_s)
+        v += parameters[0]
+        s += parameters[0] * (at_s - self.spline.inner_s[0])
+        for number, step in enumerate(self.steps):
+            of_step = parameters[1 + self.spline.size + 3 * number :][:3]
+            a, v, s = (whole + rows @ of_step for whole, rows in zip((a, v, s), step.rows(at_s), strict=True))
+        return np.array([a, v, s])
+
+    def solved(self) -> tuple[Floats, Floats]:
+        """The parameters and their covariance from these fixes alone."""
+        covariance = np.asarray(np.linalg.inv(self._gram), dtype=np.float64)
+        return covariance @ self._moment, self.variance * covariance
+
+    @property
+    def size(self) -> int:
+        """How many parameters there are."""
+        return 1 + self.spline.size + 3 * len(self.steps)
+
+    def smoothing_shift(self, known: Known) -> Floats:
+        """How far the parameters move where the curve may bend more easily: what the smoothing may hide.
+
+        `known` is what all fixes together say of the speed where these fixes begin.
+        """
+        weight = self.variance / known.variance
+        gram = self._gram + weight * np.outer(known.row, known.row)
+        moment = self._moment + weight * known.value * known.row
+        less = (HIDDEN - 1.0) * self._roughness
+        eased = np.linalg.solve(gram + less, moment + less @ self._expected)
+        return np.asarray(eased - np.linalg.solve(gram, moment))
+
+    def reduced(self, first: int) -> Reduced:
+        """The normal equations with all but the first parameters eliminated."""
+        g, m = self._gram, self._moment
+        inverse = np.asarray(np.linalg.inv(g[first:, first:]), dtype=np.float64)
+        rest, by_first = inverse @ m[first:], inverse @ g[first:, :first]
+        gram = g[:first, :first] - g[:first, first:] @ by_first
+        moment = m[:first] - g[:first, first:] @ rest
+        return Reduced(gram, moment, self._total - float(m[first:] @ rest), rest, by_first, self.variance * inverse)
+
+    def _prior(self) -> tuple[Floats, Floats, float]:
+        """What is known of the steps beforehand: precision and moment of every parameter, and the constant."""
+        precision = np.zeros(self.size)
+        center = np.zeros_like(precision)
+        for number, step in enumerate(self.steps):
+            place = 1 + self.spline.size + 3 * number
+            spread = np.array([STEP_SIZE_MPS2, STEP_REACH_S + self._fixes.step_s, STEP_FADE_SPREAD_S])
+            precision[place : place + 3] = self.variance / spread**2
+            center[place + 1 : place + 3] = step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
+        return precision, precision * center, float(precision @ center**2)
+
+    def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats) -> Penalty:
+        """The squared second derivative of power or force, stiffer as the run goes on; speeds etc. at the nodes (q).
+
+        With the speed as it was fitted before, power is linear in the spline: (a v)'' = a'' v + 2 a' v' + a v''.
+        """
+        nodes, moving = self._nodes, (speed_mps > SLOW_MPS) & self._drive.by_power
+        bend = np.where(moving, speed_mps, SLOW_MPS)[:, None] * nodes.second
+        bend += np.where(moving, 2 * acceleration_mps2, 0.0)[:, None] * nodes.first
+        bend += np.where(moving, jerk_mps3, 0.0)[:, None] * nodes.basis
+        age_s = np.maximum(nodes.at_s - self._launch_s, YOUNG_S)
+        stiffness = (age_s / age_s[-1]) ** GROWTH * nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
+        return Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
+
+    def _at_nodes(self) -> tuple[Floats, Floats, Floats]:
+        """Speed, acceleration and jerk at the nodes as fitted now, without the steps in the latter two."""
+        solution = self._solved_now()
+        bends = solution[1 : 1 + self.spline.size]
+        return self.curve(solution, self._nodes.at_s)[1], self._nodes.basis @ bends, self._nodes.first @ bends
+
+    def _choose_smoothing(self, penalty: Penalty) -> None:
+        """Set strength, noise and correlation to those of highest restricted likelihood, the steps being as now.
+
+        The correlation climbs from a usual one to a top.
+        """
+        place = CORRELATIONS.index(USUAL_CORRELATION)
+        seen: dict[int, tuple[float, float, float]] = {}
+        while True:
+            near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))
+            for each in near:
+                if each not in seen:
+                    seen[each] = likeliest(self._terms(CORRELATIONS[each]).beyond(self._expected), penalty)
+            best = max(near, key=lambda each: seen[each][0])
+            if best == place:
+                break
+            place = best
+        self.correlation = CORRELATIONS[place]
+        _, strength, self.variance = seen[place]
+        self._roughness = strength * penalty.matrix
+
+    def _terms(self, correlation: float) -> Terms:
+        """The normal equations without roughness."""
+        if correlation not in self._whitened:
+            self._whitened[correlation] = self._fixes.whitened(self._seen, correlation)
+        seen = self._whitened[correlation]
+        steps = [self._fixes.whitened(step.speed_rows(self._fixes.time_s), correlation) for step in self.steps]
+        x, y = np.hstack([seen[:, :-1], *steps]), seen[:, -1]
+        precision, pull, total = self._prior()
+        gram = x.T @ x + np.diag(precision)
+        return Terms(gram, x.T @ y + pull, float(y @ y) + total, y.size, self._fixes.log_scale(correlation))
+
+    def _normal(self) -> tuple[Floats, Floats, float]:
+        terms = self._terms(self.correlation)
+        pull = self._roughness @ self._expected
+        return terms.gram + self._roughness, terms.moment + pull, terms.total + float(pull @ self._expected)
+
+    def _solved_now(self) -> Floats:
+        gram, moment, _ = self._normal()
+        return np.asarray(np.linalg.solve(gram, moment))
+
+    def _move_steps(self) -> None:
+        solution = self._solved_now()
+        for number, step in enumerate(self.steps):
+            size, later_s, longer_s = solution[1 + self.spline.size + 3 * number :][:3]
+            if step.size_mps2 == 0.0:
+                later_s = longer_s = 0.0
+            fade_s = float(np.clip(step.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
+            later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
+            self.steps[number] = Step(step.rough_s, step.instant_s + later_s, fade_s, float(size))

@@ -1,0 +1,282 @@
+"""A run's motion fitted to noisy Doppler speed, from which every instant, speed and distance is drawn.
+
+Acceleration is a torque ramp times a smooth curve, and changes at once where the driver lifts (`motion`); the ramp is
+averaged over (`launching`). All is summed up in one vector of parameters with one covariance. Fed with time reversed,
+the same fit times a stop; without a launch, a roll-on.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.launch import CUBIC, Launch
+from coombe_core.fitting.motion import PULLING, Drive, Known, Motion, Step, TooFewFixesError
+from coombe_core.fitting.ramp_pool import LaunchRamps
+from coombe_core.fitting.spline import Spline
+from coombe_core.uncertainty import Estimate
+
+__all__ = ["Reached", "SpeedFit", "TooFewFixesError"]
+
+Floats = NDArray[np.float64]
+SPACING_S = 0.25
+WIDENING = 0.1  # knots lie further apart as the run goes on
+REACH_S = 0.6  # the launch is sought this far before and about its rough instant
+JOIN_S = 0.7  # this long after it every ramp has ended
+AT_LEAST_S = 0.35
+FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes after the join holds
+MOVING_MPS = 1.0
+GRID_S = 0.02
+COARSE_S, COARSE_DOUBT = 0.3, 1.35  # what lies between fixes further apart than this showed so much more spread
+STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
+
+
+@dataclass(frozen=True, eq=False)
+class Reached:
+    """The instant at which a level of speed or distance was first reached, and both of them there."""
+
+    instant: Estimate
+    speed: Estimate
+    distance: Estimate
+
+
+class SpeedFit:
+    """The fitted motion of a run on the caller's time axis.
+
+    `fixes` reach from rest (or from steady speed) to shortly after the end of the pull; `steps_s` are about where
+    acceleration changes at once; `ramps_s` are the durations that the launch may have, none for a car that rolls.
+    All speeds and distances whose crossings will be asked for are named in `speeds_mps` and `distances_m`: they are
+    worked out together. Raises TooFewFixesError where too few fixes are in motion.
+    """
+
+    def __init__(
+        self,
+        fixes: Fixes,
+        steps_s: Sequence[float],
+        ramps_s: Sequence[float] = (),
+        speeds_mps: Sequence[float] = (),
+        distances_m: Sequence[float] = (),
+        drive: Drive = PULLING,
+    ) -> None:
+        first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
+        if ramps_s:
+            rough_s, spacing_s = _rough_launch(fixes), max(SPACING_S, fixes.step_s)
+            join_s = min(rough_s + JOIN_S + fixes.step_s, max(steps_s[-1], rough_s + AT_LEAST_S))
+            self._from_s = min(rough_s + FULL_S, join_s)
+            knots = [rough_s - REACH_S - fixes.step_s, *_knots(join_s, self._end_s, spacing_s, rough_s)]
+            late = fixes.part(fixes.time_s > join_s)
+            self._motion = Motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drive)
+            early = fixes.part(fixes.time_s <= join_s).unclamped(self._motion.noise_mps)
+            self._launch: Launch | None = Launch(early, self._motion, rough_s, join_s, ramps_s)
+            self._add_up(self._launch, speeds_mps, distances_m)
+        else:
+            self._from_s, self._launch = first_s, None
+            spline = Spline(np.array(_knots(first_s, self._end_s, max(SPACING_S, fixes.step_s), first_s)))
+            self._motion = Motion(fixes, spline, tuple(steps_s), steps_s[0], drive)
+            self._early: dict[tuple[int, float], int] = {}
+            mean, covariance = self._motion.solved()
+            self._mean = np.concatenate([[0.0], mean])
+            self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
+        self._lead = self._mean.size - self._motion.size
+        self._within = self._covariance.copy()
+        self._doubt(fixes.step_s)
+        self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
+
+    def _doubt(self, step_s: float) -> None:
+        """Add to the covariance what smoothing may hide, what is not normal of steps, and what few fixes leave open."""
+        speed = self._rows(np.array([self._from_s]))[1][0]
+        known = Known(speed[self._lead :], float(speed @ self._mean), float(speed @ self._covariance @ speed))
+        shift = self._motion.smoothing_shift(known)
+        moved = np.zeros(self._mean.size)
+        moved[self._lead :] = shift
+        moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
+        self._covariance += np.outer(moved, moved)
+        doubt = np.full(self._mean.size, COARSE_DOUBT if step_s > COARSE_S else 1.0)
+        doubt[self._mean.size - 3 * len(self.steps) :] *= STEP_DOUBT
+        self._covariance *= np.outer(doubt, doubt)
+
+    def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
+        """One mean and one covariance over all ramps.
+
+        Parameters: the launch, instant and distance of every early speed, instant and speed of every early
+        distance, the way at the first knot, and those of `Motion`.
+        """
+        (offset, by_offset), (speed, by_speed) = launch.offset(2), launch.offset(1)
+        way = offset - speed * (launch.join_s - self._from_s)
+        full = [
+            float(launch.weights @ part) for part in (speed + self._gained(1, launch), way + self._gained(2, launch))
+        ]
+        ramps, width_s = speed.size, launch.join_s - self._motion.spline.inner_s[0]
+        numbers = [launch.instants_s[:, None]]
+        slopes = [np.eye(CUBIC + 1)[None, -1:].repeat(ramps, axis=0)]
+        names: list[tuple[int, float]] = []
+        for order, levels in ((1, speeds_mps), (2, distances_m)):
+            early = sorted({level for level in levels if 0 < level < full[order - 1]})
+            if early:
+                times_s, moved, other, by_other = launch.crossings(order, np.array(early))
+                names += [(order, level) for level in early]
+                numbers += [np.stack([times_s, other], axis=2).reshape(ramps, -1)]
+                slopes += [np.stack([moved, by_other], axis=2).reshape(ramps, -1, CUBIC + 1)]
+        self._early = {name: 1 + 2 * place for place, name in enumerate(names)}
+        numbers += [(offset - width_s * speed)[:, None], speed[:, None], launch.coefficients]
+        slopes += [(by_offset - width_s * by_speed)[:, None], by_speed[:, None]]
+        slopes += [np.eye(CUBIC, CUBIC + 1)[None].repeat(ramps, axis=0)]
+        shared, slope = np.concatenate(numbers, axis=1), np.concatenate(slopes, axis=1)
+        mean = launch.weights @ shared
+        apart = shared - mean
+        weighted = launch.weights[:, None, None] * (slope @ launch.covariances)
+        covariance = np.tensordot(weighted, slope, axes=([0, 2], [0, 2])) + (launch.weights * apart.T) @ apart
+        reduced = self._motion.reduced(1 + CUBIC)
+        follow = np.vstack([np.eye(mean.size), np.zeros((reduced.rest.size, mean.size))])
+        follow[mean.size :, -1 - CUBIC :] = -reduced.rest_by_first
+        self._mean = follow @ mean
+        self._mean[mean.size :] += reduced.rest
+        self._covariance = follow @ covariance @ follow.T
+        self._covariance[mean.size :, mean.size :] += reduced.rest_covariance
+
+    def _gained(self, order: int, launch: Launch) -> Floats:
+        """Speed (1) or distance (2) that full torque gains from the first knot to where the ramp is full (K)."""
+        row = self._motion.spline.rows(np.array([self._from_s]))[order][0, :CUBIC]
+        return launch.coefficients @ row
+
+    @property
+    def noise_mps(self) -> float:
+        """The receiver's noise in motion, 1 sigma."""
+        return self._motion.noise_mps
+
+    @property
+    def noise_correlation(self) -> float:
+        """Correlation of the noise of two fixes in a row."""
+        return self._motion.correlation
+
+    @property
+    def steps(self) -> list[Step]:
+        """Where acceleration changed at once, as fitted."""
+        return self._motion.steps
+
+    def _rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
+        """Rows (n x P) over all parameters for acceleration, speed and distance at full torque."""
+        parts = self._motion.rows(at_s)
+        lead = np.zeros((3, at_s.size, self._lead))
+        lead[2, :, -1] = 1.0
+        a, v, s = (np.hstack([lead[n], parts[n]]) for n in range(3))
+        return a, v, s
+
+    def _full(self, at_s: Floats) -> Floats:
+        """Acceleration, speed and distance (3 x n) at full torque."""
+        curves = self._motion.curve(self._mean[self._lead :], at_s)
+        curves[2] += self._mean[self._lead - 1]
+        return curves
+
+    def _estimate(self, number: float, gradient: Floats) -> Estimate:
+        return Estimate(number, gradient, self._covariance)
+
+    def _parameter(self, place: int) -> Estimate:
+        gradient = np.zeros(self._mean.size)
+        gradient[place] = 1.0
+        return self._estimate(float(self._mean[place]), gradient)
+
+    @property
+    def launch_ramps(self) -> LaunchRamps | None:
+        """What the fixes say of every ramp; None without a launch."""
+        if self._launch is None:
+            return None
+        return LaunchRamps(self._launch.weights, self._launch.instants_s - self._mean[0])
+
+    def launch(self) -> Estimate:
+        """The instant at which the car leaves rest."""
+        return self._parameter(0)
+
+    def constant(self, number: float) -> Estimate:
+        """A number that is certain."""
+        return self._estimate(number, np.zeros(self._mean.size))
+
+    def reaches_speed(self, speed_mps: float) -> Reached | None:
+        """Where one of the named speeds is first reached, or None where it is not."""
+        return self._reached.get((1, speed_mps))
+
+    def reaches_distance(self, distance_m: float) -> Reached | None:
+        """Where one of the named distances from the start is covered, or None where it is not."""
+        return self._reached.get((2, distance_m))
+
+    def _early_ones(self) -> dict[tuple[int, float], Reached]:
+        """The levels that were reached while the ramp acted."""
+        found = {}
+        for (order, level), place in self._early.items():
+            instant, other, known = self._parameter(place), self._parameter(place + 1), self.constant(level)
+            found[order, level] = Reached(instant, *((known, other) if order == 1 else (other, known)))
+        return found
+
+    def _late(self, levels: Sequence[tuple[int, Sequence[float]]]) -> dict[tuple[int, float], Reached]:
+        """The levels of speed (1) and distance (2) that were reached at full torque."""
+        grid_s = np.arange(self._from_s, self._end_s, GRID_S)
+        curves = self._full(grid_s)
+        names: list[tuple[int, float]] = []
+        about_s: list[float] = []
+        for order, wanted in levels:
+            highest = np.maximum.accumulate(curves[order])
+            reached = [level for level in dict.fromkeys(wanted) if highest[0] <= level <= highest[-1]]
+            above = np.maximum(np.searchsorted(highest, reached), 1)
+            low, high = curves[order][above - 1], curves[order][above]
+            share = np.clip((np.array(reached) - low) / np.maximum(high - low, 1e-9), 0.0, 1.0)
+            names += [(order, level) for level in reached]
+            about_s += (grid_s[above] - (1.0 - share) * GRID_S).tolist()
+        return dict(zip(names, self._reached_at(names, np.array(about_s)), strict=True))
+
+    def _reached_at(self, names: Sequence[tuple[int, float]], times_s: Floats) -> Iterator[Reached]:
+        """What was reached at about these times, by one Newton step more."""
+        rows = self._rows(times_s)
+        for place, (order, level) in enumerate(names):
+            a_row, v_row, s_row = (row[place] for row in rows)
+            a, v, s = (float(row @ self._mean) for row in (a_row, v_row, s_row))
+            row, rate, value = (v_row, a, v) if order == 1 else (s_row, v, s)
+            rate = max(rate, 1e-3)
+            later_s = float(np.clip((level - value) / rate, -GRID_S, GRID_S))
+            instant = self._estimate(float(times_s[place]) + later_s, -row / rate)
+            speed, way = self._estimate(v + a * later_s, v_row), self._estimate(s + v * later_s, s_row)
+            yield Reached(instant, speed.moved(a, instant), way.moved(v, instant))
+
+    def at(self, instant: Estimate) -> Reached:
+        """Speed and distance at an instant that itself is uncertain."""
+        a, v, s = (row[0] for row in self._rows(np.array([instant.number])))
+        speed, way = self._estimate(float(v @ self._mean), v), self._estimate(float(s @ self._mean), s)
+        moved = speed.moved(float(a @ self._mean), instant), way.moved(float(v @ self._mean), instant)
+        return Reached(instant, *moved)
+
+    def acceleration_at(self, at_s: float) -> Estimate:
+        """Acceleration at a fixed time of full torque, without what the smoothing may hide of it."""
+        row = self._rows(np.array([at_s]))[0][0]
+        return Estimate(float(row @ self._mean), row, self._within)
+
+    def curve(self, at_s: Floats) -> Floats:
+        """Fitted acceleration, speed and distance (3 x n), averaged over the ramps."""
+        curves = self._full(at_s)
+        early = at_s < self._from_s
+        if self._launch is not None and early.any():
+            curves[:, early] = self._launch.curve(at_s[early])
+        return curves
+
+
+def _knots(from_s: float, to_s: float, spacing_s: float, launch_s: float) -> list[float]:
+    """Knots that lie further apart as the run goes on, the last one at or after `to_s`."""
+    knots = [from_s]
+    while knots[-1] < to_s or len(knots) < 3:
+        knots.append(knots[-1] + max(spacing_s, WIDENING * (knots[-1] - launch_s)))
+    return knots
+
+
+def _rough_launch(fixes: Fixes) -> float:
+    """The launch by drawing a line through the first fixes in motion back to zero."""
+    moving = np.flatnonzero(fixes.speed_mps > MOVING_MPS)
+    if moving.size < 3 or moving[0] >= fixes.time_s.size - 2:
+        raise TooFewFixesError("too few fixes in motion")
+    first = int(moving[0])
+    last = int(np.searchsorted(fixes.time_s, fixes.time_s[first] + 0.5))
+    last = min(max(last, first + 2), fixes.time_s.size - 1)
+    slope = (fixes.speed_mps[last] - fixes.speed_mps[first]) / (fixes.time_s[last] - fixes.time_s[first])
+    back_s = fixes.speed_mps[first] / max(slope, 0.5)
+    return float(fixes.time_s[first] - min(back_s, 1.5) - 0.05)

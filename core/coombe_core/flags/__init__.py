@@ -1,0 +1,6 @@
+"""Checks of a run and of its recorded state: codes and numbers, no sentences.
+
+flag    what a flag is (Flag, Severity)
+run     what the fixes and the fit of a run raise
+state   what was recorded about a run raises
+"""

@@ -1,0 +1,32 @@
+"""Flags of what was written down about a run: its state against the window, slips of unit, an unseen change."""
+
+from __future__ import annotations
+
+from coombe_core.flags.flag import Flag
+
+HOTTEST_C = 75.0
+
+
+def state_flags(
+    charge_percent: float | None,
+    pack_temp_c: float | None,
+    charge_window: tuple[float, float] | None = None,
+    pack_temp_window_c: tuple[float, float] | None = None,
+    change_confirmed: bool = True,
+) -> list[Flag]:
+    """What the written-down state raises: outside its window, a temperature in the wrong unit, an unseen change."""
+    flags = [
+        _outside("charge_outside_window", charge_percent, charge_window),
+        _outside("pack_temperature_outside_window", pack_temp_c, pack_temp_window_c),
+    ]
+    if pack_temp_c is not None and pack_temp_c > HOTTEST_C:
+        flags.append(Flag("implausible_temperature", "caution", {"pack_temp_c": pack_temp_c}))
+    if not change_confirmed:
+        flags.append(Flag("set_up_not_confirmed", "caution"))
+    return [flag for flag in flags if flag]
+
+
+def _outside(code: str, value: float | None, window: tuple[float, float] | None) -> Flag | None:
+    if value is None or window is None or window[0] <= value <= window[1]:
+        return None
+    return Flag(code, "caution", {"value": value, "low": window[0], "high": window[1]})

@@ -1,0 +1,168 @@
+"""What a glance at the strip screen needs, fix by fix: one word for where things stand, and the target as it nears.
+
+Everything here is provisional: it rests on single fixes, and the timed run replaces it two seconds after its end.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from dataclasses import dataclass
+from typing import Literal
+
+from coombe_core.detection.runs import AT_REST_MPS, BRAKING_MPS2, GAP_S, PULL_MPS2, STOP_FROM_MPS, FoundRun, RunFinder
+from coombe_core.timing.clocks import ROLLOUT_M
+from coombe_core.timing.measures import Measure
+
+Word = Literal["no fix", "ready", "staged", "running", "hold on", "done"]
+STAGED_AFTER_S = 1.0
+RUNNING_MPS = 3.0  # slower than this a pull may still be a creep
+BRAKING_OVER_S = 0.4
+
+
+@dataclass(frozen=True)
+class Reached:
+    """The target measure as single fixes show it: seconds on a clock, and when on the trace's axis it was reached."""
+
+    time_s: float
+    at_s: float
+
+
+@dataclass
+class Glance:
+    """Where things stand now. `since_s` and `way_m` count from the start of the pull under way, else they are None."""
+
+    word: Word = "no fix"
+    elapsed_s: float = 0.0
+    speed_mps: float = 0.0
+    since_s: float | None = None
+    way_m: float | None = None
+    reached: Reached | None = None
+
+
+class StripWatch:
+    """Takes fixes, timed runs and a person's word that a result was seen; keeps a Glance up to date.
+
+    `from_rollout` starts the provisional clock after the first foot.
+    """
+
+    def __init__(self, target: Measure, from_rollout: bool = True) -> None:
+        self.now = Glance()
+        self.target, self.from_rollout = target, from_rollout
+        self._finder = RunFinder()
+        self._recent: deque[tuple[float, float]] = deque(maxlen=256)
+        self._rest_since_s: float | None = None
+        self._way_m = 0.0
+        self._zero_s: float | None = None
+        self._seen = True
+
+    def aim(self, target: Measure, from_rollout: bool) -> None:
+        """Watch for another measure from now on."""
+        self.target, self.from_rollout = target, from_rollout
+
+    def fix(self, elapsed_s: float, speed_mps: float) -> Glance:
+        """Take the next fix."""
+        before = self._recent[-1] if self._recent else (elapsed_s, speed_mps)
+        if elapsed_s - before[0] > GAP_S:
+            self._forget()
+            before = (elapsed_s, speed_mps)
+        self._recent.append((elapsed_s, speed_mps))
+        found = list(self._finder.feed(elapsed_s, speed_mps))
+        self._go_on(before, (elapsed_s, speed_mps))
+        self.now.elapsed_s, self.now.speed_mps = elapsed_s, speed_mps
+        self.now.word = self._word(found)
+        if self.now.word == "running":
+            self.now.since_s = elapsed_s - (self._zero_s if self._zero_s is not None else elapsed_s)
+            self.now.way_m = self._way_m
+        return self.now
+
+    def timed(self) -> Glance:
+        """A run's result is final."""
+        self._seen = False
+        if self.now.word in ("hold on", "ready", "staged"):
+            self.now.word = "done"
+        return self.now
+
+    def seen(self) -> Glance:
+        """A person has decided on the result."""
+        self._seen = True
+        if self.now.word == "done":
+            self.now.word = "ready"
+        return self.now
+
+    def silent(self) -> Glance:
+        """No fix has come for a while."""
+        self.now.word = "no fix"
+        return self.now
+
+    def _forget(self) -> None:
+        self._recent.clear()
+        self._rest_since_s = self._zero_s = None
+        self._way_m = 0.0
+
+    def _go_on(self, before: tuple[float, float], fix: tuple[float, float]) -> None:
+        """Way since rest, the zero of the clock, and whether the target was passed between two fixes."""
+        elapsed_s, speed_mps = fix
+        if speed_mps < AT_REST_MPS:
+            self._rest_since_s = elapsed_s if self._rest_since_s is None else self._rest_since_s
+            self._way_m, self._zero_s = 0.0, None
+            return
+        if self._rest_since_s is not None:
+            self._rest_since_s, self._seen = None, True
+            self.now.reached = None
+            self._zero_s = None if self.from_rollout else before[0]
+        passed_m = self._way_m
+        self._way_m += (before[1] + speed_mps) / 2 * (elapsed_s - before[0])
+        if self.target.from_rest:
+            if self._zero_s is None and self._way_m >= ROLLOUT_M:
+                self._zero_s = _between(before[0], elapsed_s, passed_m, self._way_m, ROLLOUT_M)
+        elif before[1] < self.target.from_mps <= speed_mps:
+            self._zero_s = _between(before[0], elapsed_s, before[1], speed_mps, self.target.from_mps)
+            self.now.reached = None
+        self._reach(before, fix, passed_m)
+
+    def _reach(self, before: tuple[float, float], fix: tuple[float, float], passed_m: float) -> None:
+        if self.now.reached or self._zero_s is None or self.target.basis == "stop":
+            return
+        ways = (
+            (passed_m, self._way_m, self.target.to_m) if self.target.to_m else (before[1], fix[1], self.target.to_mps)
+        )
+        if ways[0] < ways[2] <= ways[1]:
+            at_s = _between(before[0], fix[0], *ways)
+            self.now.reached = Reached(at_s - self._zero_s, at_s)
+
+    def _word(self, found: list[FoundRun]) -> Word:
+        elapsed_s, speed_mps = self._recent[-1]
+        if found:
+            return "hold on"
+        if self._pulls_hard() or (self.target.basis == "stop" and self._brakes_hard()):
+            return "running"
+        if self.now.word in ("running", "hold on") and (speed_mps >= AT_REST_MPS or self._finder.pulling):
+            return "hold on"
+        if not self._seen:
+            return "done"
+        self.now.since_s = self.now.way_m = None
+        if self.now.word == "staged" and self._finder.pulling and speed_mps < RUNNING_MPS:
+            return "staged"
+        rested = self._rest_since_s is not None and elapsed_s - self._rest_since_s >= STAGED_AFTER_S
+        return "staged" if rested else "ready"
+
+    def _pulls_hard(self) -> bool:
+        began_s = self._finder.pull_began_s
+        if began_s is None:
+            return False
+        elapsed_s, speed_mps = self._recent[-1]
+        from_mps = self._finder.pull_from_mps
+        return speed_mps >= RUNNING_MPS and speed_mps - from_mps >= PULL_MPS2 * (elapsed_s - began_s)
+
+    def _brakes_hard(self) -> bool:
+        elapsed_s, speed_mps = self._recent[-1]
+        earlier = next((fix for fix in reversed(self._recent) if elapsed_s - fix[0] >= BRAKING_OVER_S), None)
+        if earlier is None or speed_mps < AT_REST_MPS:
+            return False
+        going = self.now.word == "running" or earlier[1] >= STOP_FROM_MPS
+        return going and earlier[1] - speed_mps >= BRAKING_MPS2 * (elapsed_s - earlier[0])
+
+
+def _between(from_s: float, to_s: float, low: float, high: float, level: float) -> float:
+    """When a level was passed between two fixes, in a straight line."""
+    return from_s + (to_s - from_s) * (level - low) / (high - low)

@@ -1,0 +1,163 @@
+"""How a pack warms and cools: one lumped mass, learned from pack temperatures that were logged.
+
+dT/dt = rate - (T - outside) / tau, with tau the time constant (min) and rate the heating rate (K/min). Without
+heating it is Newton's law of cooling; both have closed forms (Incropera & DeWitt, Fundamentals of Heat and Mass
+Transfer, lumped-capacitance method). The pack's heat capacity is not needed for any of this.
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.learned import Bounded, Learned, assumed, combined, counted
+from coombe_core.uncertainty import COVERAGE_95
+
+Floats = NDArray[np.float64]
+SpellKind = Literal["resting", "heating"]
+RESOLUTION_K = 0.5  # what a dashboard or a bus tells a pack temperature to, at best
+LEAST_DEPARTURE_K = 3.0  # a pack nearer to the air than this says nothing about its time constant
+SPREAD_BETWEEN_DAYS = 0.12
+ASSUMED_LOSS_PER_MIN = (1 / 240, 0.9 / 240)
+ASSUMED_RATE_K_PER_MIN = (0.5, 0.35)
+
+
+@dataclass(frozen=True, eq=False)
+class Spell:
+    """A time over which a car rested, or was heated: minutes, pack and outside temperatures of its readings."""
+
+    kind: SpellKind
+    minutes: Floats
+    pack_temp_c: Floats
+    outside_temp_c: Floats
+
+
+@dataclass(frozen=True)
+class PackHeat:
+    """What is known of how a car's pack warms and cools: the share of its excess lost a minute, and its heating."""
+
+    loss_per_min: Learned
+    heating_k_per_min: Learned
+
+    @property
+    def time_constant_min(self) -> Bounded:
+        """One over the loss; its interval is not symmetric, and open where no loss can't be ruled out."""
+        loss = self.loss_per_min
+        low = loss.value - loss.u95
+        return Bounded(1.0 / loss.value, 1.0 / (loss.value + loss.u95), 1.0 / low if low > 0 else math.inf)
+
+
+def learn_heat(spells: Sequence[Spell]) -> PackHeat:
+    """Loss from the resting spells, heating rate from the heating ones; stated defaults where none tells."""
+    loss = learn_loss([spell for spell in spells if spell.kind == "resting"])
+    return PackHeat(loss, learn_rate([spell for spell in spells if spell.kind == "heating"], loss))
+
+
+def learn_loss(spells: Sequence[Spell]) -> Learned:
+    """One over the time constant, in 1/min, from spells of rest."""
+    told = [_loss_of(spell) for spell in spells if _tells(spell)]
+    if told:
+        loss = combined(told, SPREAD_BETWEEN_DAYS, f"learned from {counted(told, 'spell')} of rest")
+        if loss.value > 0:
+            return loss
+    return assumed(*ASSUMED_LOSS_PER_MIN, "assumed; log the pack while the car rests to learn it")
+
+
+def _tells(spell: Spell) -> bool:
+    return spell.minutes.size >= 3 and bool(np.abs(spell.pack_temp_c - spell.outside_temp_c).max() >= LEAST_DEPARTURE_K)
+
+
+def _loss_of(spell: Spell) -> tuple[float, float]:
+    """One spell's 1 / tau (1/min) and its variance, by least squares over it and the first temperature."""
+    from scipy import optimize
+
+    hours = float(np.ptp(spell.minutes)) / 60.0
+
+    def residuals(parameters: Floats) -> Floats:
+        first, _, steady = _bases(spell, float(parameters[0]))
+        return np.asarray(parameters[1] * first + steady - spell.pack_temp_c)
+
+    fit = optimize.least_squares(residuals, [0.3 / (60.0 * max(hours, 0.1)), spell.pack_temp_c[0]], x_scale=[1e-3, 1.0])
+    jacobian = np.asarray(fit.jac)
+    covariance = np.linalg.pinv(jacobian.T @ jacobian) * _variance(fit.fun, 2)
+    return float(fit.x[0]), float(covariance[0, 0])
+
+
+def learn_rate(spells: Sequence[Spell], loss: Learned) -> Learned:
+    """The heating rate in K/min before losses; what is not known of the loss is an error that all spells share."""
+    used = [spell for spell in spells if spell.minutes.size >= 3]
+    told = [_rate_of(spell, loss.value) for spell in used]
+    if not told or np.median([rate for rate, _ in told]) <= 0:
+        return assumed(*ASSUMED_RATE_K_PER_MIN, "assumed; log the pack while it is heated to learn it")
+    step = 0.01 * loss.value
+    slopes = [
+        (_rate_of(spell, loss.value + step)[0] - rate) / step for spell, (rate, _) in zip(used, told, strict=True)
+    ]
+    shared = (float(np.mean(slopes)) * loss.u95 / COVERAGE_95) ** 2
+    source = f"learned from {counted(told, 'heating')}"
+    return combined(told, SPREAD_BETWEEN_DAYS, source, shared)
+
+
+def _rate_of(spell: Spell, loss_per_min: float) -> tuple[float, float]:
+    first, heated, steady = _bases(spell, loss_per_min)
+    design = np.column_stack([first, heated])
+    solution, *_ = np.linalg.lstsq(design, spell.pack_temp_c - steady, rcond=None)
+    left = spell.pack_temp_c - steady - design @ solution
+    covariance = np.linalg.pinv(design.T @ design) * _variance(left, 2)
+    return float(solution[1]), float(covariance[1, 1])
+
+
+def _variance(residuals: Floats, parameters: int) -> float:
+    """Of one reading; never below what the resolution of the readings leaves (GUM, JCGM 100:2008, F.2.2.1)."""
+    freedom = max(residuals.size - parameters, 1)
+    return max(float(residuals @ residuals) / freedom, RESOLUTION_K**2 / 12.0)
+
+
+def _bases(spell: Spell, loss_per_min: float) -> tuple[Floats, Floats, Floats]:
+    """How every reading depends on the first temperature, on the heating rate, and on the air outside.
+
+    The air between two readings is their mean; each step is the closed form.
+    """
+    since = spell.minutes - spell.minutes[0]
+    kept = np.exp(-loss_per_min * since)
+    heated = (1.0 - kept) / loss_per_min if loss_per_min != 0 else since
+    air = (spell.outside_temp_c[1:] + spell.outside_temp_c[:-1]) / 2
+    steady = kept * np.concatenate([[0.0], np.cumsum(air * np.diff(1.0 / kept))])
+    return kept, heated, steady
+
+
+def temperature_after(
+    minutes: Floats | float,
+    pack_temp_c: Floats | float,
+    outside_temp_c: float,
+    time_constant_min: Floats | float,
+    heating_k_per_min: Floats | float = 0.0,
+) -> Floats:
+    """Pack temperature (C) after some minutes at rest or under heating: the closed form.
+
+    >>> round(float(temperature_after(69.3147, 50.0, 10.0, 100.0)), 2)
+    30.0
+    """
+    kept = np.exp(-np.asarray(minutes) / time_constant_min)
+    end = outside_temp_c + np.asarray(heating_k_per_min) * time_constant_min
+    return np.asarray(end + (pack_temp_c - end) * kept)
+
+
+def minutes_until(
+    goal_temp_c: Floats | float,
+    pack_temp_c: Floats | float,
+    outside_temp_c: float,
+    time_constant_min: Floats | float,
+    heating_k_per_min: Floats | float = 0.0,
+) -> Floats:
+    """Minutes until a pack reaches a temperature; inf where it never does, 0 where it is there already."""
+    end = outside_temp_c + np.asarray(heating_k_per_min) * time_constant_min
+    start, goal = np.asarray(pack_temp_c) - end, np.asarray(goal_temp_c) - end
+    with np.errstate(divide="ignore", invalid="ignore"):
+        minutes = np.asarray(time_constant_min) * np.log(start / goal)
+    return np.asarray(np.where(start == goal, 0.0, np.where(np.isfinite(minutes) & (minutes >= 0), minutes, np.inf)))

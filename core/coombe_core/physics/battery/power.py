@@ -1,0 +1,44 @@
+"""Pack power against speed, from the channels of the car bus along a run."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.curve import Curve
+from coombe_core.physics.wheel_power import BEFORE_LIFT_S, tapers_from_mps
+
+Floats = NDArray[np.float64]
+
+
+@dataclass(frozen=True)
+class PackPower:
+    """Power that the pack gives (W) at speeds (m/s), its peak, where that is, and where it tapers."""
+
+    speed_mps: Floats
+    power_w: Floats
+    peak_w: float
+    peak_at_mps: float
+    tapers_from_mps: float | None
+
+
+def pack_power(since_s: Floats, channels: Mapping[str, Floats], curve: Curve) -> PackPower | None:
+    """Pack power of a pull until shortly before the lift, from channels at times since its start (n each).
+
+    From voltage and current where power is not stated; None where neither is, or where the run is too short.
+    """
+    power_w = channels.get("pack_power_w")
+    if power_w is None and {"pack_voltage_v", "pack_current_a"} <= channels.keys():
+        power_w = channels["pack_voltage_v"] * channels["pack_current_a"]
+    if power_w is None:
+        return None
+    inside = (since_s >= 0) & (since_s <= curve.since_s[-1] - BEFORE_LIFT_S) & np.isfinite(power_w)
+    if inside.sum() < 3:
+        return None
+    power_w, speed_mps = power_w[inside], np.interp(since_s[inside], curve.since_s, curve.speed_mps)
+    top = int(np.argmax(power_w))
+    tapers = tapers_from_mps(speed_mps, power_w)
+    return PackPower(speed_mps, power_w, float(power_w[top]), float(speed_mps[top]), tapers)

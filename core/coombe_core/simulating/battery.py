@@ -1,0 +1,74 @@
+"""A simulated pack that warms, cools, charges and is used: what a tester would write down of it, with its scatter.
+
+The true parameters vary from one occasion to the next, readings are noisy and rounded, and the air outside drifts.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.physics.battery.charge import ChargeCurve, ChargeSpell
+from coombe_core.physics.battery.heat import Spell, SpellKind
+
+Floats = NDArray[np.float64]
+STEP_MIN = 0.25
+
+
+@dataclass(frozen=True)
+class SimulatedPack:
+    """A pack's true parameters; `spread` is their relative scatter from one occasion to the next."""
+
+    time_constant_min: float = 210.0
+    heating_k_per_min: float = 0.55
+    charge_share: float = 0.91
+    charge_per_run_percent: float = 0.9
+    spread: float = 0.06
+    noise_k: float = 0.2
+    resolution_k: float = 0.5
+
+
+def temperature_spell(
+    pack: SimulatedPack, kind: SpellKind, start_c: float, outside_c: float, minutes: float, draw: np.random.Generator
+) -> Spell:
+    """A spell of rest or heating, stepped by Euler's rule every 15 s and read every ten minutes."""
+    loss = 1.0 / pack.time_constant_min * _varied(pack, draw)
+    rate = pack.heating_k_per_min * _varied(pack, draw) if kind == "heating" else 0.0
+    drift = draw.normal(0.0, 0.01)
+    at = np.arange(0.0, minutes + STEP_MIN / 2, STEP_MIN)
+    outside = outside_c + drift * at
+    temps = np.empty(at.size)
+    temps[0] = start_c
+    for i in range(at.size - 1):
+        temps[i + 1] = temps[i] + STEP_MIN * (rate - (temps[i] - outside[i]) * loss)
+    read = slice(None, None, int(10 / STEP_MIN))
+    noisy = temps[read] + draw.normal(0.0, pack.noise_k, temps[read].size)
+    rounded = np.round(noisy / pack.resolution_k) * pack.resolution_k
+    return Spell(kind, at[read], rounded, np.round(outside[read], 1))
+
+
+def charge_spell(
+    pack: SimulatedPack,
+    curve: ChargeCurve,
+    start_percent: float,
+    charger_kw: float,
+    minutes: float,
+    draw: np.random.Generator,
+) -> ChargeSpell:
+    """A time at a charger, read in whole points every ten minutes."""
+    share = pack.charge_share * _varied(pack, draw)
+    lossless_min, percent = curve.schedule(start_percent, charger_kw)
+    at = np.arange(0.0, minutes + 1e-9, 10.0)
+    return ChargeSpell(charger_kw, at, np.round(np.interp(at * share, lossless_min, percent)))
+
+
+def charges_of_day(pack: SimulatedPack, start_percent: float, runs: int, draw: np.random.Generator) -> list[float]:
+    """The charge before each run of a day, in whole points."""
+    costs = pack.charge_per_run_percent * _varied(pack, draw) * draw.normal(1.0, 0.1, runs - 1)
+    return [float(round(charge)) for charge in start_percent - np.concatenate([[0.0], np.cumsum(costs)])]
+
+
+def _varied(pack: SimulatedPack, draw: np.random.Generator) -> float:
+    return float(draw.normal(1.0, pack.spread))

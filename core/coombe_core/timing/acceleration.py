@@ -1,0 +1,142 @@
+"""Timing a pull: a standing start with both clocks, or a roll-on between speeds."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+
+import numpy as np
+
+from coombe_core.curve import Curve
+from coombe_core.detection.runs import FoundRun
+from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.speed_fit import Reached, SpeedFit
+from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS_S
+from coombe_core.timing.clocks import ROLLOUT_M, Clock
+from coombe_core.timing.measures import TRAP_M, Measure
+from coombe_core.timing.results import Measured, TimedRun
+from coombe_core.timing.slope import slope_percent
+from coombe_core.timing.splits import SPLIT_SPEEDS_MPS, splits_of
+from coombe_core.trace import Trace
+from coombe_core.uncertainty import Estimate, Value
+from coombe_core.units import STANDARD_GRAVITY_MPS2
+
+REST_S = 2.0
+STEADY_S = 1.0
+AFTER_S = 0.45  # past the lift, and short of the brakes
+CURVE_STEP_S = 0.05
+
+
+def time_standing(
+    trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None
+) -> TimedRun:
+    """Time a standing start of the trace. `surveyed` is the course's slope in percent and wins over altitude.
+
+    Raises TooFewFixesError where the pull has too few fixes to fit.
+    """
+    window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
+    fixes = fixes_of(window)
+    fit = SpeedFit(fixes, [found.end_s + fixes.step_s / 2], LAUNCH_RAMPS_S, *levels_of(measures))
+    launch, rollout = fit.launch(), fit.reaches_distance(ROLLOUT_M)
+    zeros: dict[Clock, Estimate | None] = {
+        "first_movement": launch,
+        "rollout": rollout.instant if rollout else None,
+    }
+    rows = [row for measure in measures for row in _measured(fit, measure, zeros)]
+    return _pull(
+        fit,
+        window,
+        found,
+        launch,
+        surveyed,
+        rollout_s=(rollout.instant - launch).value if rollout else None,
+        measures=rows,
+        splits=splits_of(fit, launch, zeros["rollout"], found.peak_mps),
+        launch_ramps=fit.launch_ramps,
+    )
+
+
+def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
+    """Time a roll-on of the trace: the intervals between speeds that it passed at full power.
+
+    Raises TooFewFixesError where the pull has too few fixes to fit.
+    """
+    window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
+    fit = SpeedFit(fixes_of(window), [found.start_s, found.end_s], (), *levels_of(measures))
+    rows = [row for measure in measures for row in _measured(fit, measure, {})]
+    return _pull(fit, window, found, fit.constant(found.start_s), surveyed, rollout_s=None, measures=rows, splits=[])
+
+
+def _pull(
+    fit: SpeedFit, window: Trace, found: FoundRun, start: Estimate, surveyed: Value | None, **timed: object
+) -> TimedRun:
+    """What standing starts and roll-ons share."""
+    start_s = start.number
+    pull = window.between(start_s, found.end_s)
+    slope = surveyed or slope_percent(fit.curve(pull.elapsed_s)[2], pull, window)
+    at_s = np.arange(start_s, found.end_s, CURVE_STEP_S)
+    acceleration, speed, distance = fit.curve(at_s)
+    begun_m = 0.0 if found.kind == "standing" else distance[0]
+    curve = Curve(at_s - start_s, speed, distance - begun_m, acceleration)
+    hardest_s = start_s + float(curve.since_s[np.argmax(curve.acceleration_mps2)])
+    end = fit.constant(found.end_s)
+    gained = fit.at(end).speed
+    if found.kind == "rolling":
+        gained = gained - fit.at(start).speed
+    mean = gained.product((end - start).inverse()).value  # both ends are uncertain, and so is the start's instant
+    return TimedRun(
+        kind=found.kind,
+        start_s=start_s,
+        end_s=found.end_s,
+        complete=found.complete,
+        slope_percent=slope,
+        peak_acceleration_g=fit.acceleration_at(hardest_s).value.scaled(1 / STANDARD_GRAVITY_MPS2),
+        mean_acceleration_g=mean.scaled(1 / STANDARD_GRAVITY_MPS2),
+        curve=curve,
+        noise_mps=fit.noise_mps,
+        **timed,  # type: ignore[arg-type]
+    )
+
+
+def levels_of(measures: Sequence[Measure]) -> tuple[list[float], list[float]]:
+    """Every speed and every distance that the measures and the split table ask of a pull."""
+    speeds = [speed for m in measures if m.basis == "speed" for speed in (m.from_mps, m.to_mps) if speed]
+    lines = [m.to_m for m in measures if m.to_m]
+    return [*SPLIT_SPEEDS_MPS, *speeds], [ROLLOUT_M, *lines, *(line - TRAP_M for line in lines if line > TRAP_M)]
+
+
+def fixes_of(window: Trace) -> Fixes:
+    """The window's fixes as the fit takes them, weighted by the receiver's own word on its speed where it gives one."""
+    step_s = float(np.median(np.diff(window.elapsed_s))) if len(window) > 1 else 1.0
+    accuracy = window.speed_accuracy_mps
+    stated = np.isfinite(accuracy) & (accuracy > 0)
+    weight = np.ones(len(window))
+    if stated.any():
+        weight[stated] = np.clip(np.median(accuracy[stated]) / accuracy[stated], 0.1, 3.0)
+    return Fixes(window.elapsed_s, window.speed_mps, weight, step_s)
+
+
+def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | None]) -> Iterable[Measured]:
+    """The measure on each of its clocks; nothing where the run did not reach it."""
+    if measure.basis == "stop":
+        return
+    reached = fit.reaches_distance(measure.to_m) if measure.to_m else fit.reaches_speed(measure.to_mps)
+    if reached is None:
+        return
+    begun = fit.reaches_speed(measure.from_mps) if measure.from_mps else None
+    for clock in measure.clocks:
+        zero = zeros.get(clock) if clock != "speed" else begun.instant if begun else None
+        if zero is None:
+            continue
+        time_s = (reached.instant - zero).value
+        if measure.basis == "distance":
+            trap = _trap_speed(fit, reached, measure.to_m)
+            yield Measured(measure.name, clock, time_s, line_speed_mps=reached.speed.value, trap_speed_mps=trap)
+        else:
+            way = reached.distance - begun.distance if begun else reached.distance
+            yield Measured(measure.name, clock, time_s, way.value)
+
+
+def _trap_speed(fit: SpeedFit, reached: Reached, line_m: float) -> Value | None:
+    """Mean speed over the last 66 ft before the line."""
+    trap_from = fit.reaches_distance(line_m - TRAP_M) if line_m > TRAP_M else None
+    return (reached.instant - trap_from.instant).inverse().times(TRAP_M).value if trap_from else None

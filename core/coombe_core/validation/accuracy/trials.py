@@ -1,0 +1,206 @@
+"""Runs with known truth: simulated cars and receivers, timed by Coombe and by plain interpolation."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.analysis import Request, time_runs
+from coombe_core.detection.runs import AT_REST_MPS
+from coombe_core.fitting.torque_ramp import SHAPES
+from coombe_core.simulating.car import Conditions, SimulatedCar
+from coombe_core.simulating.drive import Act
+from coombe_core.simulating.receiver import Receiver
+from coombe_core.simulating.scenarios import Scenario, Simulated, clean_run, simulate, truth
+from coombe_core.timing.clocks import ROLLOUT_M, Clock
+from coombe_core.timing.measures import parse_measure
+from coombe_core.timing.results import TimedRun
+from coombe_core.trace import Trace
+from coombe_core.units import KMH_MPS
+
+Floats = NDArray[np.float64]
+RAMPS_S = ((0.05, 0.1), (0.1, 0.15), (0.15, 0.2), (0.2, 0.25))
+
+
+@dataclass(frozen=True)
+class Quantity:
+    """One published number: a measure on a clock, and which of its values."""
+
+    measure: str
+    clock: Clock
+    field: str = "time_s"
+
+    @property
+    def key(self) -> tuple[str, str, str]:
+        """What names it in a trial."""
+        return self.measure, self.clock, self.field
+
+
+QUANTITIES = (
+    *(Quantity("0-30 mph", "rollout"), Quantity("0-60 mph", "first_movement"), Quantity("0-60 mph", "rollout")),
+    *(Quantity("0-100 km/h", "first_movement"), Quantity("0-100 km/h", "rollout"), Quantity("0-100 mph", "rollout")),
+    *(Quantity("60-90 mph", "speed"), Quantity("60 ft", "rollout"), Quantity("1/8 mile", "rollout")),
+    *(Quantity("1/4 mile", "rollout"), Quantity("1/4 mile", "rollout", "line_speed_mps")),
+    *(Quantity("1/4 mile", "rollout", "trap_speed_mps"), Quantity("100-0 km/h", "speed", "distance_m")),
+    *(Quantity("100-0 km/h", "speed", "onset_distance_m"), Quantity("100-0 km/h", "speed", "time_s")),
+)
+NAMED = parse_measure("60-90 mph")
+
+
+@dataclass(frozen=True)
+class Setting:
+    """A receiver's rate and noise."""
+
+    rate_hz: float = 25.0
+    noise_mps: float = 0.05
+
+
+@dataclass(frozen=True)
+class Trial:
+    """One simulated car: its ramp, and by quantity the error, the stated u95 and the error of interpolation."""
+
+    shape: str
+    ramp_s: float
+    errors: dict[tuple[str, str, str], tuple[float, float, float]]
+
+
+def trials(count: int, setting: Setting, seed: int) -> list[Trial]:
+    """So many trials, shapes and durations of the ramp in turn; the same for the same seed."""
+    jobs = [(number, setting, seed) for number in range(count)]
+    with ProcessPoolExecutor(os.cpu_count()) as pool:
+        return list(pool.map(_trial, jobs, chunksize=4))
+
+
+def _trial(job: tuple[int, Setting, int]) -> Trial:
+    number, setting, seed = job
+    draw = np.random.default_rng([seed, number])
+    shape = SHAPES[number % len(SHAPES)]
+    ramp_s = draw.uniform(*RAMPS_S[number // len(SHAPES) % len(RAMPS_S)])
+    mass_kg = draw.uniform(1600, 2400)
+    car = SimulatedCar(
+        mass_kg=mass_kg,
+        power_w=mass_kg * draw.uniform(115, 200),
+        grip=draw.uniform(0.75, 1.05),
+        taper_from_mps=draw.uniform(35, 55),
+        ramp_shape=shape,
+        ramp_s=ramp_s,
+        brake_grip=draw.uniform(0.85, 1.1),
+        brake_ramp_s=draw.uniform(0.08, 0.3),
+        halt_ramp_s=draw.uniform(0.0, 0.03),
+    )
+    receiver = Receiver(rate_hz=setting.rate_hz, speed_noise_mps=setting.noise_mps)
+    made = simulate(Scenario("", clean_run(), car, Conditions(), receiver), int(draw.integers(1 << 31)))
+    stop = simulate(Scenario("", _stop(draw), car, Conditions(), receiver), int(draw.integers(1 << 31)))
+    return Trial(shape, ramp_s, _errors(made, "standing") | _errors(stop, "stop"))
+
+
+def _stop(draw: np.random.Generator) -> list[Act]:
+    """A stop from a little over 100 km/h, out of steady speed or regeneration."""
+    entered = Act("gentle", to_mps=draw.uniform(103.5, 112.0) * KMH_MPS, pace_mps2=1.7)
+    return [Act("rest", 3), entered, Act("hold", 2), Act("coast", draw.uniform(0.2, 0.8)), Act("brake"), Act("rest", 3)]
+
+
+def _errors(made: Simulated, kind: str) -> dict[tuple[str, str, str], tuple[float, float, float]]:
+    """Error, u95 and interpolation's error of every quantity that the run of a kind reached."""
+    run = next((run for run in time_runs(made.trace, Request([NAMED])) if run.kind == kind), None)
+    if run is None:
+        return {}
+    real = _real(made, kind)
+    found = {}
+    for quantity in QUANTITIES:
+        row = run.measured(quantity.measure, quantity.clock)
+        value = getattr(row, quantity.field) if row else None
+        if value is not None and quantity.key in real:
+            plain = _interpolated(made.trace, run, quantity) if kind == "standing" else None
+            error = np.nan if plain is None else plain - real[quantity.key]
+            found[quantity.key] = (value.value - real[quantity.key], value.u95, error)
+    return found
+
+
+def _real(made: Simulated, kind: str) -> dict[tuple[str, str, str], float]:
+    """The true quantities of the first run of a kind."""
+    number = next(index for index, run in enumerate(made.motion.runs) if run.kind == kind)
+    rows = truth(made, [NAMED])["runs"][number]["measures"]
+    fields = ("time_s", "distance_m", "onset_distance_m", "line_speed_mps", "trap_speed_mps")
+    return {
+        (row["name"], row["clock"], field): row[field] for row in rows for field in fields if row.get(field) is not None
+    }
+
+
+def _interpolated(trace: Trace, run: TimedRun, quantity: Quantity) -> float | None:
+    """What a tester has today: the first fix over 0.5 m/s as the start, and straight lines between fixes."""
+    fixes = trace.between(run.start_s - 1.0, run.end_s + 0.3)
+    t, v = fixes.elapsed_s, fixes.speed_mps
+    begun = _crossing(v, t, AT_REST_MPS)
+    if begun is None:
+        return None
+    way = np.concatenate([[0.0], np.cumsum(np.diff(t) * (v[1:] + v[:-1]) / 2)])
+    way = way - np.interp(begun, t, way)
+    measure = parse_measure(quantity.measure)
+    end = _crossing(way, t, measure.to_m) if measure.to_m else _crossing(v, t, measure.to_mps)
+    zero = {"first_movement": begun, "rollout": _crossing(way, t, ROLLOUT_M)}.get(quantity.clock) or _crossing(
+        v, t, measure.from_mps
+    )
+    if end is None or zero is None:
+        return None
+    if quantity.field == "line_speed_mps":
+        return float(np.interp(end, t, v))
+    return end - zero if quantity.field == "time_s" else None
+
+
+def _crossing(levels: Floats, t: Floats, level: float) -> float | None:
+    above = int(np.argmax(levels >= level))
+    if levels[above] < level:
+        return None
+    before = max(above - 1, 0)
+    return float(np.interp(level, levels[before : above + 1], t[before : above + 1]))
+
+
+@dataclass(frozen=True)
+class Summary:
+    """What many trials say of a quantity: how many, RMS and bias of the error, coverage, median u95, interpolation."""
+
+    count: int
+    rms: float
+    bias: float
+    covered: float
+    u95: float
+    interpolated_rms: float
+    interpolated_bias: float
+
+
+def summed_up(made: Sequence[Trial], quantity: Quantity) -> Summary | None:
+    """The summary of a quantity over trials; None where no trial has it."""
+    rows = np.array([trial.errors[quantity.key] for trial in made if quantity.key in trial.errors])
+    if not rows.size:
+        return None
+    error, half, plain = rows.T
+    plain = plain[np.isfinite(plain)]
+    return Summary(
+        len(rows),
+        float(np.sqrt(np.mean(error**2))),
+        float(error.mean()),
+        float(np.mean(np.abs(error) <= half)),
+        float(np.median(half)),
+        float(np.sqrt(np.mean(plain**2))) if plain.size else float("nan"),
+        float(plain.mean()) if plain.size else float("nan"),
+    )
+
+
+def by_ramp(made: Sequence[Trial], quantity: Quantity) -> dict[tuple[str, tuple[float, float]], float]:
+    """Mean error of a quantity for every shape of the ramp and every range of its duration."""
+    return {
+        (shape, ramps_s): float(np.mean(errors))
+        for shape in SHAPES
+        for ramps_s in RAMPS_S
+        if (errors := [t.errors[quantity.key][0] for t in made if t.shape == shape and _within(t.ramp_s, ramps_s)])
+    }
+
+
+def _within(ramp_s: float, ramps_s: tuple[float, float]) -> bool:
+    return ramps_s[0] <= ramp_s < ramps_s[1]
