@@ -163,13 +163,11 @@ def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus 
             time = time_standing if found.kind == "standing" else time_rolling
             run = time(near, found, request.all_measures, slope)
     except TooFewFixesError:
-        return Untimed(found.kind, found.start_s, "too few fixes to fit its motion")
+        return Untimed(found.kind, found.start_s, "too few fixes")
     except (np.linalg.LinAlgError, FloatingPointError):
-        return Untimed(
-            found.kind, found.start_s, "the fit of its motion failed; look at the fixes for jumps and repeats"
-        )
+        return Untimed(found.kind, found.start_s, "fit failed")
     if not np.isfinite([run.start_s, run.end_s, *run.curve.speed_mps]).all():
-        return Untimed(found.kind, found.start_s, "the fit of its motion gave no number")
+        return Untimed(found.kind, found.start_s, "no number")
     run = replace(run, complete=_is_complete(run, found, request))
     profile = request.surveyed.profile_along(driven) if request.surveyed else None
     run = corrected(run, request.correction, mean_heading_deg(driven), profile)

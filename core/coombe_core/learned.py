@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 from numpy.typing import NDArray
@@ -17,13 +18,15 @@ from numpy.typing import NDArray
 from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
+Occasion = Literal["rest", "heating", "charging", "runs"]
 
 
 @dataclass(frozen=True)
 class Learned:
-    """A parameter, its standard error, the half-width of its 95 % interval, and where it came from.
+    """A parameter and the half-width of its 95 % interval.
 
-    `occasions` is 0 where it was assumed. `spread` is the standard deviation from one occasion to the next, which a
+    `of` names what it was learned from, `occasions` how many of those;
+    0 where it was assumed. `spread` is the standard deviation from one occasion to the next, which a
     prediction for a single day carries on top of the mean's own error.
     """
 
@@ -31,7 +34,7 @@ class Learned:
     u95: float
     spread: float
     occasions: int
-    source: str
+    of: Occasion
 
     @property
     def assumed(self) -> bool:
@@ -53,18 +56,13 @@ class Bounded:
     high95: float
 
 
-def counted(things: Sequence[object], name: str, plural: str = "") -> str:
-    """`1 spell`, `3 spells`."""
-    return f"{len(things)} {name if len(things) == 1 else plural or f'{name}s'}"
-
-
-def assumed(value: float, u95: float, source: str) -> Learned:
+def assumed(value: float, u95: float, of: Occasion) -> Learned:
     """A stated default: nothing was learned."""
-    return Learned(value, u95, 0.0, 0, source)
+    return Learned(value, u95, 0.0, 0, of)
 
 
 def combined(
-    told: Sequence[tuple[float, float]], least_spread: float, source: str, shared_variance: float = 0.0
+    told: Sequence[tuple[float, float]], least_spread: float, of: Occasion, shared_variance: float = 0.0
 ) -> Learned:
     """The random-effects mean of one estimate, with its variance, an occasion.
 
@@ -89,7 +87,7 @@ def combined(
         variance, factor = max(scale, 1.0) / float(weights.sum()), float(stats.t.ppf(0.975, estimate.size - 1))
     mean = float(np.average(estimate, weights=weights))
     half = float(np.hypot(factor * np.sqrt(variance), COVERAGE_95 * np.sqrt(shared_variance)))
-    return Learned(mean, half, spread, int(estimate.size), source)
+    return Learned(mean, half, spread, int(estimate.size), of)
 
 
 def between_variance(groups: Sequence[tuple[Floats, Floats]], unit_variance: float = 1.0) -> tuple[float, int] | None:

@@ -30,6 +30,15 @@ def speed_mps(value: float, unit: str) -> float:
     return value * SPEED_UNITS_MPS[unit]
 
 
+def fahrenheit(celsius: float) -> float:
+    """Degrees Fahrenheit of degrees Celsius (NIST SP 811, B.8).
+
+    >>> fahrenheit(100)
+    212.0
+    """
+    return celsius * 1.8 + 32.0
+
+
 def celsius(fahrenheit: float) -> float:
     """Degrees Celsius of degrees Fahrenheit (NIST SP 811, B.8).
 

@@ -25,6 +25,9 @@ from coombe_core.physics.road_load import RoadLoad
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, drive
 from coombe_core.timing.measures import parse_measure
+from coombe_core.wording.adjustment import refusal
+from coombe_core.wording.comparison import reasons_of
+from coombe_core.wording.sources import sensitivity_source
 
 CHARGES, PACKS = [95.0, 85.0, 75.0, 65.0, 55.0], [44.0, 35.0, 42.0, 33.0, 39.0]
 CAR = SimulatedCar()
@@ -68,7 +71,7 @@ class LearnedTest(TestCase):
         truth = (true_s(Conditions(60, 45)) - true_s(Conditions(90, 45))) / -30
         found = learned([sweep(0.005, 3), sweep(0.005, 4)]).of("charge")
         self.assertAlmostEqual(found.per_unit, truth, delta=0.15 * abs(truth))
-        self.assertIn("10 runs, 55 to 95 %", found.source)
+        self.assertIn("10 runs, 55 to 95 %", sensitivity_source(found))
 
     def test_a_sweep_does_not_pass_for_scatter(self):
         draw = np.random.default_rng(6)
@@ -124,7 +127,7 @@ class AdjustTest(TestCase):
     BEFORE, AFTER = [4.20, 4.22, 4.18, 4.21], [4.05, 4.07, 4.03, 4.06]
 
     def known(self, low=55.0, high=95.0):
-        row = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", "a sweep", low, high)
+        row = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", {"runs": 9}, low, high)
         return Known(sensitivities=Sensitivities((row,), np.array([[0.001**2]])))
 
     def adjusted(self, low=55.0, high=95.0, charges=(70.0, 95.0)):
@@ -137,18 +140,18 @@ class AdjustTest(TestCase):
         self.assertAlmostEqual(result.value, raw.value + 0.006 * 25, 9)
         self.assertAlmostEqual(result.error, math.hypot(raw.error, 0.001 * 25), 9)
         self.assertEqual(found.verdict, "no difference shown")
-        self.assertIn("Adjusted for charge: +0.150 s (a sweep).", found.reasons)
+        self.assertIn("Adjusted for charge: +0.150 s (this car's own: 9 runs, 55 to 95 %).", reasons_of(found))
 
     def test_outside_of_what_the_sweep_covers_it_is_refused(self):
         found = self.adjusted(low=80.0)
         self.assertIsNone(found.adjusted)
-        self.assertIn("cover 80 to 95 %", found.adjustment.refused["charge"])
+        self.assertIn("cover 80 to 95 %", refusal(found.adjustment.refused[0]))
         self.assertEqual(found.verdict, "not comparable")
 
     def test_without_the_charge_of_every_run_it_is_refused(self):
         arms = arm_at(70.0, self.BEFORE), Arm(self.AFTER, states=[State()] * 4)
         found = compared(*arms, self.known(), Asked(frozenset({"charge"})))
-        self.assertIn("not written down for 4 of 8 runs", found.adjustment.refused["charge"])
+        self.assertIn("not written down for 4 of 8 runs", refusal(found.adjustment.refused[0]))
 
     def test_the_error_of_a_survey_counts_only_where_the_ways_are_uneven(self):
         def arm(values, ways):

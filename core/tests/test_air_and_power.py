@@ -28,6 +28,7 @@ from coombe_core.simulating.scenarios import Scenario, clean_run, simulate
 from coombe_core.timing.corrections import Correction
 from coombe_core.uncertainty import Value
 from coombe_core.units import MECHANICAL_HORSEPOWER_W, METRIC_HORSEPOWER_W, POUND_KG
+from coombe_core.wording.corrections import reference
 
 LEVEL = SurveyedCourse(Value(0.0, 0.02))
 
@@ -149,7 +150,7 @@ class CorrectionTest(TestCase):
     def test_each_part_is_on_or_off_and_named(self):
         both = Correction(slope=True, density=True, road_load=self.load())
         self.assertEqual(both.parts, ("slope", "air density"))
-        self.assertEqual(both.reference, "a level course, air of 1.225 kg/m³")
+        self.assertEqual(reference(both), "a level course, air of 1.225 kg/m³")
         self.assertEqual(Correction(wind=True).parts, ())
         _, corrected = self.quarter(Conditions(), Correction())
         self.assertIsNone(corrected)

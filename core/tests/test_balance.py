@@ -18,9 +18,10 @@ from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.verdict import compare
 from coombe_core.timing.measures import parse_measure
 from coombe_core.units import KMH_MPS
+from coombe_core.wording.comparison import reasons_of, sentence_of
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
-PER_POINT = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", "a sweep", 50.0, 95.0)
+PER_POINT = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", {"runs": 9}, 50.0, 95.0)
 
 
 def rows(before, after, about=lambda factor: None):
@@ -65,7 +66,7 @@ class BalanceTest(TestCase):
         after = [State(software="7.2", tires="summer", wheel_mass_kg=28.0)] * 2
         self.assertEqual(separating(before, after), ["software", "wheel mass"])
         found = compared(driven(BEFORE, software="7.1", tires="a"), driven(AFTER, software="7.2", tires="b"))
-        self.assertIn("tires and software throughout; these runs can't tell which", " ".join(found.reasons))
+        self.assertIn("tires and software throughout; these runs can't tell which", " ".join(reasons_of(found)))
 
     def test_effects_of_several_factors_add_up(self):
         sides = [State(charge_percent=c, pack_temp_c=p) for c, p in ((70.0, 30.0), (90.0, 45.0))]
@@ -80,10 +81,10 @@ class BalanceTest(TestCase):
 
     def test_sentences_carry_both_units(self):
         before, after = driven(BEFORE, pack_temp_c=30.0), driven(AFTER, pack_temp_c=45.0)
-        self.assertIn("30 °C (86 °F) before, 45 °C (113 °F) after", " ".join(compared(before, after).reasons))
+        self.assertIn("30 °C (86 °F) before, 45 °C (113 °F) after", " ".join(reasons_of(compared(before, after))))
         quarter = parse_measure("1/4 mile")
         speed = compare(quarter, "rollout", Arm([50.0, 50.1, 50.2]), Arm([52.0, 52.1, 52.3]), "line_speed")
-        self.assertIn("m/s (4.5", speed.sentence)
+        self.assertIn("m/s (4.5", sentence_of(speed))
 
     def test_a_difference_hidden_by_unlike_charge_is_not_called_none(self):
         # The after arm was driven at much less charge and is no slower: it may well have become quicker.
@@ -111,7 +112,7 @@ class MatchingTest(TestCase):
         found = compared(before, after, asked=Asked(match=True))
         self.assertEqual((found.before.n, found.after.n), (2, 2))
         self.assertEqual(found.before.mean, sum(BEFORE[:2]) / 2)
-        self.assertIn("Matched: 2 and 2 runs", found.reasons[0])
+        self.assertIn("Matched: 2 and 2 runs", reasons_of(found)[0])
 
     def test_nothing_that_matches_is_too_few(self):
         before, after = Arm(BEFORE, states=at(95.0, 95.0, 95.0, 95.0)), Arm(AFTER, states=at(60.0, 60.0, 60.0, 60.0))
@@ -138,12 +139,12 @@ class ChecksTest(TestCase):
         self.assertEqual(outliers(values, self.layout(4)), [3])
         found = compared(Arm(list(values[:4])), Arm(list(values[4:])))
         self.assertEqual(found.before.n, 4)
-        self.assertIn("1 run lies far from the others", " ".join(found.reasons))
+        self.assertIn("1 run lies far from the others", " ".join(reasons_of(found)))
 
     def test_a_drift_is_said_in_the_reasons(self):
         before = Arm([4.00, 4.10, 4.20, 4.30], states=[State(day="a", hour=h) for h in (9.0, 9.5, 10.0, 10.5)])
         after = Arm([4.01, 4.11, 4.21, 4.31], states=[State(day="a", hour=h) for h in (9.1, 9.6, 10.1, 10.6)])
-        self.assertIn("Within the day the values change by +0.2", " ".join(compared(before, after).reasons))
+        self.assertIn("Within the day the values change by +0.2", " ".join(reasons_of(compared(before, after))))
 
 
 def edges(*times_s: float) -> EdgeTimes:
@@ -174,7 +175,7 @@ class BandsTest(TestCase):
         found = compare(self.HUNDRED, "rollout", self.arm(0.0), self.arm(-0.2))
         self.assertAlmostEqual(found.went.parted_at, 80 * KMH_MPS, 6)
         self.assertEqual(found.character, "power")
-        self.assertIn("it comes from power, not from the launch", " ".join(found.reasons))
+        self.assertIn("it comes from power, not from the launch", " ".join(reasons_of(found)))
 
     def test_without_a_difference_there_is_no_parting_and_no_character(self):
         found = compare(self.HUNDRED, "rollout", self.arm(0.0), self.arm(0.0))

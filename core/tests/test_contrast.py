@@ -12,6 +12,7 @@ from coombe_core.comparing.comparison import Arm, Known
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_FREEDOM, Scatter
+from coombe_core.wording.comparison import reasons_of
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
 OWN = Scatter(0.03, 0.02, "this car's own", False, False, 12, 6)
@@ -83,7 +84,7 @@ class DaysTest(TestCase):
         plain = difference(BEFORE, AFTER)
         found = self.apart().difference
         self.assertGreater(found.high95 - found.low95, plain.high95 - plain.low95)
-        self.assertIn("different days (1 and 1)", " ".join(self.apart().reasons))
+        self.assertIn("different days (1 and 1)", " ".join(reasons_of(self.apart())))
 
     def test_more_days_an_arm_are_surer_than_more_runs_a_day(self):
         values = [*BEFORE, *BEFORE], [*AFTER, *AFTER]
@@ -119,7 +120,7 @@ class SingleTest(TestCase):
         found = compared(driven([4.0]), driven([3.9]), Known(OWN))
         half = stats.t.ppf(0.975, 12) * 0.03 * math.sqrt(2)
         self.assertAlmostEqual(found.difference.high95 - found.difference.value, half, 9)
-        self.assertIn("the scatter of a run is this car's own", found.reasons[0])
+        self.assertIn("the scatter of a run is this car's own", reasons_of(found)[0])
         self.assertIsNone(found.before.sd)
 
     def test_a_single_value_from_elsewhere_is_no_surer_than_two(self):
@@ -140,4 +141,4 @@ class SharedTest(TestCase):
         same = compared(driven(BEFORE, receiver="one"), driven(AFTER, receiver="one")).difference
         other = compared(driven(BEFORE, receiver="one"), driven(AFTER, receiver="two"))
         self.assertGreater(other.difference.error, same.error)
-        self.assertIn("different receivers", " ".join(other.reasons))
+        self.assertIn("different receivers", " ".join(reasons_of(other)))

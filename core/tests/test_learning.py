@@ -12,6 +12,7 @@ from coombe_core.physics.battery.charge import ChargeCurve, learn_share
 from coombe_core.physics.battery.heat import Spell, learn_heat, minutes_until, temperature_after
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
 from coombe_core.simulating.battery import SimulatedPack, charge_spell, charges_of_day, temperature_spell
+from coombe_core.wording.sources import learned_source
 
 HISTORIES = 600  # at 200 the share itself is known to 3 points only
 CURVE = ChargeCurve.of(80.0)
@@ -75,7 +76,7 @@ class RecoveryTest(unittest.TestCase):
     def test_nothing_logged_is_said_to_be_assumed(self):
         heat = learn_heat([])
         self.assertTrue(heat.loss_per_min.assumed and heat.heating_k_per_min.assumed)
-        self.assertIn("assumed", learn_charge_per_run([], 82).source)
+        self.assertIn("assumed", learned_source(learn_charge_per_run([], 82)))
         self.assertTrue(CURVE.share.assumed and CURVE.assumed)
 
     def test_a_pack_at_the_temperature_of_the_air_tells_nothing(self):
@@ -83,7 +84,7 @@ class RecoveryTest(unittest.TestCase):
         self.assertTrue(learn_heat([still]).loss_per_min.assumed)
 
     def test_like_occasions_give_their_mean(self):
-        mean = combined([(2.0, 0.01), (2.2, 0.01), (1.8, 0.01), (2.0, 0.01)], 0.1, "")
+        mean = combined([(2.0, 0.01), (2.2, 0.01), (1.8, 0.01), (2.0, 0.01)], 0.1, "runs")
         self.assertAlmostEqual(mean.value, 2.0)
         self.assertAlmostEqual(mean.spread, 0.129, delta=0.001)  # observed variance 0.0267 less 0.01, its root
 
@@ -111,7 +112,7 @@ class CoolingTest(unittest.TestCase):
 
 class ChargingTest(unittest.TestCase):
     def test_a_constant_power_charges_in_energy_over_power(self):
-        curve = ChargeCurve.of(60.0, [(0, 11), (100, 11)], Learned(1.0, 0, 0, 1, ""))
+        curve = ChargeCurve.of(60.0, [(0, 11), (100, 11)], Learned(1.0, 0, 0, 1, "runs"))
         self.assertAlmostEqual(curve.minutes(20, 80, 11.0), 0.6 * 60 / 11 * 60, places=6)
         self.assertAlmostEqual(curve.minutes(20, 80, 5.5), 2 * 0.6 * 60 / 11 * 60, places=6)
 
@@ -140,12 +141,12 @@ class BudgetTest(unittest.TestCase):
         self.assertEqual(learn_charge_per_run([[95, 95, 95], [95, 94, 93]], 80).occasions, 1)
 
     def test_runs_left_count_the_one_that_begins_on_the_edge(self):
-        left = runs_left(95.0, 90.0, Learned(1.0, 0.25, 0.1, 4, ""))
+        left = runs_left(95.0, 90.0, Learned(1.0, 0.25, 0.1, 4, "runs"))
         self.assertEqual((left.sure, left.likely, left.at_best), (5, 6, 7))
-        self.assertEqual(runs_left(89.0, 90.0, Learned(1.0, 0.1, 0.0, 4, "")).at_best, 0)
+        self.assertEqual(runs_left(89.0, 90.0, Learned(1.0, 0.1, 0.0, 4, "runs")).at_best, 0)
 
     def test_a_top_up_falls_before_the_run_that_would_begin_below_the_window(self):
-        planned = top_ups(9, 95.0, 92.0, 95.0, Learned(1.0, 0.0, 0.0, 4, ""))
+        planned = top_ups(9, 95.0, 92.0, 95.0, Learned(1.0, 0.0, 0.0, 4, "runs"))
         self.assertEqual([(each.after_run, each.from_percent) for each in planned], [(4, 91.0), (8, 91.0)])
         with self.assertRaisesRegex(ValueError, "lies below"):
-            top_ups(3, 95.0, 92.0, 90.0, Learned(1.0, 0.0, 0.0, 4, ""))
+            top_ups(3, 95.0, 92.0, 90.0, Learned(1.0, 0.0, 0.0, 4, "runs"))

@@ -30,6 +30,8 @@ from coombe_core.planning.strip import (
     reach_from_runs,
 )
 from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.wording.strip import friction_source
+from coombe_core.wording.wheels import wheels_sentence
 
 LOAD = RoadLoad(1900, 0.56, 0.010, 1.04)
 
@@ -130,7 +132,7 @@ class StoppingTest(unittest.TestCase):
     def test_moisture_near_freezing_counts_as_ice_and_tires_out_of_season_count_less(self):
         self.assertEqual(friction("damp asphalt", 2.0).coefficient, 0.07)
         self.assertLess(friction("dry asphalt", 3.0, "summer").coefficient, friction("dry asphalt", 15.0).coefficient)
-        self.assertIn("winter tires", friction("dry asphalt", 25.0, "winter").source)
+        self.assertIn("winter tires", friction_source(friction("dry asphalt", 25.0, "winter")))
         with self.assertRaises(KeyError):
             friction("sand")
 
@@ -202,4 +204,4 @@ class WheelTest(unittest.TestCase):
         change = wheel_change(24.5, 28.0, 2080.0)
         self.assertAlmostEqual(change.scales_kg, 14.0)
         self.assertAlmostEqual(change.in_motion_kg, 14.0 * 1.68)
-        self.assertIn("+23.5 kg (+51.9 lb) in motion", change.reasoning)
+        self.assertIn("+23.5 kg (+51.9 lb) in motion", wheels_sentence(change))

@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from coombe_core.formats import conditions_table as pasted
 from coombe_core.formats.conditions_table import KnownRun, Pasted
+from coombe_core.wording.conditions_table import remark
 
 FIRST = datetime(2026, 5, 9, 10, 0, 20, tzinfo=UTC)
 
@@ -48,7 +49,9 @@ class RowsTest(TestCase):
 
     def test_a_time_without_a_run_is_an_error_of_its_row(self):
         found = read_pasted("time,charge\n11:40,90", runs())
-        self.assertEqual((found.rows[0].run, found.rows[0].wrong), (None, ["no run within 2 min of 11:40"]))
+        self.assertEqual(
+            (found.rows[0].run, [*map(remark, found.rows[0].wrong)]), (None, ["no run within 2 min of 11:40"])
+        )
 
     @given(st.text(max_size=200))
     def test_no_text_breaks_it(self, text):
@@ -59,32 +62,32 @@ class RowsTest(TestCase):
 class SlipsTest(TestCase):
     def test_fahrenheit_taken_for_celsius_is_doubted_row_by_row(self):
         found = read_pasted("95,94,111,112", runs(1))
-        self.assertTrue(any("is it in °F" in doubt for doubt in found.rows[0].doubts))
-        self.assertTrue(any("not possible" in error for error in found.rows[0].wrong))
+        self.assertTrue(any("is it in °F" in doubt for doubt in map(remark, found.rows[0].doubts)))
+        self.assertTrue(any("not possible" in error for error in map(remark, found.rows[0].wrong)))
 
     def test_celsius_taken_for_fahrenheit_is_doubted(self):
         found = read_pasted("95,94,44,45", runs(1), fahrenheit=True)
-        self.assertIn("is it in °C", found.rows[0].doubts[0])
+        self.assertIn("is it in °C", remark(found.rows[0].doubts[0]))
 
     def test_a_share_taken_for_percent_is_doubted(self):
-        self.assertIn("95 %?", read_pasted("0.95,0.94", runs(1)).rows[0].doubts[0])
+        self.assertIn("95 %?", remark(read_pasted("0.95,0.94", runs(1)).rows[0].doubts[0]))
 
     def test_a_row_too_many_or_too_few_is_told(self):
-        self.assertIn("2 rows for 3 runs", read_pasted("95\n94", runs()).doubts[0])
+        self.assertIn("2 rows for 3 runs", remark(read_pasted("95\n94", runs()).doubts[0]))
         found = read_pasted("95\n94\n93\n92", runs())
-        self.assertEqual(found.rows[3].wrong, ["no run is left for it"])
+        self.assertEqual([*map(remark, found.rows[3].wrong)], ["no run is left for it"])
 
     def test_a_shifted_row_shows_against_what_is_known(self):
         known = runs(4, charge_before_percent=[95, None, 89, 86])
         self.assertEqual(read_pasted("95\n92\n89\n86", known).doubts, [])
-        self.assertIn("moved up by one", read_pasted("98\n95\n92\n89", known).doubts[0])
-        self.assertIn("moved down by one", read_pasted("92\n89\n86\n83", known).doubts[0])
+        self.assertIn("moved up by one", remark(read_pasted("98\n95\n92\n89", known).doubts[0]))
+        self.assertIn("moved down by one", remark(read_pasted("92\n89\n86\n83", known).doubts[0]))
 
     def test_charge_that_rises_between_runs_is_doubted(self):
         found = read_pasted("95,94\n96,95\n95,94", runs())
-        self.assertIn("rises from 94 to 96", found.rows[1].doubts[0])
+        self.assertIn("rises from 94 to 96", remark(found.rows[1].doubts[0]))
         self.assertEqual(found.rows[2].doubts, [])
 
     def test_what_is_no_number_names_column_and_cell(self):
         found = read_pasted("95,full,44,45", runs(1))
-        self.assertEqual(found.rows[0].wrong, ["charge after is no number: 'full'"])
+        self.assertEqual([*map(remark, found.rows[0].wrong)], ["charge after is no number: 'full'"])

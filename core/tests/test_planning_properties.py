@@ -30,7 +30,7 @@ REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)
 QUICK = settings(max_examples=40, deadline=None)
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=UTC)
 DAY = Day(FIRST, FIRST - timedelta(hours=8), 55, 12, 10, Window(85, 95, 35, 48), 11.0, 20, 3.0)
-HEAT = PackHeat(Learned(1 / 280, 0.0006, 0.0003, 5, ""), Learned(0.55, 0.06, 0.03, 5, ""))
+HEAT = PackHeat(Learned(1 / 280, 0.0006, 0.0003, 5, "runs"), Learned(0.55, 0.06, 0.03, 5, "runs"))
 CURVE = ChargeCurve.of(80.0)
 
 
@@ -180,8 +180,8 @@ class PackProperties(unittest.TestCase):
     @QUICK
     @given(st.lists(st.tuples(st.floats(0.5, 2), st.floats(1e-4, 0.1)), min_size=1, max_size=12), st.floats(0.1, 10))
     def test_learning_scales_with_its_unit_and_lies_among_its_occasions(self, told, factor):
-        plain = combined(told, 0.1, "")
-        scaled = combined([(value * factor, variance * factor**2) for value, variance in told], 0.1, "")
+        plain = combined(told, 0.1, "runs")
+        scaled = combined([(value * factor, variance * factor**2) for value, variance in told], 0.1, "runs")
         values = [value for value, _ in told]
         self.assertLessEqual(min(values) - 1e-9, plain.value)
         self.assertLessEqual(plain.value, max(values) + 1e-9)
@@ -193,7 +193,9 @@ class PackProperties(unittest.TestCase):
     @given(st.integers(1, 30), st.floats(0.2, 3), st.floats(0, 0.5), st.floats(1, 20))
     def test_no_planned_run_begins_below_the_window(self, runs, cost, u95, room):
         charge, dear = 95.0, cost + u95
-        stops = {each.after_run: each for each in top_ups(runs, charge, 95 - room, 95, Learned(cost, u95, 0, 3, ""))}
+        stops = {
+            each.after_run: each for each in top_ups(runs, charge, 95 - room, 95, Learned(cost, u95, 0, 3, "runs"))
+        }
         for run in range(1, runs + 1):
             if run - 1 in stops:
                 charge = stops[run - 1].to_percent
@@ -203,7 +205,7 @@ class PackProperties(unittest.TestCase):
     @QUICK
     @given(st.floats(0, 100), st.floats(0, 100), st.floats(0.1, 5), st.floats(0, 2))
     def test_runs_left_are_ordered(self, charge, low, cost, u95):
-        left = runs_left(charge, low, Learned(cost, u95, 0, 3, ""))
+        left = runs_left(charge, low, Learned(cost, u95, 0, 3, "runs"))
         self.assertLessEqual(left.sure, left.likely)
         self.assertLessEqual(left.likely, left.at_best)
         self.assertEqual(left.likely == 0, charge < low)

@@ -13,6 +13,7 @@ from coombe_core.comparing.verdict import compare
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.timing.measures import parse_measure
+from coombe_core.wording.comparison import reasons_of
 
 SIXTY = parse_measure("0-60 mph")
 
@@ -67,7 +68,7 @@ class CarriedTest(TestCase):
         before, after = Arm([3.90, 3.91] * 50, (), 0.04), Arm([3.88, 3.89] * 50, (), 0.04)
         result = compare(SIXTY, "first_movement", before, after)
         self.assertEqual(result.verdict, "no difference shown")
-        self.assertIn("torque ramps", " ".join(result.reasons))
+        self.assertIn("torque ramps", " ".join(reasons_of(result)))
 
     def test_only_times_from_first_movement_carry_it(self):
         runs = analysed("five-runs").runs

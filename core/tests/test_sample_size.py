@@ -16,6 +16,7 @@ from coombe_core.planning.sample_size import (
     power_to_find,
     runs_needed,
 )
+from coombe_core.wording.sources import scatter_source
 
 SCATTER = Scatter(0.05, 0.03, "", False, False)
 
@@ -99,4 +100,4 @@ class ScatterTest(unittest.TestCase):
 
     def test_too_few_runs_fall_back_on_the_stated_default(self):
         self.assertEqual(own_scatter([[[4.0, 4.1]]], 4.0), assumed_scatter(4.0))
-        self.assertIn("assumed", assumed_scatter(4.0).source)
+        self.assertIn("assumed", scatter_source(assumed_scatter(4.0)))

@@ -13,10 +13,11 @@ from coombe_core.physics.battery.charge import ChargeCurve
 from coombe_core.physics.battery.heat import PackHeat, learn_heat, temperature_after
 from coombe_core.planning.day import Day, Timetable, Window
 from coombe_core.planning.timetable import timetable
+from coombe_core.wording.timetable import caution, remedy, shortfall
 
-KNOWN = PackHeat(Learned(1 / 300, 0.0, 0.0, 6, ""), Learned(0.6, 0.0, 0.0, 6, ""))
-DOUBTFUL = PackHeat(Learned(1 / 300, 0.0008, 0.0004, 3, ""), Learned(0.6, 0.1, 0.05, 3, ""))
-CURVE = ChargeCurve.of(80.0, share=Learned(0.9, 0.0, 0.0, 4, ""))
+KNOWN = PackHeat(Learned(1 / 300, 0.0, 0.0, 6, "runs"), Learned(0.6, 0.0, 0.0, 6, "runs"))
+DOUBTFUL = PackHeat(Learned(1 / 300, 0.0008, 0.0004, 3, "runs"), Learned(0.6, 0.1, 0.05, 3, "runs"))
+CURVE = ChargeCurve.of(80.0, share=Learned(0.9, 0.0, 0.0, 4, "runs"))
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=timezone(timedelta(hours=1)))
 DAY = Day(FIRST, FIRST - timedelta(hours=7), 50, 9, 8, Window(88, 95, 35, 48), 11.0, 20, 3.0, 20, runs_min=45)
 
@@ -78,10 +79,11 @@ class RefusedTest(unittest.TestCase):
         made = timetable(late, KNOWN, CURVE)
         self.assertFalse(made.met)
         self.assertRegex(
-            made.shortfalls[0], r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)"
+            shortfall(made.shortfalls[0]),
+            r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)",
         )
-        self.assertTrue(any(told.startswith("First run at") for told in made.remedies))
-        later = datetime.strptime(made.remedies[0][13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
+        self.assertTrue(any(told.startswith("First run at") for told in map(remedy, made.remedies)))
+        later = datetime.strptime(remedy(made.remedies[0])[13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
         moved = replace(late, first_run_at=FIRST.replace(hour=later.hour, minute=later.minute))
         self.assertTrue(timetable(moved, KNOWN, CURVE).met)
         sooner = replace(moved, first_run_at=moved.first_run_at - timedelta(minutes=15))
@@ -90,28 +92,30 @@ class RefusedTest(unittest.TestCase):
     def test_a_long_drive_in_the_cold_asks_for_a_charger_at_the_course(self):
         far = replace(DAY, drive_min=110, known_at=FIRST - timedelta(hours=12))
         made = timetable(far, KNOWN, CURVE)
-        self.assertTrue(any("charger of 11 kW at the course" in told for told in made.remedies))
+        self.assertTrue(any("charger of 11 kW at the course" in told for told in map(remedy, made.remedies)))
         self.assertTrue(timetable(replace(far, course_charger_kw=11.0), KNOWN, CURVE).met)
 
     def test_a_window_that_closes_early_says_for_how_long_it_stays_open(self):
         made = timetable(replace(DAY, runs_min=240), KNOWN, CURVE)
-        self.assertIn(f"{made.open_min.value:.0f} min; the runs take 240 min", made.shortfalls[0])
-        self.assertTrue(any(told.startswith("Only the runs of the first") for told in made.remedies))
+        self.assertIn(f"{made.open_min.value:.0f} min; the runs take 240 min", shortfall(made.shortfalls[0]))
+        self.assertTrue(any(told.startswith("Only the runs of the first") for told in map(remedy, made.remedies)))
 
     def test_a_pack_that_is_too_warm_must_wait(self):
         hot = replace(DAY, pack_temp_c=62, charge_percent=97, outside_temp_c=25, known_at=FIRST - timedelta(minutes=60))
         made = timetable(hot, KNOWN, CURVE)
-        self.assertRegex(made.shortfalls[0], r"too warm to start: \d+ °C .*at 10:00.*it cools to that by 1\d:\d\d")
-        self.assertIn("too warm to be conditioned until", made.cautions[0])
+        self.assertRegex(
+            shortfall(made.shortfalls[0]), r"too warm to start: \d+ °C .*at 10:00.*it cools to that by 1\d:\d\d"
+        )
+        self.assertIn("too warm to be conditioned until", caution(made.cautions[0]))
 
     def test_climate_control_costs_charge(self):
         made = timetable(replace(DAY, climate_kw=6.0), KNOWN, CURVE)
-        self.assertIn(f"{100 * 6 * 40 / 60 / 80:.1f} points", made.cautions[0])
+        self.assertIn(f"{100 * 6 * 40 / 60 / 80:.1f} points", caution(made.cautions[0]))
         full = replace(DAY, climate_kw=6.0, drive_charge_percent=5.0)
         self.assertAlmostEqual(timetable(full, KNOWN, CURVE).charge_percent.value, 90.0, places=6)
 
     def test_a_heater_that_never_gets_there_sets_no_end(self):
-        weak = PackHeat(Learned(1 / 60, 0.0, 0.0, 6, ""), Learned(0.2, 0.0, 0.0, 6, ""))
+        weak = PackHeat(Learned(1 / 60, 0.0, 0.0, 6, "runs"), Learned(0.2, 0.0, 0.0, 6, "runs"))
         made = timetable(DAY, weak, CURVE)
         self.assertFalse(made.met)
         self.assertIsNone(next(step.late for step in made.steps if step.kind == "start heating"))

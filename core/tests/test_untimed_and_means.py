@@ -19,6 +19,7 @@ from coombe_core.live.timing import LiveTiming
 from coombe_core.simulating.can import frames, write_bus
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.units import STANDARD_GRAVITY_MPS2
+from coombe_core.wording.untimed import untimed_reason
 
 
 class MeanAccelerationTest(TestCase):
@@ -62,7 +63,7 @@ class UntimedTest(TestCase):
         self.assertEqual(untimed.kind, "standing")
         self.assertIn("failed", untimed.reason)
         listed = json.loads(json.dumps(analysis_json("x", analysis)))["untimed"]
-        self.assertEqual((listed[0]["kind"], listed[0]["reason"]), ("standing", untimed.reason))
+        self.assertEqual((listed[0]["kind"], listed[0]["reason"]), ("standing", untimed_reason(untimed)))
         self.assertIn("found, not timed: standing start", analysis_table("x", analysis))
 
     def test_a_log_without_such_a_run_says_so_too(self):

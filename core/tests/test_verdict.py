@@ -13,6 +13,7 @@ from coombe_core.comparing.state import State
 from coombe_core.comparing.verdict import compare
 from coombe_core.timing.measures import parse_measure
 from coombe_core.units import MPH_MPS
+from coombe_core.wording.comparison import reasons_of, sentence_of
 
 SIXTY = parse_measure("0-60 mph")
 FAST, SLOW = [3.70, 3.75, 3.66, 3.71], [3.91, 3.94, 3.89, 3.97, 3.92]
@@ -23,7 +24,7 @@ class VerdictTest(TestCase):
         self.assertEqual(compare(SIXTY, "rollout", Arm(SLOW), Arm(FAST)).verdict, "faster")
         loss = compare(SIXTY, "rollout", Arm(FAST), Arm(SLOW))
         self.assertEqual((loss.verdict, loss.better), ("slower", False))
-        self.assertIn("Every before run beats the best after run.", loss.reasons)
+        self.assertIn("Every before run beats the best after run.", reasons_of(loss))
 
     def test_more_speed_at_the_line_is_faster_and_less_way_is_shorter(self):
         quarter, stop = parse_measure("1/4 mile"), parse_measure("60-0 mph")
@@ -35,7 +36,7 @@ class VerdictTest(TestCase):
     def test_no_difference_says_what_would_have_shown(self):
         result = compare(SIXTY, "rollout", Arm(SLOW), Arm([3.90, 3.95, 3.91, 3.93]))
         self.assertEqual(result.verdict, "no difference shown")
-        self.assertIn(f"{result.smallest_shown:.2f} s would probably have shown", result.sentence)
+        self.assertIn(f"{result.smallest_shown:.2f} s would probably have shown", sentence_of(result))
 
     def test_one_run_an_arm_is_too_few(self):
         result = compare(SIXTY, "rollout", Arm([3.9]), Arm([3.7]))
@@ -46,21 +47,21 @@ class VerdictTest(TestCase):
         after = driven(FAST, charge_percent=95.0, pack_temp_c=44.0)
         result = compared(before, after)
         self.assertEqual(result.verdict, "not comparable")
-        self.assertIn("Charge differs (71 % before, 95 % after); it could explain -0.09 s", result.reasons[0])
+        self.assertIn("Charge differs (71 % before, 95 % after); it could explain -0.09 s", reasons_of(result)[0])
         self.assertIsNone(result.character)
 
     def test_other_charge_that_is_too_little_to_explain_it_is_told_and_the_verdict_stands(self):
         before, after = driven(SLOW, charge_percent=90.0), driven(FAST, charge_percent=95.0)
         result = compared(before, after)
         self.assertEqual(result.verdict, "faster")
-        self.assertIn("could explain -0.02 s ± 0.02 of the -0.22 s (stated default", result.reasons[0])
+        self.assertIn("could explain -0.02 s ± 0.02 of the -0.22 s (stated default", reasons_of(result)[0])
 
     def test_charge_within_the_band_is_alike_and_missing_charge_is_told(self):
         before = Arm(SLOW[:2], states=[State(charge_percent=95.0), State(charge_percent=94.0)])
         after = Arm(FAST[:2], states=[State(charge_percent=93.0), State()])
         result = compared(before, after)
         self.assertFalse(any(row.differs for row in result.like.rows))
-        self.assertIn("Charge was not written down for 1 of 4 runs.", result.reasons)
+        self.assertIn("Charge was not written down for 1 of 4 runs.", reasons_of(result))
 
 
 class BandsTest(TestCase):
@@ -120,7 +121,7 @@ class BandsTest(TestCase):
         arms = [Arm([run.times_s[-1] for run in arm], arm) for arm in (runs, quick)]
         result = compare(quarter, "rollout", *arms)
         self.assertEqual(result.character, "launch")
-        self.assertIn("-0.40 s by 330 ft (101 m) and -0.02 s after it", " ".join(result.reasons))
+        self.assertIn("-0.40 s by 330 ft (101 m) and -0.02 s after it", " ".join(reasons_of(result)))
 
     def test_a_gain_without_one_place_is_mixed(self):
         self.assertEqual(character(self.by_distance(-0.10, -0.20)).name, "mixed")

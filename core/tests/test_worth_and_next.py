@@ -22,6 +22,9 @@ from coombe_core.simulating.drive import Act, drive
 from coombe_core.timing.measures import parse_measure
 from coombe_core.uncertainty import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.wording.comparison import reasons_of
+from coombe_core.wording.next_runs import next_runs_sentence
+from coombe_core.wording.value import claim_sentence, promise_sentence
 
 SLOW, FAST = [3.91, 3.94, 3.89, 3.97, 3.92], [3.70, 3.75, 3.66, 3.71, 3.72]
 
@@ -46,15 +49,15 @@ class WorthTest(TestCase):
 
     def test_a_promise_is_kept_missed_or_surpassed(self):
         found = compared(Arm(SLOW), Arm(FAST)).difference
-        self.assertIn("lies within", against_promise(found, 0.22).sentence)
-        self.assertIn("less than the promised 0.60 s", against_promise(found, 0.6).sentence)
-        self.assertIn("more than the promised 0.05 s", against_promise(found, 0.05).sentence)
+        self.assertIn("lies within", promise_sentence(against_promise(found, 0.22)))
+        self.assertIn("less than the promised 0.60 s", promise_sentence(against_promise(found, 0.6)))
+        self.assertIn("more than the promised 0.05 s", promise_sentence(against_promise(found, 0.05)))
 
     def test_a_claim_is_for_any_day_so_its_interval_carries_the_day(self):
         steady = Scatter(0.03, 0.0, "", False, False, 20, 10)
         varying = Scatter(0.03, 0.05, "", False, False, 20, 10)
-        self.assertIn("slower than the claimed 3.80 s", against_claim(SLOW, 3.8, steady).sentence)
-        self.assertIn("agrees with", against_claim(SLOW, 3.8, varying).sentence)
+        self.assertIn("slower than the claimed 3.80 s", claim_sentence(against_claim(SLOW, 3.8, steady)))
+        self.assertIn("agrees with", claim_sentence(against_claim(SLOW, 3.8, varying)))
         self.assertIsNone(against_claim([], 3.8, steady))
 
 
@@ -66,18 +69,18 @@ class NextTest(TestCase):
         found = compared(Arm(SLOW), Arm([3.90, 3.95, 3.91, 3.93, 3.92]), asked=Asked(matters=0.03))
         proposed = next_runs(found)
         self.assertGreater(proposed.runs, 5)
-        self.assertIn("0.03 s", proposed.sentence)
+        self.assertIn("0.03 s", next_runs_sentence(proposed))
 
     def test_unlike_arms_are_to_be_run_again_alike(self):
         found = compared(driven(SLOW, charge_percent=40.0), driven(FAST, charge_percent=95.0))
-        self.assertIn("at the same charge", next_runs(found).sentence)
+        self.assertIn("at the same charge", next_runs_sentence(next_runs(found)))
 
     def test_too_few_are_five_an_arm(self):
         self.assertEqual(next_runs(compared(Arm([3.9]), Arm([3.8]))).runs, 5)
 
     def test_whether_it_matters_is_told_from_whether_it_is_real(self):
         told = {
-            least: " ".join(compared(Arm(SLOW), Arm(FAST), asked=Asked(matters=least)).reasons)
+            least: " ".join(reasons_of(compared(Arm(SLOW), Arm(FAST), asked=Asked(matters=least))))
             for least in (0.05, 0.2, 0.5)
         }
         self.assertIn("more than the 0.05 s that would matter, throughout", told[0.05])
@@ -120,7 +123,7 @@ class CurvesTest(TestCase):
 
 
 class ProjectingTest(TestCase):
-    ROW = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", "a sweep", 40.0, 95.0)
+    ROW = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", {"runs": 9}, 40.0, 95.0)
 
     def test_another_charge_shifts_the_mean_and_widens_it(self):
         found = at_condition(Value(4.0, 0.02), 90.0, 50.0, self.ROW)

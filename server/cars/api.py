@@ -26,6 +26,8 @@ from cars.serializers import (
 )
 from coombe_core.learned import Bounded, Learned
 from coombe_core.physics.wheels import wheel_change
+from coombe_core.wording.sources import learned_source
+from coombe_core.wording.wheels import wheels_sentence
 
 NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirmed_by", "price", "currency", "can_undo"}
 
@@ -80,7 +82,7 @@ def _learned(learned: Learned) -> dict[str, Any]:
 def _bounded(bounded: Bounded, learned: Learned) -> dict[str, Any]:
     high = bounded.high95 if math.isfinite(bounded.high95) else None
     ends = {"low95": bounded.low95, "high95": high}
-    return {"value": bounded.value, **ends, "learned_from": learned.source, "assumed": learned.assumed}
+    return {"value": bounded.value, **ends, "learned_from": learned_source(learned), "assumed": learned.assumed}
 
 
 def _difference(car: Car, before: SetUp, after: SetUp) -> dict[str, Any]:
@@ -97,7 +99,7 @@ def _difference(car: Car, before: SetUp, after: SetUp) -> dict[str, Any]:
         and before.wheel_mass_kg != after.wheel_mass_kg
         and car.test_mass_kg
     ):
-        wheels = wheel_change(before.wheel_mass_kg, after.wheel_mass_kg, car.test_mass_kg).reasoning
+        wheels = wheels_sentence(wheel_change(before.wheel_mass_kg, after.wheel_mass_kg, car.test_mass_kg))
     return {"differing": differing, "wheels": wheels}
 
 

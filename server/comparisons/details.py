@@ -22,6 +22,7 @@ from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.wording.projection import projection_basis
 from runs.models import Measured, Run, RunTrace
 from runs.physics import road_load_of
 
@@ -183,7 +184,7 @@ def _projected(project: Callable[[], Projection]) -> dict[str, Any]:
         found = project()
     except TooFarError as error:
         return {"value": None, "u95": None, "said": str(error)}
-    return {"value": found.value.value, "u95": found.value.u95, "said": found.basis}
+    return {"value": found.value.value, "u95": found.value.u95, "said": projection_basis(found)}
 
 
 def unreached(gathered: Gathered) -> list[dict[str, Any]]:

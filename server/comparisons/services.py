@@ -14,7 +14,9 @@ from coombe_core.comparing.statistics.multiple import holm
 from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.comparing.statistics.samples import sample
 from coombe_core.comparing.verdict import compare
-from coombe_core.planning.next_runs import next_runs
+from coombe_core.planning.next_runs import NextRuns, next_runs
+from coombe_core.wording.comparison import reasons_of
+from coombe_core.wording.next_runs import next_runs_sentence
 
 
 def answer(question: Question) -> dict[str, Any]:
@@ -69,18 +71,23 @@ def _arm_json(gathered: Gathered, place: int) -> dict[str, Any]:
     }
 
 
+def _next_json(asked: NextRuns) -> dict[str, Any]:
+    shown = {name: getattr(asked, name) for name in ("runs", "days", "interleaved", "target")}
+    return {"sentence": next_runs_sentence(asked), **shown}
+
+
 def _pair_json(gathered: Gathered, pair: Comparison, other: int, p_adjusted: float) -> dict[str, Any]:
     told = comparison_json(pair)
     several = len(gathered.arms) > 2
     if several and pair.difference and pair.difference.shown and p_adjusted > ALPHA:
         count = len(gathered.arms) - 1
         said = f"Of {count} comparisons at once, one shows by chance more easily: p becomes {p_adjusted:.3f} (Holm)."
-        told |= {"verdict": "no difference shown", "reasons": [said, *pair.reasons], "character": None}
+        told |= {"verdict": "no difference shown", "reasons": [said, *reasons_of(pair)], "character": None}
     further = next_runs(pair)
     return told | {
         "arm": other,
         "p_adjusted": p_adjusted if several else None,
-        "next": further and asdict(further),
+        "next": further and _next_json(further),
         **worth.of_pair(gathered, pair, other),
     }
 

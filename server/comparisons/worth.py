@@ -8,7 +8,9 @@ from typing import Any
 
 from comparisons.gathering import Gathered, Question, StoredRun
 from coombe_core.comparing.comparison import Arm, Comparison
-from coombe_core.comparing.value import against_claim, against_promise, price_per_tenth
+from coombe_core.comparing.statistics.interval import Difference
+from coombe_core.comparing.value import Against, against_claim, against_promise, price_per_tenth
+from coombe_core.wording.value import claim_sentence, promise_sentence
 
 
 def claims(rows: Sequence[StoredRun], arm: Arm, question: Question, field: str) -> list[dict[str, Any]]:
@@ -22,7 +24,10 @@ def claims(rows: Sequence[StoredRun], arm: Arm, question: Question, field: str) 
         if claim.clock == question.clock:
             days = len({row.state.day for row in rows})
             told = against_claim(arm.values, claim.value_s, None, days)
-            found.append({"claimed_s": claim.value_s, "source": claim.source} | (asdict(told) if told else {}))
+            found.append(
+                {"claimed_s": claim.value_s, "source": claim.source}
+                | (_against(told, claim_sentence(told)) if told else {})
+            )
         else:
             clock = claim.get_clock_display() or "no stated clock"
             found.append(
@@ -47,8 +52,17 @@ def of_pair(gathered: Gathered, pair: Comparison, other: int) -> dict[str, Any]:
     promised = set_up.promised_gain_s if set_up.promised_measure == pair.measure.name else None
     return {
         "price": _price(set_up.price, set_up.currency, pair),
-        "promise": asdict(against_promise(pair.difference, promised)) if promised else None,
+        "promise": _promise(pair.difference, promised) if promised else None,
     }
+
+
+def _promise(found: Difference, promised_s: float) -> dict[str, Any]:
+    told = against_promise(found, promised_s)
+    return _against(told, promise_sentence(told))
+
+
+def _against(found: Against, sentence: str) -> dict[str, Any]:
+    return {"value": found.value, "u95": found.u95, "sentence": sentence}
 
 
 def _price(price: Any, currency: str, pair: Comparison) -> dict[str, Any] | None:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
 from typing import Any
 
 from cars import knowledge
@@ -10,7 +9,7 @@ from cars.models import Car
 from coombe_core.planning.friction import friction
 from coombe_core.planning.strip import StripCheck, check_strip, check_strip_to_distance
 from coombe_core.timing.measures import parse_measure
-from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.wording.strip import friction_source, reach_source, strip_sentence
 from courses.models import Course
 
 
@@ -34,30 +33,10 @@ def check(
 
 def told(checked: StripCheck) -> dict[str, Any]:
     """As the API tells it."""
-    return {
-        **{name: value for name, value in asdict(checked).items() if name != "friction"},
-        "fits": checked.fits,
-        "needed_m": checked.needed_m,
-        "shortfall_m": checked.shortfall_m,
+    parts = ("target_mps", "pull_m", "reaction_m", "stopping_m", "margin_m", "available_m", "highest_mps")
+    return {name: getattr(checked, name) for name in (*parts, "fits", "needed_m", "shortfall_m")} | {
         "friction": checked.friction.coefficient,
-        "friction_source": checked.friction.source,
-        "sentence": sentence(checked),
+        "friction_source": friction_source(checked.friction),
+        "reach_source": reach_source(checked.reach),
+        "sentence": strip_sentence(checked),
     }
-
-
-def sentence(checked: StripCheck) -> str:
-    """What a person reads, in metres and feet."""
-    if checked.fits:
-        spare = checked.available_m - checked.needed_m
-        return (
-            f"The strip is long enough: {_way(checked.needed_m)} of {_way(checked.available_m)}, {_way(spare)} spare."
-        )
-    highest = f"{checked.highest_mps / MPH_MPS:.0f} mph ({checked.highest_mps / KMH_MPS:.0f} km/h)"
-    return (
-        f"The strip is {_way(checked.shortfall_m)} too short: {_way(checked.needed_m)} are needed to pull, react and "
-        f"stop, there are {_way(checked.available_m)}. The highest speed that fits is {highest}."
-    )
-
-
-def _way(length_m: float) -> str:
-    return f"{length_m:.0f} m ({length_m / 0.3048:.0f} ft)"

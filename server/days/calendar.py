@@ -7,6 +7,7 @@ from datetime import timedelta
 from django.utils import timezone
 from icalendar import Alarm, Calendar, Event
 
+from coombe_core.wording.timetable import step_note
 from days.models import TestDay
 from days.services import worked_out
 
@@ -27,8 +28,8 @@ def as_calendar(day: TestDay) -> bytes:
         event.add("dtend", step.at + LENGTH)
         event.add("summary", f"{step.kind.capitalize()}: {day.plan.question}")
         event.add("location", day.plan.course.name)
-        if step.note:
-            event.add("description", step.note)
+        if note := step_note(step):
+            event.add("description", note)
         alarm = Alarm()
         alarm.add("action", "DISPLAY")
         alarm.add("description", step.kind)

@@ -14,6 +14,7 @@ from rest_framework import serializers
 
 from config.revisions import RevisedSerializer
 from coombe_core.planning.day import Ranged
+from coombe_core.wording import timetable as wording
 from days.models import CheckItem, PlannedRun, TestDay
 from days.services import budget, is_go, local, locked_day, settle, sign, worked_out
 from plans.models import Plan
@@ -180,9 +181,13 @@ class DaySerializer(RevisedSerializer[TestDay]):
         """Worked back from the first run."""
         made = worked_out(day)
         told = {
-            **{name: getattr(made, name) for name in ("met", "chance", "shortfalls", "remedies", "cautions")},
+            "met": made.met,
+            "chance": made.chance,
+            "shortfalls": [wording.shortfall(each) for each in made.shortfalls],
+            "remedies": [wording.remedy(each) for each in made.remedies],
+            "cautions": [wording.caution(each) for each in made.cautions],
             **{name: _ranged(getattr(made, name)) for name in ("pack_temp_c", "charge_percent", "open_min")},
-            "learned_from": made.learned_from,
+            "learned_from": wording.rests_on(made),
             "steps": [
                 {
                     "kind": step.kind,
@@ -190,7 +195,7 @@ class DaySerializer(RevisedSerializer[TestDay]):
                     "local": _clock(step.at),
                     "early": _clock(step.early),
                     "late": _clock(step.late),
-                    "note": step.note,
+                    "note": wording.step_note(step),
                 }
                 for step in made.steps
             ],

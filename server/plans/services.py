@@ -11,6 +11,7 @@ from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.planning.budget import runs_left, top_ups
 from coombe_core.planning.order import (
     DAY_AND_CHANGE,
+    Confounding,
     Planned,
     charge_ladder,
     confounded,
@@ -30,6 +31,9 @@ from coombe_core.planning.sample_size import (
     runs_needed,
 )
 from coombe_core.timing.measures import Measure, parse_measure
+from coombe_core.wording.order import confounding_sentence
+from coombe_core.wording.sources import learned_source, scatter_source
+from coombe_core.wording.strip import strip_sentence
 from courses import strip
 from courses.models import Course
 from plans.models import Plan, PlanKind
@@ -71,7 +75,7 @@ def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
         "run_count": len(planned),
         "duration_min": duration_min(longest, plan.minutes_a_run, plan.minutes_a_change),
         "charge_per_run_percent": cost.value,
-        "charge_per_run_source": cost.source,
+        "charge_per_run_source": learned_source(cost),
         "runs_left": asdict(runs_left(plan.high_charge_percent, low, cost)),
         "top_ups": [
             asdict(each)
@@ -95,7 +99,7 @@ def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | Non
     return {
         "run_sd": scatter.run_sd,
         "day_sd": scatter.day_sd,
-        "scatter_source": scatter.source,
+        "scatter_source": scatter_source(scatter),
         "runs_needed": needed,
         "days_needed": more[0] if more else None,
         "smallest_found": detectable_difference(design, scatter, power) if design else None,
@@ -111,13 +115,17 @@ def _scatter(plan: Plan, measure: Measure) -> Scatter:
     return knowledge.scatter(plan.car, plan.measure, clock, typical)
 
 
+def _confounding(found: Confounding) -> dict[str, Any]:
+    return {"what": found.what, "sentence": confounding_sentence(found), "avoided_by": found.avoided_by}
+
+
 def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
     if not plan.can_alternate:
-        told: list[dict[str, Any]] = [{"what": "day", "sentence": DAY_AND_CHANGE, "avoided_by": None}]
+        told = [_confounding(DAY_AND_CHANGE)]
         if plan.days_per_arm < 2:
             told[0]["sentence"] += " This plan has one day each."
         return told
-    return [asdict(each) for day in days for each in confounded(day)]
+    return [_confounding(each) for day in days for each in confounded(day)]
 
 
 @dataclass(frozen=True)
@@ -178,4 +186,4 @@ def without_baseline(car: Car) -> list[tuple[Plan, str]]:
 def fits(course: Course, car: Car, measure: str) -> str:
     """Empty where the strip is long enough, else the sentence that refuses it. Raises ValueError as `strip.check`."""
     checked = strip.check(course, car, measure)
-    return "" if checked.fits else strip.sentence(checked)
+    return "" if checked.fits else strip_sentence(checked)

@@ -15,6 +15,7 @@ from coombe_core.physics.wheel_power import WheelPower, wheel_power
 from coombe_core.timing.corrections import Correction, corrected
 from coombe_core.timing.results import TimedRun
 from coombe_core.uncertainty import Value
+from coombe_core.wording.corrections import reference
 from runs.models import Run, value_of
 
 
@@ -91,7 +92,7 @@ def corrected_times(run: Run, slope: bool, density: bool, wind: bool) -> dict[st
     )
     done = corrected(timed(run), correction, run.heading_deg)
     return {
-        "reference": correction.reference if done.corrected_parts else "",
+        "reference": reference(correction) if done.corrected_parts else "",
         "parts": list(done.corrected_parts),
         "missing": missing,
         "assumed": list(load.assumed) if load and set(done.corrected_parts) - {"slope"} else [],

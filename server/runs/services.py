@@ -21,6 +21,7 @@ from coombe_core.formats.reading import BusError
 from coombe_core.timing.measures import parse_measure
 from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.timing.results import Untimed
+from coombe_core.wording.untimed import untimed_reason
 from runs import car_bus, layouts, resting, store
 from runs.car_bus import BusUpload
 from runs.models import Edit, Flag, Log, Rejection, Run, UntimedRun, Validity
@@ -120,7 +121,7 @@ def note_untimed(log: Log, untimed: Sequence[Untimed]) -> None:
     """Keep which runs were found and could not be timed, in place of what was kept before."""
     log.untimed.all().delete()
     UntimedRun.objects.bulk_create(
-        UntimedRun(log=log, kind=each.kind, start_s=each.start_s, reason=each.reason[:200]) for each in untimed
+        UntimedRun(log=log, kind=each.kind, start_s=each.start_s, reason=untimed_reason(each)) for each in untimed
     )
 
 

@@ -6,6 +6,8 @@ from typing import Any
 
 from rest_framework import serializers
 
+from coombe_core.formats.conditions_table import Remark
+from coombe_core.wording.conditions_table import remark
 from runs.models import ClockName
 
 
@@ -135,18 +137,26 @@ class PastedSerializer(serializers.Serializer[Any]):
     write_down = serializers.BooleanField(default=False)
 
 
+class RemarkField(serializers.CharField):
+    """What is doubtful or wrong, as a sentence."""
+
+    def to_representation(self, value: Remark) -> str:  # type: ignore[override]
+        """The sentence."""
+        return remark(value)
+
+
 class PastedRowSerializer(serializers.Serializer[Any]):
     """One row as it was understood; `run` is the place in the list of runs."""
 
     line = serializers.IntegerField()
     run = serializers.IntegerField(allow_null=True)
     values = serializers.DictField(child=serializers.FloatField())
-    doubts = serializers.ListField(child=serializers.CharField())
-    wrong = serializers.ListField(child=serializers.CharField())
+    doubts = serializers.ListField(child=RemarkField())
+    wrong = serializers.ListField(child=RemarkField())
 
 
 class PastedAnswerSerializer(serializers.Serializer[Any]):
     """All rows as they were understood."""
 
     rows = PastedRowSerializer(many=True)
-    doubts = serializers.ListField(child=serializers.CharField())
+    doubts = serializers.ListField(child=RemarkField())

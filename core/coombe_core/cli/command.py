@@ -178,6 +178,7 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.comparing.comparison import Arm
     from coombe_core.comparing.groups import NoSuchQuantityError, arm_of_runs, shared_quantity
     from coombe_core.comparing.verdict import compare
+    from coombe_core.wording.comparison import reasons_of, sentence_of
 
     measure, clock = options.measure, options.clock
     try:
@@ -193,7 +194,8 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         return FAILED
     result = compare(measure, clock, arms[0], arms[1], options.quantity)
     print(
-        json.dumps(comparison_json(result)) if options.json else "\n".join([result.sentence, *result.reasons]), file=out
+        json.dumps(comparison_json(result)) if options.json else "\n".join([sentence_of(result), *reasons_of(result)]),
+        file=out,
     )
     return 0
 

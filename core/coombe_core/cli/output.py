@@ -14,7 +14,12 @@ from coombe_core.timing.results import QUANTITIES, Measured
 from coombe_core.timing.splits import Split
 from coombe_core.trace import Trace
 from coombe_core.uncertainty import Value
+from coombe_core.wording.adjustment import refusal
+from coombe_core.wording.comparison import reasons_of, sentence_of
+from coombe_core.wording.corrections import uncorrected_reason
 from coombe_core.wording.flags import message_of
+from coombe_core.wording.sources import row_source, sensitivity_source
+from coombe_core.wording.untimed import untimed_reason
 
 if TYPE_CHECKING:
     from coombe_core.comparing.breakdown import Band
@@ -49,7 +54,8 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
             "over_reading": round(analysis.bus.over_reading, 4),
         }
     untimed = [
-        {"kind": each.kind, "start_s": round(each.start_s, 2), "reason": each.reason} for each in analysis.untimed
+        {"kind": each.kind, "start_s": round(each.start_s, 2), "reason": untimed_reason(each)}
+        for each in analysis.untimed
     ]
     return report | {"runs": runs, "untimed": untimed}
 
@@ -86,7 +92,7 @@ def _run_json(run: AnalyzedRun, trace: Trace) -> Json:
         "measures": [_measured_json(row) for row in run.measures],
         "splits": [_split_json(split) for split in run.splits],
         "corrected": list(run.corrected_parts),
-        "uncorrected_because": run.uncorrected_because,
+        "uncorrected_because": uncorrected_reason(run),
         "wheel_power": run.wheel_power and _power_json(run.wheel_power),
     }
 
@@ -127,7 +133,7 @@ def analysis_table(path: str, analysis: Analysis) -> str:
     for number, run in enumerate(analysis.runs, 1):
         lines.extend(_run_lines(number, run))
     for each in analysis.untimed:
-        lines.append(f"  found, not timed: {KINDS[each.kind]} at {each.start_s:.2f} s: {each.reason}")
+        lines.append(f"  found, not timed: {KINDS[each.kind]} at {each.start_s:.2f} s: {untimed_reason(each)}")
     return "\n".join(lines)
 
 
@@ -136,7 +142,7 @@ def _run_lines(number: int, run: AnalyzedRun) -> list[str]:
     lines = [f"  run {number}: {KINDS[run.kind]} at {run.start_s:.2f} s{state}"]
     lines += [f"    {flag.severity}: {message_of(flag)}" for flag in run.flags]
     if run.uncorrected_because:
-        lines.append(f"    not corrected: {run.uncorrected_because}")
+        lines.append(f"    not corrected: {uncorrected_reason(run)}")
     for row in run.measures:
         if row.time_s:
             lines.append(
@@ -184,7 +190,7 @@ def comparison_json(result: Comparison) -> Json:
         and {"plain": "Welch", "within": "least squares", "days": "days"}[result.weighed.layout.kind],
         "raw": result.raw and _difference_json(result.raw.difference),
         "adjustments": _adjustments_json(result),
-        "refused": dict(result.adjustment.refused) if result.adjustment else {},
+        "refused": {each.factor.name: refusal(each) for each in result.adjustment.refused} if result.adjustment else {},
         "matters": result.asked.matters,
         "balance": [_balance_json(row) for row in result.like.rows],
         "separating": result.like.separating,
@@ -193,8 +199,8 @@ def comparison_json(result: Comparison) -> Json:
         "permutation_p": result.permutation and result.permutation.p_value,
         "smallest_shown": result.smallest_shown,
         "verdict": result.verdict,
-        "sentence": result.sentence,
-        "reasons": result.reasons,
+        "sentence": sentence_of(result),
+        "reasons": reasons_of(result),
         "bands": [_band_json(band) for band in result.bands],
         "character": result.character,
     }
@@ -214,7 +220,13 @@ def _adjustments_json(result: Comparison) -> list[Json]:
         return []
     about = result.adjustment.sensitivities
     return [
-        {"factor": name, "removed": removed, "kind": row.kind, "source": row.source, "per_unit": row.per_unit}
+        {
+            "factor": name,
+            "removed": removed,
+            "kind": row.kind,
+            "source": sensitivity_source(row),
+            "per_unit": row.per_unit,
+        }
         for name, removed in result.adjustment.removed(result.adjusted.contrast).items()
         if (row := about.of(name))
     ]
@@ -234,7 +246,7 @@ def _balance_json(row: Row) -> Json:
         "after_words": words[1],
         "differs": row.differs,
         "effect": row.effect and {"value": row.effect.value, "u95": row.effect.u95},
-        "source": row.source,
+        "source": row_source(row),
         "adjusted": row.adjusted,
     }
 

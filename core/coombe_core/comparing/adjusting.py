@@ -5,10 +5,11 @@ from __future__ import annotations
 import math
 from collections.abc import Collection, Sequence
 from dataclasses import dataclass
+from typing import Literal
 
 import numpy as np
 
-from coombe_core.comparing.factors import ADJUSTABLE, PHYSICAL, SLOPE, Factor, known
+from coombe_core.comparing.factors import ADJUSTABLE, SLOPE, Factor, known
 from coombe_core.comparing.sensitivity import Sensitivities, Sensitivity
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.contrast import Contrast, Part
@@ -18,6 +19,23 @@ from coombe_core.uncertainty import COVERAGE_95
 REFERENCES = {"slope": 0.0, "air density": 1.225, "head wind": 0.0}
 
 
+@dataclass(frozen=True)
+class Refusal:
+    """Why a factor could not be adjusted for.
+
+    It was not recorded for `missing` of `runs` runs, its sensitivity is unknown, or the groups' `means` are outside
+    what the car's runs cover, `low` to `high`.
+    """
+
+    factor: Factor
+    reason: Literal["not recorded", "sensitivity unknown", "outside"]
+    missing: int = 0
+    runs: int = 0
+    means: tuple[float, ...] = ()
+    low: float | None = None
+    high: float | None = None
+
+
 @dataclass(frozen=True, eq=False)
 class Adjustment:
     """Adjusted values (n), what each factor took out of every run (n), and what was refused and why."""
@@ -25,7 +43,7 @@ class Adjustment:
     values: Floats
     taken: dict[str, Floats]
     states: Sequence[State]
-    refused: dict[str, str]
+    refused: list[Refusal]
     sensitivities: Sensitivities
 
     @property
@@ -63,12 +81,12 @@ def adjust(
     Refused is what was not noted for every run, what no runs tell, and what lies outside what the runs that tell cover.
     """
     taken: dict[str, Floats] = {}
-    refused: dict[str, str] = {}
+    refused: list[Refusal] = []
     for name in wanted:
         factor, row = ADJUSTABLE[name], about.of(name)
         reason = _refusal(factor, row, arms)
         if reason:
-            refused[name] = reason
+            refused.append(reason)
         elif row is not None:
             column = _column(factor, states)
             taken[name] = row.per_unit * (column - REFERENCES.get(name, float(column.mean())))
@@ -76,24 +94,17 @@ def adjust(
     return Adjustment(np.asarray(adjusted, dtype=np.float64), taken, states, refused, about)
 
 
-def _refusal(factor: Factor, row: Sensitivity | None, arms: Sequence[Sequence[State]]) -> str:
+def _refusal(factor: Factor, row: Sensitivity | None, arms: Sequence[Sequence[State]]) -> Refusal | None:
     runs = sum(map(len, arms))
-    noted = sum(len(known(factor, arm)) for arm in arms)
-    if noted < runs:
-        return (
-            f"{factor.name.capitalize()} can't be adjusted: it was not written down for {runs - noted} of {runs} runs."
-        )
+    missing = runs - sum(len(known(factor, arm)) for arm in arms)
+    if missing:
+        return Refusal(factor, "not recorded", missing=missing, runs=runs)
     if row is None or row.kind == "assumed":
-        how = "the car's test mass" if factor in PHYSICAL else "runs of this car in which it varies, such as a sweep"
-        return f"{factor.name.capitalize()} can't be adjusted: that takes {how}."
-    means = [sum(known(factor, arm)) / len(arm) for arm in arms if arm]
+        return Refusal(factor, "sensitivity unknown")
+    means = tuple(sum(known(factor, arm)) / len(arm) for arm in arms if arm)
     if not all(row.covers(mean) for mean in means):
-        lies = " and ".join(f"{mean:.{factor.digits}f}" for mean in means)
-        return (
-            f"{factor.name.capitalize()} can't be adjusted: the arms lie at {lies} {factor.unit}, and the runs that "
-            f"tell cover {row.low:.0f} to {row.high:.0f} {factor.unit}."
-        )
-    return ""
+        return Refusal(factor, "outside", means=means, low=row.low, high=row.high)
+    return None
 
 
 def _column(factor: Factor, states: Sequence[State]) -> Floats:

@@ -11,7 +11,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from coombe_core.comparing.breakdown import Band
-from coombe_core.units import FOOT_M, KMH_MPS, MPH_MPS
+from coombe_core.units import FOOT_M, KMH_MPS
 
 Name = Literal["launch", "power", "top end", "mixed"]
 LAUNCH_LEAST_MPS = 40 * KMH_MPS
@@ -25,10 +25,16 @@ STEEPER = 2.0  # a top-end gain takes this much more of the time spent there tha
 
 @dataclass(frozen=True)
 class Character:
-    """The kind of a difference, with the reason in a sentence."""
+    """The kind of a difference: what came by the end of the launch (s) and what came after it.
+
+    `until` is where the launch ended, a speed (m/s) or, `by_distance`, a distance (m).
+    """
 
     name: Name
-    reason: str
+    launch_s: float
+    rest_s: float
+    until: float
+    by_distance: bool
 
 
 def character(parts: Sequence[Band]) -> Character | None:
@@ -39,9 +45,8 @@ def character(parts: Sequence[Band]) -> Character | None:
     by_distance = parts[0].basis == "distance"
     until = LAUNCH_TO_M if by_distance else launch_until_mps(parts)
     launch = sum(band.difference_s for band in parts if (band.start + band.end) / 2 < until)
-    place = "330 ft (101 m)" if by_distance else _speed(until)
     name = _name(parts, launch / whole, until, by_distance)
-    return Character(name, f"{launch:+.2f} s by {place} and {whole - launch:+.2f} s after it: {_told(name)}.")
+    return Character(name, launch, whole - launch, until, by_distance)
 
 
 def _name(parts: Sequence[Band], launch_share: float, until: float, by_distance: bool) -> Name:
@@ -75,16 +80,3 @@ def launch_until_mps(parts: Sequence[Band]) -> float:
             break
         until = max(until, band.end)
     return min(until, LAUNCH_MOST_MPS)
-
-
-def _speed(mps: float) -> str:
-    return f"{mps / MPH_MPS:.0f} mph ({mps / KMH_MPS:.0f} km/h)"
-
-
-def _told(name: Name) -> str:
-    return {
-        "launch": "it comes from the launch, not from power",
-        "power": "it comes from power, not from the launch",
-        "top end": "it comes from power at the top end",
-        "mixed": "launch and power both have a part",
-    }[name]

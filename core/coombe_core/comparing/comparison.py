@@ -146,8 +146,6 @@ class Comparison:
     like: Likeness
     went: WhereItWent
     checks: Checks
-    sentence: str = ""
-    reasons: list[str] = field(default_factory=list)
 
     @property
     def bands(self) -> list[Band]:

@@ -14,7 +14,6 @@ from coombe_core.comparing.factors import (
     FACTORS,
     KINDS,
     OF_THE_SET_UP,
-    OUTSIDE,
     SLOPE,
     Factor,
     Kind,
@@ -44,7 +43,7 @@ class Row:
     words: tuple[dict[str, int], dict[str, int]] | None
     differs: bool
     effect: Value | None
-    source: str
+    sensitivity: Sensitivity | None
     adjusted: bool = False
 
 
@@ -76,15 +75,15 @@ def _number_row(
         return None
     means = [sum(arm) / len(arm) if arm else None for arm in numbers]
     counts = (len(numbers[0]), len(numbers[1]))
-    effect, source = None, "acts through air density" if factor is OUTSIDE else ""
+    effect = None
     apart = _apart_by(factor, before, after, means, contrast)
     unsure = _unsure(factor, before, after)
     if told is not None and apart is not None:
         half = math.hypot(COVERAGE_95 * told.error * apart, told.per_unit * unsure)
-        effect, source = Value(told.per_unit * apart, half), told.source
+        effect = Value(told.per_unit * apart, half)
     differs = apart is not None and abs(apart) > max(factor.band, unsure)
     done = factor.name in adjusted
-    return Row(factor.name, factor.unit, factor.digits, means[0], means[1], counts, None, differs, effect, source, done)
+    return Row(factor.name, factor.unit, factor.digits, means[0], means[1], counts, None, differs, effect, told, done)
 
 
 def _apart_by(
@@ -125,8 +124,8 @@ def _word_row(kind: Kind, before: Sequence[State], after: Sequence[State]) -> Ro
             abs(words[0].get(way, 0) / counts[0] - words[1].get(way, 0) / counts[1]) > UNEVEN
             for way in {*words[0], *words[1]}
         )
-        return Row(kind.name, "", 0, None, None, counts, words, bool(differs), None, "acts through slope and head wind")
-    return Row(kind.name, "", 0, None, None, counts, words, all(counts) and set(words[0]) != set(words[1]), None, "")
+        return Row(kind.name, "", 0, None, None, counts, words, bool(differs), None, None)
+    return Row(kind.name, "", 0, None, None, counts, words, all(counts) and set(words[0]) != set(words[1]), None, None)
 
 
 def separating(before: Sequence[State], after: Sequence[State]) -> list[str]:

@@ -26,10 +26,12 @@ class TooFarError(ValueError):
 
 @dataclass(frozen=True)
 class Projection:
-    """A projected value and from what it was projected, in words."""
+    """A projected value, and from what: a learned sensitivity, or a pull carried on from a speed at a power."""
 
     value: Value
-    basis: str
+    sensitivity: Sensitivity | None = None
+    from_mps: float = 0.0
+    power_w: float = 0.0
 
 
 def at_condition(mean: Value, at: float, to: float, told: Sensitivity | None) -> Projection:
@@ -41,8 +43,7 @@ def at_condition(mean: Value, at: float, to: float, told: Sensitivity | None) ->
         raise TooFarError(f"The runs that tell cover {told.low:.0f} to {told.high:.0f} {unit} of {name}.")
     shift = to - at
     half = float(np.hypot(mean.u95, COVERAGE_95 * told.error * shift))
-    basis = f"{told.per_unit:+.4f} s ± {COVERAGE_95 * told.error:.4f} a unit of {name}, {told.source}"
-    return Projection(Value(mean.value + told.per_unit * shift, half), basis)
+    return Projection(Value(mean.value + told.per_unit * shift, half), told)
 
 
 def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_s: float) -> Projection:
@@ -66,8 +67,7 @@ def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_
         _carried_on(curve, last, measure, load, steady * share) for share in (1.0, 1.0 - TAPER_U95, 1.0 + TAPER_U95)
     ]
     half = float(np.hypot(u95_s, max(abs(times[1] - times[0]), abs(times[2] - times[0]))))
-    basis = f"carried on from {end_mps:.1f} m/s at {steady / 1000:.0f} kW, ± {100 * TAPER_U95:.0f} % for a taper"
-    return Projection(Value(times[0] - (zero_s(curve, clock) or 0.0), half), basis)
+    return Projection(Value(times[0] - (zero_s(curve, clock) or 0.0), half), from_mps=end_mps, power_w=steady)
 
 
 def _carried_on(curve: Curve, last: int, measure: Measure, load: RoadLoad, watts: float) -> float:

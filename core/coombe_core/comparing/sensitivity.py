@@ -39,7 +39,10 @@ MASS_U95 = 0.5  # of its effect: how far grip rather than power limits the car
 
 @dataclass(frozen=True)
 class Sensitivity:
-    """Change of a measure a unit of a factor, its standard error with the freedom that it is known with, and whence.
+    """Change of a measure per unit of a factor, its standard error with its degrees of freedom, and its origin.
+
+    `numbers` are what its origin is worded with: `runs` that it was learned from, `mass_kg` or `cda_m2` that physics
+    took (`cda_assumed` where nobody stated it), or the assumed `share` of a time.
 
     `low` and `high` bound what the runs that tell covered; None where it holds throughout.
     """
@@ -49,7 +52,7 @@ class Sensitivity:
     error: float
     freedom: float
     kind: Source
-    source: str
+    numbers: Mapping[str, float] = field(default_factory=dict)
     low: float | None = None
     high: float | None = None
 
@@ -122,8 +125,7 @@ def _learned_row(factor: Factor, per_unit: float, error: float, freedom: int, gr
     telling = [group for group in groups if _spread(factor, group)]
     seen = [value for group in telling for state in group.states if (value := factor.of(state)) is not None]
     count = sum(len(group.values) for group in groups)
-    said = f"this car's own: {count} runs, {min(seen):.0f} to {max(seen):.0f} {factor.unit}"
-    return Sensitivity(factor, per_unit, error, freedom, "learned", said, min(seen), max(seen))
+    return Sensitivity(factor, per_unit, error, freedom, "learned", {"runs": count}, min(seen), max(seen))
 
 
 def _spread(factor: Factor, group: Group) -> bool:
@@ -187,23 +189,21 @@ def by_physics(
         ends = [time_of(curve, measure, clock, sign * extra) for sign in (-1.0, 1.0)]
         return None if ends[0] is None or ends[1] is None else (ends[1] - ends[0]) / 2
 
-    found = [
-        _physics_row(SLOPE, per_unit(-slope_mps2(np.full_like(speed, 0.1))), 0.1, SLOPE_U95, "weight along the slope")
-    ]
+    found = [_physics_row(SLOPE, per_unit(-slope_mps2(np.full_like(speed, 0.1))), 0.1, SLOPE_U95)]
     if load is not None:
-        said = f"drag area {load.cda_m2:.2f} m²{', assumed' if 'cda_m2' in load.assumed else ''}"
+        drag_area = {"cda_m2": load.cda_m2, "cda_assumed": float("cda_m2" in load.assumed)}
         drag, still = load.drag_mps2, density_kg_m3
         by_air = drag(speed, still - 0.02, head_wind_mps) - drag(speed, still, head_wind_mps)
         by_wind = drag(speed, still, head_wind_mps - 0.5) - drag(speed, still, head_wind_mps + 0.5)
-        found.append(_physics_row(DENSITY, per_unit(by_air), 0.02, DRAG_U95, said))
-        found.append(_physics_row(WIND, per_unit(by_wind / 2), 0.5, DRAG_U95, said))
+        found.append(_physics_row(DENSITY, per_unit(by_air), 0.02, DRAG_U95, drag_area))
+        found.append(_physics_row(WIND, per_unit(by_wind / 2), 0.5, DRAG_U95, drag_area))
         found.append(
             _physics_row(
                 LOAD,
                 per_unit(-curve.acceleration_mps2 * _by_power(curve) * 10 / load.mass_kg),
                 10.0,
                 MASS_U95,
-                f"mass where power limits, of {load.mass_kg:.0f} kg",
+                {"mass_kg": load.mass_kg},
             )
         )
     rows = tuple(row for row in found if row is not None)
@@ -216,11 +216,13 @@ def _by_power(curve: Curve) -> Floats:
     return (np.maximum.accumulate(pull[::-1])[::-1] < 0.92 * float(pull.max())).astype(np.float64)
 
 
-def _physics_row(factor: Factor, change: float | None, step: float, share_u95: float, said: str) -> Sensitivity | None:
+def _physics_row(
+    factor: Factor, change: float | None, step: float, share_u95: float, numbers: Mapping[str, float] | None = None
+) -> Sensitivity | None:
     if change is None:
         return None
     per_unit = change / step
-    return Sensitivity(factor, per_unit, share_u95 * abs(per_unit) / COVERAGE_95, math.inf, "physics", said)
+    return Sensitivity(factor, per_unit, share_u95 * abs(per_unit) / COVERAGE_95, math.inf, "physics", numbers or {})
 
 
 def assumed(factor: Factor, typical: float, measure: Measure, quantity: str) -> Sensitivity | None:
@@ -228,6 +230,5 @@ def assumed(factor: Factor, typical: float, measure: Measure, quantity: str) -> 
     if quantity != "time" or measure.basis == "stop" or factor.name not in ASSUMED_SHARES:
         return None
     share = ASSUMED_SHARES[factor.name]
-    per = "a point" if factor is CHARGE else "a kelvin"
-    said = f"stated default: {100 * abs(share):.2f} % {per}, between none and twice of it"
-    return Sensitivity(factor, share * typical, abs(share * typical) / COVERAGE_95, math.inf, "assumed", said)
+    error = abs(share * typical) / COVERAGE_95
+    return Sensitivity(factor, share * typical, error, math.inf, "assumed", {"share": share})

@@ -17,11 +17,19 @@ TENTH_S = 0.1
 
 @dataclass(frozen=True)
 class Against:
-    """A measured value less a stated one, its 95 % half-width, and what that says in a sentence."""
+    """A measured value less a stated one, with its 95 % half-width, in seconds.
+
+    Of a claim it is a time, above zero where the car is slower; of a promise a gain, above zero where it gained more.
+    """
 
     value: float
     u95: float
-    sentence: str
+    stated_s: float
+
+    @property
+    def agrees(self) -> bool:
+        """Whether the stated value is inside the interval."""
+        return abs(self.value) <= self.u95
 
 
 def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | None, days: int = 1) -> Against | None:
@@ -39,24 +47,12 @@ def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | No
     error = math.sqrt(own / len(values) + known.day_sd**2 / max(days, 1))
     half = float(stats.t.ppf(1 - ALPHA / 2, freedom)) * error
     apart = float(np.mean(values)) - claim_s
-    if abs(apart) <= half:
-        told = f"agrees with the claimed {claim_s:.2f} s: {apart:+.2f} s ± {half:.2f}"
-    else:
-        word = "slower" if apart > 0 else "quicker"
-        told = f"is {word} than the claimed {claim_s:.2f} s, by {abs(apart):.2f} s ± {half:.2f}"
-    return Against(apart, half, told)
+    return Against(apart, half, claim_s)
 
 
 def against_promise(found: Difference, promised_s: float) -> Against:
     """The measured gain less the promised one (s, positive is quicker)."""
-    gain, half = -found.value, (found.high95 - found.low95) / 2
-    low, high = -found.high95, -found.low95
-    if low <= promised_s <= high:
-        told = f"the promised {promised_s:.2f} s lies within what was measured, {gain:.2f} s ± {half:.2f}"
-    else:
-        side = "less" if high < promised_s else "more"
-        told = f"{side} than the promised {promised_s:.2f} s: {gain:.2f} s ± {half:.2f}"
-    return Against(gain - promised_s, half, told)
+    return Against(-found.value - promised_s, (found.high95 - found.low95) / 2, promised_s)
 
 
 @dataclass(frozen=True)

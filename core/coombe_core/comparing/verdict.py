@@ -1,9 +1,8 @@
-"""Two arms of one measure: the verdict, as a word, a sentence, a number with its interval, and the reasons."""
+"""Two arms of one measure: the difference with all that its interval carries, and the verdict."""
 
 from __future__ import annotations
 
 import math
-from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -39,7 +38,6 @@ from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.statistics.permutation import permutation
 from coombe_core.comparing.statistics.power import detectable_difference
 from coombe_core.comparing.statistics.samples import sample
-from coombe_core.comparing.wording import reasons_of, sentence_of
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 
@@ -63,7 +61,7 @@ def compare(
     like = _likeness(arms, measure, quantity, known, adjustment, weighed)
     word = _verdict(weighed.difference if weighed else None, quantity, like.explained)
     samples = [sample(arm.values, smaller_is_better(quantity)) if len(arm.values) else None for arm in arms]
-    found = Comparison(
+    return Comparison(
         measure=measure,
         clock=clock,
         quantity=quantity,
@@ -82,7 +80,6 @@ def compare(
         went=_where(arms, measure, quantity, raw, word),
         checks=_checks(arms, weighed),
     )
-    return replace(found, sentence=sentence_of(found), reasons=reasons_of(found))
 
 
 def _matched(before: Arm, after: Arm) -> Arms:

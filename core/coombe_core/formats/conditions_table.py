@@ -8,6 +8,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from itertools import pairwise
+from typing import Literal
 
 from coombe_core.units import celsius
 
@@ -37,6 +38,19 @@ NEAR = timedelta(minutes=2)
 CHARGE_SLACK = 0.6  # a dashboard shows whole points
 SHIFT_TELLS = 0.5  # rows moved by one that disagree less than this share of what they do as they stand
 LEAST_DISAGREEMENT = 1.0
+Code = Literal[
+    "no run near",
+    "no run left",
+    "no number",
+    "not possible",
+    "share",
+    "celsius?",
+    "fahrenheit?",
+    "two rows for one run",
+    "counts differ",
+    "shifted",
+    "charge rises",
+]
 
 
 @dataclass(frozen=True)
@@ -48,14 +62,24 @@ class KnownRun:
 
 
 @dataclass(frozen=True)
+class Remark:
+    """Something doubtful or wrong: a code, the column that it is about, the cell as it stands, and numbers."""
+
+    code: Code
+    column: str = ""
+    cell: str = ""
+    numbers: Mapping[str, float] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
 class PastedRow:
     """One row: its line from 1, the index of its run, its values in SI, what is doubtful and what is wrong."""
 
     line: int
     run: int | None
     values: dict[str, float]
-    doubts: list[str] = field(default_factory=list)
-    wrong: list[str] = field(default_factory=list)
+    doubts: list[Remark] = field(default_factory=list)
+    wrong: list[Remark] = field(default_factory=list)
 
 
 @dataclass(frozen=True)
@@ -63,7 +87,7 @@ class Pasted:
     """All rows, and what is doubtful about them together."""
 
     rows: list[PastedRow]
-    doubts: list[str]
+    doubts: list[Remark]
 
 
 def read_pasted(
@@ -83,8 +107,8 @@ def read_pasted(
         named = dict(zip(names, cells, strict=False))
         row = PastedRow(number, _run_of(named.get("time"), place, runs), {})
         if row.run is None:
-            told = f"no run within 2 min of {named['time']}" if named.get("time") else "no run is left for it"
-            row.wrong.append(told)
+            time = named.get("time", "")
+            row.wrong.append(Remark("no run near" if time else "no run left", cell=time))
         _fill(row, named, ranges, fahrenheit)
         rows.append(row)
     doubts = [*_counted(rows, runs, "time" in names), *_shifted(rows, runs)]
@@ -123,24 +147,24 @@ def _fill(
             continue
         value = _number(cell)
         if value is None:
-            row.wrong.append(f"{_words(name)} is no number: {cell[:20]!r}")
+            row.wrong.append(Remark("no number", name, cell))
             continue
         row.doubts.extend(_unit(name, value, fahrenheit))
         si = celsius(value) if fahrenheit and name in TEMPS else value
         low, high = ranges[name]
         if not low <= si <= high:
-            row.wrong.append(f"{_words(name)} {cell} is not possible")
+            row.wrong.append(Remark("not possible", name, cell))
         row.values[name] = round(si, 2)
 
 
-def _unit(name: str, value: float, fahrenheit: bool) -> list[str]:
+def _unit(name: str, value: float, fahrenheit: bool) -> list[Remark]:
     """Whether a value looks like one in another unit."""
     if name in CHARGES:
-        return [f"{_words(name)} {value:g} looks like a share: {100 * value:g} %?"] if 0 < value <= 1 else []
+        return [Remark("share", name, numbers={"value": value})] if 0 < value <= 1 else []
     if fahrenheit and value < COLDEST_LIKELY_F and name != TEMPS[2]:
-        return [f"{_words(name)} {value:g} °F is cold for a pack: is it in °C?"]
+        return [Remark("celsius?", name, numbers={"value": value})]
     if not fahrenheit and value > HOTTEST_LIKELY_C:
-        return [f"{_words(name)} {value:g} °C is hot: is it in °F?"]
+        return [Remark("fahrenheit?", name, numbers={"value": value})]
     return []
 
 
@@ -156,23 +180,22 @@ def _run_of(time: str | None, place: int, runs: Sequence[KnownRun]) -> int | Non
     return nearest if nearest is not None and apart[nearest] <= NEAR else None
 
 
-def _counted(rows: list[PastedRow], runs: Sequence[KnownRun], timed: bool) -> list[str]:
+def _counted(rows: list[PastedRow], runs: Sequence[KnownRun], timed: bool) -> list[Remark]:
     taken = [row.run for row in rows if row.run is not None]
     if len(set(taken)) < len(taken):
-        return ["Two rows go to one run."]
+        return [Remark("two rows for one run")]
     if not timed and len(rows) != len(runs):
-        return [f"{len(rows)} rows for {len(runs)} runs: without a column of times they go in order."]
+        return [Remark("counts differ", numbers={"rows": len(rows), "runs": len(runs)})]
     return []
 
 
-def _shifted(rows: list[PastedRow], runs: Sequence[KnownRun]) -> list[str]:
+def _shifted(rows: list[PastedRow], runs: Sequence[KnownRun]) -> list[Remark]:
     """Whether the rows would fit what is known of the runs better if they were moved by one."""
     as_they_stand = _disagreement(rows, runs, 0)
     for step in (-1, 1):
         moved = _disagreement(rows, runs, step)
         if as_they_stand > LEAST_DISAGREEMENT and moved < SHIFT_TELLS * as_they_stand:
-            way = "down" if step > 0 else "up"
-            return [f"The rows fit what is known of the runs better moved {way} by one: is a row missing or too many?"]
+            return [Remark("shifted", numbers={"rows_down": step})]
     return []
 
 
@@ -188,13 +211,13 @@ def _disagreement(rows: list[PastedRow], runs: Sequence[KnownRun], step: int) ->
     return math.fsum(apart) / len(apart) if apart else 0.0
 
 
-def _recharged(earlier: PastedRow, later: PastedRow) -> list[str]:
+def _recharged(earlier: PastedRow, later: PastedRow) -> list[Remark]:
     """Whether the charge rises from one run to the next."""
     ended = earlier.values.get(CHARGES[1], earlier.values.get(CHARGES[0]))
     begun = later.values.get(CHARGES[0])
     if ended is None or begun is None or begun <= ended + CHARGE_SLACK:
         return []
-    return [f"the charge rises from {ended:g} to {begun:g} %: charged in between, or a shifted row?"]
+    return [Remark("charge rises", numbers={"from_percent": ended, "to_percent": begun})]
 
 
 def _number(cell: str) -> float | None:
@@ -203,7 +226,3 @@ def _number(cell: str) -> float | None:
     except ValueError:
         return None
     return value if math.isfinite(value) else None
-
-
-def _words(name: str) -> str:
-    return name.rsplit("_", 1)[0].replace("_temp", "").replace("_", " ")

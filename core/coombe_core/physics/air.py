@@ -46,7 +46,7 @@ def saturation_pressure_hpa(temp_c: float) -> float:
     """Saturation vapor pressure over water in hPa (Buck 1981, equation for -80 to 50 degrees C).
 
     >>> round(saturation_pressure_hpa(20.0), 2)
-    23.37
+    23.38
     """
     return 6.1121 * math.exp((18.678 - temp_c / 234.5) * temp_c / (257.14 + temp_c))
 

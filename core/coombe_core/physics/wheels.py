@@ -8,8 +8,6 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from coombe_core.units import POUND_KG
-
 WHEELS = 4
 DISK_SHARE = 0.5
 HOOP_SHARE = 1.0
@@ -18,12 +16,16 @@ ASSUMED_SHARE = 0.68  # (gyration / rolling radius)^2 of a wheel with tire; from
 
 @dataclass(frozen=True)
 class WheelChange:
-    """Mass added on the scales and in motion (kg), its share of the car's, and how that was worked out."""
+    """Mass added at each wheel, on the scales and in motion (kg), and its share of the car's.
 
+    `inertia_share` is what turning adds of it.
+    """
+
+    each_kg: float
     scales_kg: float
     in_motion_kg: float
     share_of_car: float
-    reasoning: str
+    inertia_share: float
 
 
 def in_motion_kg(mass_kg: float, inertia_share: float = ASSUMED_SHARE) -> float:
@@ -40,14 +42,4 @@ def wheel_change(before_kg: float, after_kg: float, car_kg: float, inertia_share
     scales = WHEELS * (after_kg - before_kg)
     motion = WHEELS * (in_motion_kg(after_kg, inertia_share) - in_motion_kg(before_kg, inertia_share))
     share = motion / car_kg
-    reasoning = (
-        f"4 x {after_kg - before_kg:+.1f} kg is {_mass(scales)} on the scales. Turning adds {inertia_share:.2f} of it "
-        f"(between {DISK_SHARE:g}, a disk, and {HOOP_SHARE:g}, a hoop; assumed): {_mass(motion)} in motion, "
-        f"{100 * share:+.1f} % of the car. Where power limits the car, times grow by that share; "
-        "where grip limits it, hardly at all."
-    )
-    return WheelChange(scales, motion, share, reasoning)
-
-
-def _mass(kg: float) -> str:
-    return f"{kg:+.1f} kg ({kg / POUND_KG:+.1f} lb)"
+    return WheelChange(after_kg - before_kg, scales, motion, share, inertia_share)

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from coombe_core.learned import Learned, assumed, combined, counted
+from coombe_core.learned import Learned, assumed, combined
 from coombe_core.physics.battery.charge import min_step
 
 SPREAD = 0.15
@@ -27,9 +27,8 @@ def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None
     costs = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch)) and cost[0] <= most]
     if not costs:
         points = 100.0 * ASSUMED_KWH_A_RUN / pack_kwh if pack_kwh else 1.0
-        return assumed(points, 0.5 * points, "assumed; write the charge before each run to learn it")
-    source = f"learned from {counted(costs, 'stretch', 'stretches')} of runs"
-    return combined(costs, SPREAD, source)
+        return assumed(points, 0.5 * points, "runs")
+    return combined(costs, SPREAD, "runs")
 
 
 def _stretches(charges: Sequence[float]) -> list[list[float]]:
@@ -65,7 +64,7 @@ class RunsLeft:
 def runs_left(charge_percent: float, low_percent: float, cost: Learned) -> RunsLeft:
     """Runs that can begin before the charge falls below the window's lower edge.
 
-    >>> runs_left(95, 90, Learned(1.0, 0.1, 0.0, 3, "")).likely
+    >>> runs_left(95, 90, Learned(1.0, 0.1, 0.0, 3, "runs")).likely
     6
     """
     room = charge_percent - low_percent

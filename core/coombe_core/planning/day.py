@@ -6,6 +6,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Literal, get_args
 
+from coombe_core.learned import Learned
+
 ASSUMED_HOTTEST_C = 50.0  # a car conditions its pack no further
 ASSUMED_HEATER_KW = 6.0
 
@@ -74,20 +76,58 @@ class Ranged:
 
 @dataclass(frozen=True)
 class Step:
-    """Something to do, or to happen, at an instant; `early` and `late` bound what is not ours to choose."""
+    """Something to do, or to happen, at an instant; `early` and `late` bound what is not ours to choose.
+
+    `temp_c` is the battery temperature that heating reaches, or below which the window closes.
+    """
 
     kind: StepKind
     at: datetime
     early: datetime | None
     late: datetime | None
-    note: str
+    temp_c: float | None = None
+
+
+@dataclass(frozen=True)
+class Shortfall:
+    """A part of the plan that can't be met: what will be at the first run, and what the window asks.
+
+    `value` and `limit` are degrees C where the battery is too cold or too warm, percent of charge, or minutes that the
+    window stays open; `until` is when a battery that is too warm has cooled.
+    """
+
+    what: Literal["too cold", "too warm", "charge", "open"]
+    at: datetime
+    value: float
+    limit: float
+    until: datetime | None = None
+
+
+@dataclass(frozen=True)
+class Remedy:
+    """A change that meets the plan: a start at another time, a charger at the course, or fewer runs."""
+
+    what: Literal["later first run", "earlier start", "charger at the course", "first runs only", "fewer runs"]
+    at: datetime | None = None
+    minutes: float = 0.0
+    power_kw: float = 0.0
+
+
+@dataclass(frozen=True)
+class Caution:
+    """Something to know beforehand: a battery that must cool to `value` (C), or charge (%) for climate control."""
+
+    what: Literal["too warm to heat", "climate control"]
+    value: float
+    until: datetime | None = None
 
 
 @dataclass(frozen=True)
 class Timetable:
     """The day's steps, the state at the first run, how long the window stays open, and what can't be met and why.
 
-    `chance` is how often the first run found the window, and found it open for long enough, over all draws.
+    `chance` is how often the first run found the window, and found it open for long enough, over all draws. A remedy is
+    one change or more that have to be made together. `cooling`, `heating` and `charging` are what it rests on.
     """
 
     steps: list[Step]
@@ -95,10 +135,12 @@ class Timetable:
     charge_percent: Ranged
     open_min: Ranged
     chance: float
-    shortfalls: list[str]
-    remedies: list[str]
-    cautions: list[str]
-    learned_from: list[str]
+    shortfalls: list[Shortfall]
+    remedies: list[tuple[Remedy, ...]]
+    cautions: list[Caution]
+    cooling: Learned
+    heating: Learned
+    charging: Learned
 
     @property
     def met(self) -> bool:

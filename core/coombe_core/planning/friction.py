@@ -7,10 +7,10 @@ Vehicles (from memory); where a range is given, its lower end. Tires out of thei
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 
-SOURCE = "sliding friction, Taborek 1957 in Wong, Theory of Ground Vehicles"
 SLIDING = {
     "dry asphalt": 0.75,
     "concrete": 0.75,
@@ -29,25 +29,27 @@ WARM_WINTER_SHARE = 0.8
 
 @dataclass(frozen=True)
 class Friction:
-    """A coefficient of friction and where it came from."""
+    """A coefficient of friction, and what lessened it: possible ice, or tires out of their season."""
 
     coefficient: float
-    source: str
+    lessened_by: Literal["", "ice", "summer tires", "track tires", "winter tires"] = ""
+    outside_temp_c: float | None = None
 
 
 def friction(surface: str, outside_temp_c: float | None = None, tire_season: str = "") -> Friction:
     """What a stop can count on. Raises KeyError for a surface that is not tabled."""
-    coefficient, notes = SLIDING[surface], [SOURCE]
-    if outside_temp_c is not None:
-        if surface in WET and outside_temp_c <= ICE_BELOW_C:
-            return Friction(SLIDING["ice"], f"{SOURCE}; moisture at {outside_temp_c:g} °C may be ice")
-        if tire_season in ("summer", "track") and outside_temp_c < SUMMER_TIRES_FROM_C:
-            coefficient *= COLD_SUMMER_SHARE
-            notes.append(f"{tire_season} tires in the cold, times {COLD_SUMMER_SHARE:g}, assumed")
-        if tire_season == "winter" and outside_temp_c > WINTER_TIRES_TO_C:
-            coefficient *= WARM_WINTER_SHARE
-            notes.append(f"winter tires in the warm, times {WARM_WINTER_SHARE:g}, assumed")
-    return Friction(coefficient, "; ".join(notes))
+    coefficient = SLIDING[surface]
+    if outside_temp_c is None:
+        return Friction(coefficient)
+    if surface in WET and outside_temp_c <= ICE_BELOW_C:
+        return Friction(SLIDING["ice"], "ice", outside_temp_c)
+    if tire_season == "summer" and outside_temp_c < SUMMER_TIRES_FROM_C:
+        return Friction(coefficient * COLD_SUMMER_SHARE, "summer tires", outside_temp_c)
+    if tire_season == "track" and outside_temp_c < SUMMER_TIRES_FROM_C:
+        return Friction(coefficient * COLD_SUMMER_SHARE, "track tires", outside_temp_c)
+    if tire_season == "winter" and outside_temp_c > WINTER_TIRES_TO_C:
+        return Friction(coefficient * WARM_WINTER_SHARE, "winter tires", outside_temp_c)
+    return Friction(coefficient)
 
 
 def stopping_distance_m(speed_mps: float, coefficient: float, slope_percent: float = 0.0) -> float:

@@ -4,34 +4,40 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Literal
 
 from coombe_core.comparing.comparison import Comparison
 from coombe_core.comparing.statistics.scatter import Scatter, assumed_scatter
-from coombe_core.planning.sample_size import MOST_RUNS, days_needed, runs_needed
+from coombe_core.planning.sample_size import days_needed, runs_needed
 
 LEAST_RUNS = 5
 
 
 @dataclass(frozen=True)
 class NextRuns:
-    """Runs an arm (and days an arm where arms can't share one) that would show a difference of `target`."""
+    """Runs per group (and days per group where the groups can't share one) that would show a difference of `target`.
 
-    sentence: str
+    `why` says what stands in the way now: too few runs, the `factors` that differ, or a difference that is not shown
+    yet; `runs` is None where no number of runs would show it.
+    """
+
+    why: Literal["too few", "unlike", "not shown"]
     runs: int | None
     days: int
     interleaved: bool
     target: float | None
+    unit: str = ""
+    runs_on_days: int | None = None
+    factors: tuple[str, ...] = ()
 
 
 def next_runs(found: Comparison) -> NextRuns | None:
     """What would settle it; None where it is settled already."""
     weighed = found.weighed
     if weighed is None:
-        return NextRuns(f"Record {LEAST_RUNS} runs an arm, the arms in turn on one day.", LEAST_RUNS, 1, True, None)
+        return NextRuns("too few", LEAST_RUNS, 1, True, None)
     if found.verdict == "not comparable":
-        names = " and ".join(found.like.explained.names)
-        told = f"Run both arms again at the same {names}, {LEAST_RUNS} each in turn; or drive a sweep, and adjust."
-        return NextRuns(told, LEAST_RUNS, 1, True, None)
+        return NextRuns("unlike", LEAST_RUNS, 1, True, None, factors=tuple(found.like.explained.names))
     target = found.asked.matters or abs(weighed.difference.value)
     if found.verdict != "no difference shown" or not target:
         return None
@@ -41,15 +47,9 @@ def next_runs(found: Comparison) -> NextRuns | None:
 def _to_show(target: float, found: Comparison, interleaved: bool) -> NextRuns:
     scatter = _scatter(found)
     runs = runs_needed(target, scatter, interleaved=True)
-    size = f"{target:.2f} {found.unit}"
-    if runs is None:
-        told = f"No number of runs up to {MOST_RUNS} would show {size}; lessen the scatter first."
-        return NextRuns(told, None, 1, interleaved, target)
-    told = f"{runs} runs an arm, in turn on one day, would probably show a difference of {size}."
-    more = None if interleaved else days_needed(target, scatter)
-    if more:
-        told += f" If the change can't be undone: {more[0]} days an arm with {more[1]} runs in all."
-    return NextRuns(told, runs, more[0] if more else 1, interleaved, target)
+    more = None if interleaved or runs is None else days_needed(target, scatter)
+    days, runs_on_days = more or (1, None)
+    return NextRuns("not shown", runs, days, interleaved, target, found.unit, runs_on_days)
 
 
 def _scatter(found: Comparison) -> Scatter:

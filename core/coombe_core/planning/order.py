@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from itertools import pairwise
 from typing import Literal, get_args
 
@@ -103,11 +103,19 @@ def roll_on_set(
 
 @dataclass(frozen=True)
 class Confounding:
-    """Something that goes with the arms in an order, as a sentence, and the order that avoids it, if one does."""
+    """Something that goes with the arms in an order, and the order that avoids it, if one does.
 
-    what: Literal["time of day", "direction", "lane", "charge", "day"]
-    sentence: str
-    avoided_by: Order | None
+    `late` and `early` name the arms whose runs lie apart by `shift`, a share of the day; `shares` says of each arm how
+    many of its runs have `value`, such as a direction.
+    """
+
+    what: Literal["time of day", "direction", "lane", "day"]
+    avoided_by: Order | None = None
+    late: str = ""
+    early: str = ""
+    shift: float = 0.0
+    value: str = ""
+    shares: Mapping[str, float] = field(default_factory=dict)
 
 
 def confounded(planned: Sequence[Planned], can_alternate: bool = True) -> list[Confounding]:
@@ -120,11 +128,7 @@ def confounded(planned: Sequence[Planned], can_alternate: bool = True) -> list[C
     shift = (max(places.values()) - min(places.values())) / max(len(planned) - 1, 1)
     if shift > SHIFT_TOLD:
         late, early = max(places, key=places.__getitem__), min(places, key=places.__getitem__)
-        told = (
-            f"The runs of {late} come later than those of {early}, by {100 * shift:.0f} % of the day on average: "
-            "warming air, a cooling pack and falling charge would look like a difference."
-        )
-        found.append(Confounding("time of day", told, "ABBA" if can_alternate else None))
+        found.append(Confounding("time of day", "ABBA" if can_alternate else None, late, early, float(shift)))
     found += _uneven(planned, arms, "direction", [step.direction for step in planned])
     found += _uneven(planned, arms, "lane", [step.lane for step in planned])
     return found
@@ -134,13 +138,14 @@ def _uneven(
     planned: Sequence[Planned], arms: Sequence[str], what: Literal["direction", "lane"], values: Sequence[str]
 ) -> list[Confounding]:
     shares = {
-        arm: np.mean([value == values[0] for step, value in zip(planned, values, strict=True) if step.arm == arm])
+        arm: float(
+            np.mean([value == values[0] for step, value in zip(planned, values, strict=True) if step.arm == arm])
+        )
         for arm in arms
     }
     if max(shares.values()) - min(shares.values()) <= 1 / 3:
         return []
-    parts = ", ".join(f"{100 * share:.0f} % of {arm}" for arm, share in shares.items())
-    return [Confounding(what, f"The {what} goes with the arm: {values[0]} for {parts}.", None)]
+    return [Confounding(what, value=values[0], shares=shares)]
 
 
 def split_by_days(arms: Sequence[str], days: int, runs: int, both_directions: bool = False) -> list[list[Planned]]:
@@ -151,10 +156,7 @@ def split_by_days(arms: Sequence[str], days: int, runs: int, both_directions: bo
     return [run_order([arm], share, "blocked", both_directions) for arm in arms for _ in range(days)]
 
 
-DAY_AND_CHANGE = (
-    "Before and after lie on different days, since the change can't be undone: day and change are partly inseparable. "
-    "Two days each at like conditions, and a repeated measure that the change can't touch, tell them apart."
-)
+DAY_AND_CHANGE = Confounding("day")
 
 
 def duration_min(planned: Sequence[Planned], minutes_a_run: float, minutes_a_change: float = 0.0) -> float:

@@ -23,11 +23,16 @@ ASSUMED_LAUNCH_G = 0.6
 
 @dataclass(frozen=True)
 class Reach:
-    """How far a car goes until a speed: distances (m) at rising speeds (m/s), and where they came from."""
+    """How far a car goes until a speed: distances (m) at rising speeds (m/s).
+
+    They are of the car's own `runs` or, where those are 0, worked out from `launch_g` and `power_w`.
+    """
 
     speed_mps: tuple[float, ...]
     distance_m: tuple[float, ...]
-    source: str
+    runs: int = 0
+    launch_g: float = 0.0
+    power_w: float = 0.0
 
     @property
     def fastest_mps(self) -> float:
@@ -56,7 +61,7 @@ def reach_from_runs(splits: Sequence[tuple[float, float, float]], runs: int) -> 
         return None
     speeds = sorted(farthest)
     ways = np.maximum.accumulate([farthest[speed] for speed in speeds])
-    return Reach((0.0, *speeds), (0.0, *map(float, ways)), f"this car's own {runs} runs, the farthest of them")
+    return Reach((0.0, *speeds), (0.0, *map(float, ways)), runs)
 
 
 def reach_from_power(
@@ -78,8 +83,7 @@ def reach_from_power(
     end = int(stalled[0]) if stalled.size else speeds.size
     slowness = speeds[:end] / net[:end]
     ways = np.concatenate([[0.0], np.cumsum((slowness[1:] + slowness[:-1]) / 2 * STEP_MPS)])
-    source = f"mass and power: {launch_g:g} g at the launch, then {100 * POWER_SHARE:g} % of {power_w / 1000:.0f} kW"
-    return Reach(tuple(map(float, speeds[:end])), tuple(map(float, ways)), source)
+    return Reach(tuple(map(float, speeds[:end])), tuple(map(float, ways)), launch_g=launch_g, power_w=power_w)
 
 
 @dataclass(frozen=True)
@@ -93,7 +97,7 @@ class StripCheck:
     margin_m: float
     available_m: float
     friction: Friction
-    reach_source: str
+    reach: Reach
     highest_mps: float
 
     @property
@@ -122,12 +126,12 @@ def check_strip(
     pull = reach.distance_to(target_mps)
     if pull is None:
         raise ValueError(
-            f"how far this car goes to {target_mps:.1f} m/s is not known: {reach.source} tell up to "
-            f"{reach.fastest_mps:.1f} m/s; state its mass and power"
+            f"how far this car goes to {target_mps:.1f} m/s is not known, only up to {reach.fastest_mps:.1f} m/s; "
+            "state its mass and power"
         )
     reaction, stopping, margin = _to_rest(target_mps, grip, slope_percent)
     highest = _highest(available_m, reach, grip, slope_percent)
-    return StripCheck(target_mps, pull, reaction, stopping, margin, available_m, grip, reach.source, highest)
+    return StripCheck(target_mps, pull, reaction, stopping, margin, available_m, grip, reach, highest)
 
 
 def check_strip_to_distance(
@@ -137,8 +141,8 @@ def check_strip_to_distance(
     speed = reach.speed_at(target_m)
     if speed is None:
         raise ValueError(
-            f"how fast this car is after {target_m:.0f} m is not known: {reach.source} tell up to "
-            f"{reach.distance_m[-1]:.0f} m; state its mass and power"
+            f"how fast this car is after {target_m:.0f} m is not known, only up to {reach.distance_m[-1]:.0f} m; "
+            "state its mass and power"
         )
     return check_strip(speed, available_m, reach, grip, slope_percent)
 

@@ -16,7 +16,17 @@ from numpy.typing import NDArray
 from coombe_core.learned import Learned
 from coombe_core.physics.battery.charge import ChargeCurve
 from coombe_core.physics.battery.heat import PackHeat, minutes_until, temperature_after
-from coombe_core.planning.day import KINDS, Day, Ranged, Step, StepKind, Timetable
+from coombe_core.planning.day import (
+    KINDS,
+    Caution,
+    Day,
+    Ranged,
+    Remedy,
+    Shortfall,
+    Step,
+    StepKind,
+    Timetable,
+)
 
 Floats = NDArray[np.float64]
 DRAWS = 4000
@@ -70,11 +80,9 @@ def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve, count: int = DRAW
         [_shortfall(name, day, draws, state, open_min) for name, each in holds.items() if np.mean(each) < EVEN],
         [],
         _cautions(day, heat, curve),
-        [
-            f"Cooling {heat.loss_per_min.source}.",
-            f"Heating {heat.heating_k_per_min.source}.",
-            f"Charging {curve.share.source}.",
-        ],
+        heat.loss_per_min,
+        heat.heating_k_per_min,
+        curve.share,
     )
 
 
@@ -165,93 +173,78 @@ def _steps(day: Day, state: _State, open_min: Floats) -> list[Step]:
     """In the order of time. What we begin is set early enough for 39 days in 40; what happens carries its interval."""
     arrive = day.first_run_at - timedelta(minutes=day.prepare_min)
     steps = [
-        Step("leave", day.leave_at, None, None, "climate and route guidance off, settings checked"),
-        Step("arrive", arrive, None, None, "mount the receiver, wait for a good fix, sign the checklist off"),
-        Step("first run", day.first_run_at, None, None, ""),
-        Step("last run", day.first_run_at + timedelta(minutes=day.runs_min), None, None, ""),
+        Step("leave", day.leave_at, None, None),
+        Step("arrive", arrive, None, None),
+        Step("first run", day.first_run_at, None, None),
+        Step("last run", day.first_run_at + timedelta(minutes=day.runs_min), None, None),
     ]
     if state.charging_min.max() > 0:
-        steps.append(_begun("plug in", day, day.leave_at, state.charging_min, "the charge is reached"))
+        steps.append(_begun("plug in", day, day.leave_at, state.charging_min))
     if state.heating_min.max() > 0:
-        warm = f"{_temp(state.goal_c)} is reached"
-        steps.append(_begun("start heating", day, day.heated_until, state.heating_min, warm))
+        steps.append(_begun("start heating", day, day.heated_until, state.heating_min, state.goal_c))
     closes = _ranged(open_min)
     if 0 < closes.value < LONGEST_MIN:
         bounds = (closes.low95, closes.value, min(closes.high95, LONGEST_MIN))
         early, at, late = (_later(day.first_run_at, each) for each in bounds)
-        steps.append(Step("window closes", at, early, late, f"the pack falls below {_temp(day.window.low_temp_c)}"))
+        steps.append(Step("window closes", at, early, late, day.window.low_temp_c))
     return sorted(steps, key=lambda step: (step.at, KINDS.index(step.kind)))
 
 
-def _begun(kind: StepKind, day: Day, end: datetime, minutes: Floats, what: str) -> Step:
+def _begun(kind: StepKind, day: Day, end: datetime, minutes: Floats, temp_c: float | None = None) -> Step:
     """A step that we begin so that it has ended in time, though not before now, with when it will have."""
     needed = _ranged(minutes)
     surely = needed.high95 if np.isfinite(needed.high95) else needed.value
     at = max(_later(end, -min(surely, LONGEST_MIN)), min(day.known_at, end))
     late = _later(at, needed.high95) if needed.high95 < LONGEST_MIN else None
-    return Step(kind, at, _later(at, needed.low95) if late else None, late, what)
+    return Step(kind, at, _later(at, needed.low95) if late else None, late, temp_c)
 
 
 def _later(instant: datetime, minutes: float) -> datetime:
     return instant + timedelta(minutes=minutes)
 
 
-def _temp(celsius: float) -> str:
-    return f"{celsius:.0f} °C ({1.8 * celsius + 32:.0f} °F)"
-
-
-def _cautions(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
+def _cautions(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[Caution]:
     found = []
     if day.pack_temp_c > day.hottest_c:
         tau = heat.time_constant_min.value
         cooled = float(minutes_until(day.hottest_c, day.pack_temp_c, day.outside_temp_c, tau))
-        until = f", about {_later(day.known_at, cooled):%H:%M}" if cooled < LONGEST_MIN else ""
-        found.append(f"The pack is too warm to be conditioned until it has cooled to {_temp(day.hottest_c)}{until}.")
+        until = _later(day.known_at, cooled) if cooled < LONGEST_MIN else None
+        found.append(Caution("too warm to heat", day.hottest_c, until))
     if climate := _climate_percent(day, curve):
-        found.append(f"Climate control takes {climate:.1f} points of charge before the first run; switched off, none.")
+        found.append(Caution("climate control", climate))
     return found
 
 
-def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floats) -> str:
-    window, first = day.window, f"{day.first_run_at:%H:%M}"
+def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floats) -> Shortfall:
+    window, first = day.window, day.first_run_at
     if name == "charged":
-        brought = _ranged(state.first_percent).value
-        return f"Charge at {first} will be {brought:.0f} %; the window begins at {window.low_charge_percent:g} %."
+        return Shortfall("charge", first, _ranged(state.first_percent).value, window.low_charge_percent)
     if name == "open":
-        stays = _ranged(open_min).value
-        return f"The window stays open for {stays:.0f} min; the runs take {day.runs_min:.0f} min."
+        return Shortfall("open", first, _ranged(open_min).value, day.runs_min)
     reached = _ranged(state.first_c).value
-    if name == "cool":
-        waited = minutes_until(window.high_temp_c, state.first_c, day.outside_temp_c, draws.tau_min)
-        wait = _ranged(waited).value
-        until = (
-            f"it cools to that by {_later(day.first_run_at, wait):%H:%M}"
-            if np.isfinite(wait)
-            else "it won't cool to that"
-        )
-        return (
-            f"The pack will be too warm to start: {_temp(reached)} at {first}; "
-            f"the window ends at {_temp(window.high_temp_c)}; {until}."
-        )
-    return f"The pack will be at {_temp(reached)} at {first}; the window begins at {_temp(window.low_temp_c)}."
+    if name == "warm":
+        return Shortfall("too cold", first, reached, window.low_temp_c)
+    waited = minutes_until(window.high_temp_c, state.first_c, day.outside_temp_c, draws.tau_min)
+    wait = _ranged(waited).value
+    return Shortfall("too warm", first, reached, window.high_temp_c, _later(first, wait) if np.isfinite(wait) else None)
 
 
-Tried = tuple[str, Day]
+Tried = tuple[Remedy, Day]
 
 
-def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
+def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[tuple[Remedy, ...]]:
     """What would meet the plan, each tried by working it out: one change, or else a change of two things."""
 
-    def first(tried: Iterable[Tried]) -> str | None:
-        return next((told for told, changed in tried if _worked_back(changed, heat, curve, SEARCH_DRAWS).met), None)
+    def first(tried: Iterable[Tried]) -> Remedy | None:
+        return next((remedy for remedy, changed in tried if _worked_back(changed, heat, curve, SEARCH_DRAWS).met), None)
 
     shorter = _shorter(day, _worked_back(day, heat, curve).open_min.value)
     alone = (_later_starts(day), _earlier_starts(day), _charger_there(day), shorter)
-    if found := [told for tried in alone if (told := first(tried))]:
-        return found
+    if found := [(remedy,) for tried in alone if (remedy := first(tried))]:
+        return list(found)
     return [
-        f"{told} With it: {other}"
-        for told, changed in (*_charger_there(day), *_fewer_runs(day))
+        (remedy, other)
+        for remedy, changed in (*_charger_there(day), *_fewer_runs(day))
         for tried in (_later_starts(changed), _earlier_starts(changed))
         if (other := first(tried))
     ]
@@ -260,28 +253,30 @@ def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[str]:
 def _later_starts(day: Day) -> Iterator[Tried]:
     for minutes in range(SEARCH_MIN, SEARCH_MIN * SEARCH_STEPS, SEARCH_MIN):
         later = replace(day, first_run_at=_later(day.first_run_at, minutes))
-        yield f"First run at {later.first_run_at:%H:%M}, {minutes} min later.", later
+        yield Remedy("later first run", later.first_run_at, minutes), later
 
 
 def _earlier_starts(day: Day) -> Iterator[Tried]:
     for minutes in range(SEARCH_MIN, SEARCH_MIN * SEARCH_STEPS, SEARCH_MIN):
         earlier = replace(day, known_at=_later(day.known_at, -minutes))
-        yield f"Charging and heating from {earlier.known_at:%H:%M}, {minutes} min earlier.", earlier
+        yield Remedy("earlier start", earlier.known_at, minutes), earlier
 
 
 def _charger_there(day: Day) -> list[Tried]:
     if day.course_charger_kw is not None:
         return []
-    told = f"A charger of {day.charger_kw:g} kW at the course, heating up to the first run."
-    return [(told, replace(day, course_charger_kw=day.charger_kw))]
+    remedy = Remedy("charger at the course", power_kw=day.charger_kw)
+    return [(remedy, replace(day, course_charger_kw=day.charger_kw))]
 
 
 def _shorter(day: Day, open_min: float) -> list[Tried]:
     """Runs as long as the window more likely than not stays open."""
     minutes = float(np.floor(min(open_min, day.runs_min)))
-    told = f"Only the runs of the first {minutes:.0f} min, then warm the pack again."
-    return [(told, replace(day, runs_min=minutes))] if SEARCH_MIN <= minutes < day.runs_min else []
+    remedy = Remedy("first runs only", minutes=minutes)
+    return [(remedy, replace(day, runs_min=minutes))] if SEARCH_MIN <= minutes < day.runs_min else []
 
 
 def _fewer_runs(day: Day) -> list[Tried]:
-    return [(f"Only {SHORT_MIN} min of runs.", replace(day, runs_min=SHORT_MIN))] if day.runs_min > SHORT_MIN else []
+    if day.runs_min <= SHORT_MIN:
+        return []
+    return [(Remedy("fewer runs", minutes=SHORT_MIN), replace(day, runs_min=SHORT_MIN))]

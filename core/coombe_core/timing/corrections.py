@@ -45,12 +45,6 @@ class Correction:
         wanted = {"slope": self.slope, "air density": self.density and drag, "wind": self.wind and drag}
         return tuple(name for name, on in wanted.items() if on)
 
-    @property
-    def reference(self) -> str:
-        """What it is corrected to, in words."""
-        words = {"slope": "a level course", "air density": "air of 1.225 kg/m³", "wind": "calm"}
-        return ", ".join(words[part] for part in self.parts)
-
 
 def corrected(
     run: TimedRun, correction: Correction, heading_deg: float | None = None, profile: Profile | None = None
@@ -64,9 +58,9 @@ def corrected(
     if not parts or run.kind == "stop":
         return run
     if "slope" in parts and run.slope_percent is None:
-        return replace(run, uncorrected_because="the slope is not known")
+        return replace(run, uncorrected_because="slope unknown")
     if "wind" in parts and heading_deg is None:
-        return replace(run, uncorrected_because="the log has no course over ground, so the wind's direction is unknown")
+        return replace(run, uncorrected_because="heading unknown")
     head_wind_mps = correction.air.head_wind_mps(heading_deg or 0.0)
     slopes = _slopes_percent(run, profile)
     rows = [

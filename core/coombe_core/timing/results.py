@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Literal
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import Kind
@@ -44,7 +45,7 @@ class Untimed:
 
     kind: Kind
     start_s: float
-    reason: str
+    reason: Literal["too few fixes", "fit failed", "no number"]
 
 
 @dataclass(frozen=True)
@@ -64,7 +65,7 @@ class TimedRun:
     noise_mps: float
     mean_acceleration_g: Value | None = None
     corrected_parts: tuple[str, ...] = ()
-    uncorrected_because: str = ""
+    uncorrected_because: Literal["", "slope unknown", "heading unknown"] = ""
     launch_ramps: LaunchRamps | None = None
 
     def measured(self, name: str, clock: Clock) -> Measured | None:

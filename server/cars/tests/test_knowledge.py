@@ -6,7 +6,9 @@ from django.test import TestCase
 
 from cars import knowledge
 from cars.models import PackReading, PackSpell
-from courses.strip import check, sentence
+from coombe_core.wording.sources import scatter_source
+from coombe_core.wording.strip import friction_source, reach_source, strip_sentence
+from courses.strip import check
 from runs.models import Measured, Split
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory
 
@@ -44,7 +46,7 @@ class ScatterTest(TestCase):
         scatter = self.scatter()
         self.assertAlmostEqual(scatter.run_sd, 0.02, places=6)
         self.assertAlmostEqual(scatter.day_sd, 0.079, delta=0.003)
-        self.assertIn("5 days of 15 runs", scatter.source)
+        self.assertIn("5 days of 15 runs", scatter_source(scatter))
 
     def test_void_and_unfinished_runs_and_other_clocks_do_not_count(self):
         self.runs(1, 4.00, 4.02, 3.98, 4.01, 3.99)
@@ -70,8 +72,8 @@ class ReachTest(TestCase):
     def test_own_runs_win_where_they_reach_and_mass_and_power_tell_beyond(self):
         car = CarFactory(power_kw=250)
         splits(RunFactory(set_up=SetUpFactory(car=car)), (10, 5), (30, 30), (60, 130))
-        self.assertIn("own 1 runs", knowledge.reach(car, 26.0, 0.0).source)
-        self.assertIn("mass and power", knowledge.reach(car, 40.0, 0.0).source)
+        self.assertIn("own 1 runs", reach_source(knowledge.reach(car, 26.0, 0.0)))
+        self.assertIn("mass and power", reach_source(knowledge.reach(car, 40.0, 0.0)))
 
     def test_void_runs_and_roll_ons_tell_no_reach(self):
         car = CarFactory(power_kw=None)
@@ -83,7 +85,7 @@ class ReachTest(TestCase):
     def test_a_car_without_power_is_told_up_to_its_fastest_run(self):
         car = CarFactory(power_kw=None)
         splits(RunFactory(set_up=SetUpFactory(car=car)), (30, 30), (60, 130))
-        with self.assertRaisesRegex(ValueError, "tell up to 26.8 m/s; state its mass and power"):
+        with self.assertRaisesRegex(ValueError, "only up to 26.8 m/s; state its mass and power"):
             check(CourseFactory(), car, "0-100 mph")
 
     def test_uphill_takes_a_longer_way(self):
@@ -99,9 +101,9 @@ class StripSentenceTest(TestCase):
         mild = check(damp, car, "0-60 mph", outside_temp_c=12)
         icy = check(damp, car, "0-60 mph", outside_temp_c=1)
         self.assertTrue(mild.fits)
-        self.assertRegex(sentence(mild), r"\d+ m \(\d+ ft\) of 1700 m \(5577 ft\)")
+        self.assertRegex(strip_sentence(mild), r"\d+ m \(\d+ ft\) of 1700 m \(5577 ft\)")
         self.assertGreater(icy.stopping_m, 6 * mild.stopping_m)
-        self.assertIn("may be ice", icy.friction.source)
+        self.assertIn("may be ice", friction_source(icy.friction))
 
     def test_a_roll_on_needs_the_way_to_its_upper_speed(self):
         car = CarFactory(power_kw=250)

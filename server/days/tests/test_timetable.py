@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from datetime import UTC, timedelta
 
+from coombe_core.wording.timetable import caution, rests_on, step_note
 from days.models import TestDay
 from days.services import is_go, local, worked_out
 from plans.tests.asking import FIRST, PlanTest
@@ -35,7 +36,7 @@ class WorkedOutTest(PlanTest):
     def test_the_cars_own_limit_caps_the_goal(self):
         self.car.hottest_pack_c = 40
         self.car.save()
-        self.assertIn("40 °C (104 °F) is reached", self.kinds()["start heating"].note)
+        self.assertIn("40 °C (104 °F) is reached", step_note(self.kinds()["start heating"]))
 
     def test_a_strong_heater_takes_the_charger_from_the_charge(self):
         plain = self.kinds()["plug in"].at
@@ -49,7 +50,7 @@ class WorkedOutTest(PlanTest):
         self.assertGreater(there.pack_temp_c.value, away.pack_temp_c.value)
 
     def test_climate_control_is_told_with_what_it_costs(self):
-        cautions = self.made(climate_kw=6).cautions
+        cautions = [caution(each) for each in self.made(climate_kw=6).cautions]
         self.assertTrue(any("Climate control takes" in each for each in cautions))
 
     def test_a_full_and_warm_car_needs_neither_charger_nor_heater(self):
@@ -59,7 +60,7 @@ class WorkedOutTest(PlanTest):
         self.assertNotIn("start heating", steps)
 
     def test_what_it_rests_on_is_said(self):
-        told = " ".join(self.made().learned_from)
+        told = " ".join(rests_on(self.made()))
         for part in ("Cooling assumed", "Heating assumed", "Charging assumed"):
             self.assertIn(part, told)
 

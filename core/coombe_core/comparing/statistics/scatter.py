@@ -9,11 +9,13 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from typing import Literal
 
 import numpy as np
 
 from coombe_core.learned import between_variance
 
+Origin = Literal["assumed", "history", "these runs"]
 LEAST_FREEDOM = 4  # fewer than these, and the car's own scatter says less than the stated default
 ASSUMED_RUN_SHARE = 0.010
 ASSUMED_DAY_SHARE = 0.006
@@ -22,15 +24,20 @@ ASSUMED_FREEDOM = 4.0  # of a default: as sure as five days would make it, for c
 
 @dataclass(frozen=True)
 class Scatter:
-    """Standard deviation of one run within a day and of one day from the next, in the measure's unit."""
+    """Standard deviation of one run within a day and of one day from the next, in the measure's unit.
+
+    `origin` says where they come from; `days` and `runs` count the car's history where that is it.
+    """
 
     run_sd: float
     day_sd: float
-    source: str
-    run_assumed: bool
-    day_assumed: bool
+    origin: Origin = "history"
+    run_assumed: bool = False
+    day_assumed: bool = False
     run_freedom: float = ASSUMED_FREEDOM
     day_freedom: float = ASSUMED_FREEDOM
+    days: int = 0
+    runs: int = 0
 
     def scaled(self, factor: float) -> Scatter:
         """The same share of another value, as of a shorter measure of the same runs."""
@@ -39,8 +46,7 @@ class Scatter:
 
 def assumed_scatter(typical: float) -> Scatter:
     """Stated default: 1.0 % of the value from run to run and 0.6 % from day to day."""
-    shares = f"assumed: {100 * ASSUMED_RUN_SHARE:g} % from run to run, {100 * ASSUMED_DAY_SHARE:g} % from day to day"
-    return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, shares, True, True)
+    return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, "assumed", True, True)
 
 
 def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
@@ -56,13 +62,11 @@ def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) ->
         return default
     run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / freedom
     between = _day_sd(set_ups, run_variance)
-    said = f"this car's own, {len(days)} days of {sum(day.size for day in days)} runs"
-    if between is None:
-        said += f"; {100 * ASSUMED_DAY_SHARE:g} % from day to day assumed"
+    counts = {"days": len(days), "runs": sum(day.size for day in days)}
     run_sd = math.sqrt(run_variance)
     if between is None:
-        return Scatter(run_sd, default.day_sd, said, False, True, freedom)
-    return Scatter(run_sd, between[0], said, False, False, freedom, between[1])
+        return Scatter(run_sd, default.day_sd, "history", False, True, freedom, **counts)
+    return Scatter(run_sd, between[0], "history", False, False, freedom, between[1], **counts)
 
 
 def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> tuple[float, float] | None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.learned import Learned, assumed, combined, counted
+from coombe_core.learned import Learned, assumed, combined
 
 Floats = NDArray[np.float64]
 CURVE_PERCENT = (0.0, 10.0, 50.0, 80.0, 90.0, 100.0)
@@ -46,7 +46,7 @@ class ChargeCurve:
         cls, pack_kwh: float, points: Sequence[tuple[float, float]] = (), share: Learned | None = None
     ) -> ChargeCurve:
         """From stated points (charge %, kW), else of the usual shape."""
-        stated = share or assumed(*ASSUMED_SHARE, "assumed; log the charge while charging to learn it")
+        stated = share or assumed(*ASSUMED_SHARE, "charging")
         if points:
             percent, power = zip(*sorted(points), strict=True)
             return cls(pack_kwh, tuple(percent), tuple(power), stated, False)
@@ -78,8 +78,7 @@ def learn_share(spells: Sequence[ChargeSpell], curve: ChargeCurve) -> Learned:
     ]
     if not told:
         return curve.share
-    source = f"learned from {counted(told, 'charging')}"
-    return combined(told, SPREAD_BETWEEN_DAYS, source)
+    return combined(told, SPREAD_BETWEEN_DAYS, "charging")
 
 
 def _share_of(spell: ChargeSpell, curve: ChargeCurve) -> tuple[float, float]:

@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.learned import Bounded, Learned, assumed, combined, counted
+from coombe_core.learned import Bounded, Learned, assumed, combined
 from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
@@ -62,10 +62,10 @@ def learn_loss(spells: Sequence[Spell]) -> Learned:
     """One over the time constant, in 1/min, from spells of rest."""
     told = [_loss_of(spell) for spell in spells if _tells(spell)]
     if told:
-        loss = combined(told, SPREAD_BETWEEN_DAYS, f"learned from {counted(told, 'spell')} of rest")
+        loss = combined(told, SPREAD_BETWEEN_DAYS, "rest")
         if loss.value > 0:
             return loss
-    return assumed(*ASSUMED_LOSS_PER_MIN, "assumed; log the pack while the car rests to learn it")
+    return assumed(*ASSUMED_LOSS_PER_MIN, "rest")
 
 
 def _tells(spell: Spell) -> bool:
@@ -93,14 +93,13 @@ def learn_rate(spells: Sequence[Spell], loss: Learned) -> Learned:
     used = [spell for spell in spells if spell.minutes.size >= 3]
     told = [_rate_of(spell, loss.value) for spell in used]
     if not told or np.median([rate for rate, _ in told]) <= 0:
-        return assumed(*ASSUMED_RATE_K_PER_MIN, "assumed; log the pack while it is heated to learn it")
+        return assumed(*ASSUMED_RATE_K_PER_MIN, "heating")
     step = 0.01 * loss.value
     slopes = [
         (_rate_of(spell, loss.value + step)[0] - rate) / step for spell, (rate, _) in zip(used, told, strict=True)
     ]
     shared = (float(np.mean(slopes)) * loss.u95 / COVERAGE_95) ** 2
-    source = f"learned from {counted(told, 'heating')}"
-    return combined(told, SPREAD_BETWEEN_DAYS, source, shared)
+    return combined(told, SPREAD_BETWEEN_DAYS, "heating", shared)
 
 
 def _rate_of(spell: Spell, loss_per_min: float) -> tuple[float, float]:

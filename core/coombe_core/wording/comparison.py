@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from coombe_core.comparing.character import Name
 from coombe_core.comparing.comparison import (
     Arm,
     Comparison,
@@ -15,9 +16,17 @@ from coombe_core.comparing.statistics.interval import Difference
 from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE
 from coombe_core.timing.clocks import Clock
-from coombe_core.units import FOOT_M, MILE_M, MPH_MPS, POUND_KG
+from coombe_core.units import FOOT_M
+from coombe_core.wording.adjustment import refusal
+from coombe_core.wording.quantities import both_units, speed
+from coombe_core.wording.sources import row_source, scatter_source, sensitivity_source
 
-OTHER_UNITS = {"m/s": ("mph", MPH_MPS), "m": ("ft", FOOT_M), "kg": ("lb", POUND_KG), "km": ("mi", MILE_M / 1000)}
+CHARACTERS: dict[Name, str] = {
+    "launch": "it comes from the launch, not from power",
+    "power": "it comes from power, not from the launch",
+    "top end": "it comes from power at the top end",
+    "mixed": "launch and power both have a part",
+}
 CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": "rollout", "speed": "speed to speed"}
 
 
@@ -29,7 +38,7 @@ def sentence_of(found: Comparison) -> str:
         counts = " and ".join(str(len(arm.values)) for arm in found.arms)
         return f"{what}: {counts} runs are too few to tell; record at least two an arm, better five."
     digits = _digits(result)
-    size = f"{_both(abs(result.value), found.unit, digits)} ± {_both(_half(result), found.unit, digits)}"
+    size = f"{both_units(abs(result.value), found.unit, digits)} ± {both_units(_half(result), found.unit, digits)}"
     like = " at like conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
         way = direction(result, found.quantity)
@@ -70,7 +79,7 @@ def reasons_of(found: Comparison) -> list[str]:
         *_tested(found),
         *_permuted(found),
         *_clear(found),
-        *([found.went.character.reason] if found.went.character else ()),
+        *_character(found),
         *_looked_at(found),
         *_inseparable(found),
         *_unknown(found),
@@ -91,24 +100,15 @@ def _unlike(found: Comparison) -> list[str]:
         if not row.differs or row.adjusted or row.before is None or row.after is None:
             continue
         sides = ", ".join(
-            f"{_both(mean, row.unit, row.digits)} {name}"
+            f"{both_units(mean, row.unit, row.digits)} {name}"
             for mean, name in zip((row.before, row.after), _names(found), strict=True)
         )
         told = f"{row.name.capitalize()} differs ({sides})"
         if row.effect is not None and found.difference is not None:
             told += f"; it could explain {row.effect.value:+.2f} {found.unit} ± {row.effect.u95:.2f}"
-            told += f" of the {found.difference.value:+.2f} {found.unit} ({row.source})"
+            told += f" of the {found.difference.value:+.2f} {found.unit} ({row_source(row)})"
         reasons.append((row.effect is None, f"{told}."))
     return [told for _, told in sorted(reasons, key=lambda each: each[0])]
-
-
-def _both(value: float, unit: str, digits: int) -> str:
-    """A value in its SI unit and in the other family's."""
-    said = f"{value:.{digits}f} {unit}"
-    if unit == "°C":
-        return f"{said} ({value * 1.8 + 32:.0f} °F)"
-    other = OTHER_UNITS.get(unit)
-    return f"{said} ({value / other[1]:.{digits}f} {other[0]})" if other else said
 
 
 def _adjusted(found: Comparison) -> list[str]:
@@ -118,11 +118,11 @@ def _adjusted(found: Comparison) -> list[str]:
     if found.adjusted and found.raw:
         for name, removed in found.adjustment.removed(found.adjusted.contrast).items():
             row = found.adjustment.sensitivities.of(name)
-            source = f" ({row.source})" if row else ""
+            source = f" ({sensitivity_source(row)})" if row else ""
             reasons.append(f"Adjusted for {name}: {-removed:+.3f} {found.unit}{source}.")
         raw = found.raw.difference
         reasons.append(f"Raw, as driven: {raw.value:+.3f} {found.unit} ± {_half(raw):.3f}.")
-    return [*reasons, *found.adjustment.refused.values()]
+    return [*reasons, *map(refusal, found.adjustment.refused)]
 
 
 def _matters(found: Comparison) -> list[str]:
@@ -145,7 +145,7 @@ def _tested(found: Comparison) -> list[str]:
     told = f"{_p(result.p_value)}, {result.degrees:.1f} degrees of freedom"
     reasons = []
     if min(len(arm.values) for arm in found.arms) == 1 and found.known.scatter:
-        reasons.append(f"A single run in an arm: the scatter of a run is {found.known.scatter.source}.")
+        reasons.append(f"A single run in an arm: the scatter of a run is {scatter_source(found.known.scatter)}.")
     if weighed.layout.kind == "plain":
         reasons.append(f"Welch's t test: {told}.")
     elif weighed.layout.kind == "within":
@@ -164,7 +164,9 @@ def _days(found: Comparison) -> str:
     assert weighed is not None and weighed.contrast.day_sd is not None
     days = [len({state.day for state in arm.noted}) for arm in found.arms]
     own = scatter is not None and not scatter.day_assumed
-    source = f"{100 * ASSUMED_DAY_SHARE:g} % assumed" + (f", weighed with {scatter.source}" if own and scatter else "")
+    source = f"{100 * ASSUMED_DAY_SHARE:g} % assumed" + (
+        f", weighed with {scatter_source(scatter)}" if own and scatter else ""
+    )
     return (
         f"The arms were driven on different days ({days[0]} and {days[1]}), so the day is what was repeated; the "
         f"interval carries {weighed.contrast.day_sd:.3f} {found.unit} from day to day ({source})"
@@ -198,6 +200,14 @@ def _clear(found: Comparison) -> list[str]:
 
 def _beats(ahead: Arm, behind: Arm, small: bool) -> bool:
     return max(ahead.values) < min(behind.values) if small else min(ahead.values) > max(behind.values)
+
+
+def _character(found: Comparison) -> list[str]:
+    kind = found.went.character
+    if kind is None:
+        return []
+    place = f"{kind.until / FOOT_M:.0f} ft ({kind.until:.0f} m)" if kind.by_distance else speed(kind.until)
+    return [f"{kind.launch_s:+.2f} s by {place} and {kind.rest_s:+.2f} s after it: {CHARACTERS[kind.name]}."]
 
 
 def _looked_at(found: Comparison) -> list[str]:

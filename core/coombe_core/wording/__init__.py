@@ -1,0 +1,9 @@
+"""Every English sentence that the core says about a result, from codes and values; errors carry their own.
+
+quantities        numbers with their units, in both families
+flags, untimed, corrections      a run
+comparison, adjustment, next_runs, value, projection      a comparison
+sources           where a number came from: learned, worked out, or assumed
+order, timetable, strip, wheels  planning
+conditions_table  pasted conditions
+"""

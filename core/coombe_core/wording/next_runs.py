@@ -1,0 +1,22 @@
+"""What to run next, in sentences."""
+
+from __future__ import annotations
+
+from coombe_core.planning.next_runs import NextRuns
+from coombe_core.planning.sample_size import MOST_RUNS
+
+
+def next_runs_sentence(asked: NextRuns) -> str:
+    """Say which runs would settle a comparison."""
+    if asked.why == "too few":
+        return f"Record {asked.runs} runs an arm, the arms in turn on one day."
+    if asked.why == "unlike":
+        names = " and ".join(asked.factors)
+        return f"Run both arms again at the same {names}, {asked.runs} each in turn; or drive a sweep, and adjust."
+    size = f"{asked.target:.2f} {asked.unit}"
+    if asked.runs is None:
+        return f"No number of runs up to {MOST_RUNS} would show {size}; lessen the scatter first."
+    told = f"{asked.runs} runs an arm, in turn on one day, would probably show a difference of {size}."
+    if asked.runs_on_days is not None:
+        told += f" If the change can't be undone: {asked.days} days an arm with {asked.runs_on_days} runs in all."
+    return told

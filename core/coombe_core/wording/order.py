@@ -1,0 +1,22 @@
+"""What an order of runs leaves inseparable from the change."""
+
+from __future__ import annotations
+
+from coombe_core.planning.order import Confounding
+
+
+def confounding_sentence(found: Confounding) -> str:
+    """Say what goes with the groups, and what that could be taken for."""
+    if found.what == "day":
+        return (
+            "Before and after lie on different days, since the change can't be undone: day and change are partly "
+            "inseparable. Two days each at like conditions, and a repeated measure that the change can't touch, tell "
+            "them apart."
+        )
+    if found.what == "time of day":
+        return (
+            f"The runs of {found.late} come later than those of {found.early}, by {100 * found.shift:.0f} % of the day "
+            "on average: warming air, a cooling pack and falling charge would look like a difference."
+        )
+    parts = ", ".join(f"{100 * share:.0f} % of {name}" for name, share in found.shares.items())
+    return f"The {found.what} goes with the arm: {found.value} for {parts}."
