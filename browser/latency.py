@@ -41,7 +41,7 @@ def _delays(page: Page) -> list[float]:
     page.get_by_role("button", name="Log in").click()
     page.get_by_role("heading", name="Runs", exact=True).wait_for()
     page.goto("/record")
-    page.get_by_role("link", name="Stand-in").first.click()
+    page.get_by_role("link", name="Simulated").first.click()
     page.get_by_test_id("word").filter(has_text="off").wait_for()
     page.keyboard.press("Enter")
     page.get_by_test_id("word").filter(has_text="staged").wait_for()

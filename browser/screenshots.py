@@ -76,7 +76,7 @@ def _adjust(page: Page) -> None:
 
 def _record(page: Page) -> None:
     """The strip screen of the car whose day is under way, after a launch."""
-    _start(page, "Stand-in Vireo")
+    _start(page, "Simulated Vireo")
     page.get_by_role("button", name="launch", exact=True).click()
     page.get_by_test_id("word").filter(has_text="done").wait_for(timeout=60_000)
     page.get_by_test_id("stop-result").wait_for(timeout=60_000)
@@ -92,9 +92,9 @@ def _start(page: Page, name: str) -> None:
 
 
 def _side_by_side(page: Page) -> None:
-    """Both stand-ins from one signal."""
+    """Both simulated devices from one signal."""
     beside = [page.context.new_page() for _ in range(2)]
-    for each, name in zip(beside, ("Stand-in Vireo", "Stand-in Lumen"), strict=True):
+    for each, name in zip(beside, ("Simulated Vireo", "Simulated Lumen"), strict=True):
         _start(each, name)
     page.goto("/record")
     page.get_by_role("button", name="Arm the heads-up").click()

@@ -1,4 +1,4 @@
-"""A page on the real web server, with several workers, beside a recorder and its stand-ins."""
+"""A page on the real web server, with several workers, beside a recorder and its simulated devices."""
 
 from __future__ import annotations
 

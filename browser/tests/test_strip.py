@@ -1,4 +1,4 @@
-"""A day at the strip in the real interface: a whole plan against stand-ins, and what a break in the middle costs."""
+"""A day at the strip in the real interface: a whole plan with a simulated car, and what a break in its middle costs."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ class StripCase(ServedTest):
         expect(page.get_by_test_id("word")).to_have_text("staged")
 
     def drive(self, page: Page, intent: str) -> Run:
-        """Have the stand-in drive, and give the pull once all of it is stored and the car waits again."""
+        """Have the simulated car drive, and give the pull once all of it is stored and the car waits again."""
         before = Run.objects.count()
         page.get_by_role("button", name=intent, exact=True).click()
         until(f"{intent} was stored", lambda: Run.objects.count() >= before + RUN[intent])
@@ -66,7 +66,7 @@ class WholePlanTest(StripCase):
         return lay_out(plan, {"first_run_at": now, "known_at": now - timedelta(hours=2), **state})
 
     def test_ten_runs_of_which_four_fail_fill_the_plan_with_what_truly_was(self):
-        with self.stand_ins(pace=PACE):
+        with self.simulated_devices(pace=PACE):
             day = self.day()
             Recorder.objects.update(day=day, wanted=False)
             self.look_after_recorders()
@@ -112,7 +112,7 @@ class WholePlanTest(StripCase):
 
 class BreakTest(StripCase):
     def test_a_reload_in_mid_run_shows_the_run_going_on_and_a_killed_recorder_comes_back(self):
-        with self.stand_ins(pace=1.3):
+        with self.simulated_devices(pace=1.3):
             Recorder.objects.update(wanted=False, measure="1/4 mile")
             self.look_after_recorders()
             self.open_strip(self.page)
@@ -141,7 +141,7 @@ class BreakTest(StripCase):
 
     def test_a_key_pressed_while_the_web_server_is_dead_counts_once_it_is_back(self):
         sent = self.var / "sent"
-        with self.stand_ins(pace=PACE, keep=sent):
+        with self.simulated_devices(pace=PACE, keep=sent):
             Recorder.objects.update(wanted=False)
             self.look_after_recorders()
             page = self.page

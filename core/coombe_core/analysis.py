@@ -18,7 +18,7 @@ from coombe_core.fitting.speed_fit import TooFewFixesError
 from coombe_core.flags.flag import Flag
 from coombe_core.flags.run import Judged, Surroundings, flags_of
 from coombe_core.formats import Reading, read_log
-from coombe_core.formats.reading import BusError
+from coombe_core.formats.reading import CanError
 from coombe_core.physics.course import SurveyedCourse, mean_heading_deg
 from coombe_core.physics.wheel_power import WheelPower, wheel_power
 from coombe_core.timing.acceleration import time_rolling, time_standing
@@ -29,12 +29,12 @@ from coombe_core.timing.results import TimedRun, Untimed
 from coombe_core.trace import Trace
 
 if TYPE_CHECKING:
-    from coombe_core.detection.can_data import AlignedBus
-    from coombe_core.formats.can_log import BusLog
+    from coombe_core.detection.can_data import AlignedCan
+    from coombe_core.formats.can_log import CanLog
 
 BEFORE_S, AFTER_S = 5.0, 2.0  # a run's result rests on the fixes from so long before its start to so long after its end
 
-HASHED_OCTETS = 1 << 20
+HASHED_BYTES = 1 << 20
 Thing = TypeVar("Thing")
 Made = TypeVar("Made")
 
@@ -43,7 +43,7 @@ Made = TypeVar("Made")
 class Request:
     """What to time beyond the standard measures, and what is known beside the log.
 
-    The surveyed course, what to correct and in which air, the car's stated power in watts, its bus, and what the
+    The surveyed course, what to correct and in which air, the car's stated power in watts, its CAN log, and what the
     headings of a table mean.
     """
 
@@ -51,7 +51,7 @@ class Request:
     surveyed: SurveyedCourse | None = None
     correction: Correction = field(default_factory=Correction)
     stated_power_w: float | None = None
-    bus: BusLog | None = None
+    can_log: CanLog | None = None
     layout: Mapping[str, str] | None = None
 
     @cached_property
@@ -90,7 +90,7 @@ class AnalyzedRun(TimedRun):
 
 @dataclass(frozen=True)
 class Analysis:
-    """A log, read and timed; `sha256` is of its bytes, `bus` the car's bus on the receiver's clock.
+    """A log, read and timed; `sha256` is of its bytes, `can_data` its CAN data on the receiver's clock.
 
     `untimed` are runs that were found and could not be timed.
     """
@@ -98,23 +98,23 @@ class Analysis:
     sha256: str
     reading: Reading
     runs: list[AnalyzedRun]
-    bus: AlignedBus | None = None
+    can_data: AlignedCan | None = None
     untimed: list[Untimed] = field(default_factory=list)
 
 
 def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Each = map) -> Analysis:
     """Read a log (bytes, or a file on disk open in binary mode), find its runs and time each of them.
 
-    Raises ReadError where it cannot be read, BusError where the bus log that goes with it shows another drive.
+    Raises ReadError where it cannot be read, CanError where the CAN log that goes with it shows another drive.
     """
     request = request or Request()
     with ThreadPoolExecutor(1) as beside:
         digest = beside.submit(_sha256, log)
         reading = read_log(io.BytesIO(log) if isinstance(log, bytes) else log, request.layout)
         sha256 = digest.result()
-    bus = _aligned(request.bus, reading.trace) if request.bus else None
-    runs, untimed = time_all(reading.trace, request, bus, each)
-    return Analysis(sha256, reading, runs, bus, untimed)
+    can_data = _aligned(request.can_log, reading.trace) if request.can_log else None
+    runs, untimed = time_all(reading.trace, request, can_data, each)
+    return Analysis(sha256, reading, runs, can_data, untimed)
 
 
 def _sha256(log: bytes | BinaryIO) -> str:
@@ -122,42 +122,46 @@ def _sha256(log: bytes | BinaryIO) -> str:
     if isinstance(log, bytes):
         return hashlib.sha256(log).hexdigest()
     digest, at = hashlib.sha256(), 0
-    while piece := os.pread(log.fileno(), HASHED_OCTETS, at):
+    while piece := os.pread(log.fileno(), HASHED_BYTES, at):
         digest.update(piece)
         at += len(piece)
     return digest.hexdigest()
 
 
-def _aligned(bus: BusLog, trace: Trace) -> AlignedBus:
+def _aligned(can_log: CanLog, trace: Trace) -> AlignedCan:
     from coombe_core.detection.can_data import NoMatchError, align
 
     try:
-        return align(bus, trace)
+        return align(can_log, trace)
     except NoMatchError as error:
-        raise BusError(str(error)) from None
+        raise CanError(str(error)) from None
 
 
-def time_runs(trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map) -> list[AnalyzedRun]:
+def time_runs(
+    trace: Trace, request: Request, can_data: AlignedCan | None = None, each: Each = map
+) -> list[AnalyzedRun]:
     """Every run of the trace that has enough fixes to be timed, in the order of time."""
-    return time_all(trace, request, bus, each)[0]
+    return time_all(trace, request, can_data, each)[0]
 
 
 def time_all(
-    trace: Trace, request: Request, bus: AlignedBus | None = None, each: Each = map
+    trace: Trace, request: Request, can_data: AlignedCan | None = None, each: Each = map
 ) -> tuple[list[AnalyzedRun], list[Untimed]]:
     """Every run of the trace in the order of time: those that were timed, and those that could not be."""
-    given = list(each(lambda found: time_found(trace, found, request, bus), find_runs(trace)))
+    given = list(each(lambda found: time_found(trace, found, request, can_data), find_runs(trace)))
     return [run for run in given if isinstance(run, AnalyzedRun)], [run for run in given if isinstance(run, Untimed)]
 
 
-def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus | None = None) -> AnalyzedRun | Untimed:
+def time_found(
+    trace: Trace, found: FoundRun, request: Request, can_data: AlignedCan | None = None
+) -> AnalyzedRun | Untimed:
     """Time a run that was found in a trace, from the fixes near it alone, or say why it could not be timed."""
     near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None
     try:
         if found.kind == "stop":
-            pedal_s = bus.brake_pedal_s(found.start_s) if bus else None
+            pedal_s = can_data.brake_pedal_s(found.start_s) if can_data else None
             run = time_stop(near, found, request.all_measures, slope, pedal_s)
         else:
             time = time_standing if found.kind == "standing" else time_rolling
@@ -172,7 +176,7 @@ def time_found(trace: Trace, found: FoundRun, request: Request, bus: AlignedBus 
     profile = request.surveyed.profile_along(driven) if request.surveyed else None
     run = corrected(run, request.correction, mean_heading_deg(driven), profile)
     power = _wheel_power(run, request.correction, mean_heading_deg(driven))
-    return AnalyzedRun.of(run, power, flags_of(_judged(near, driven, found, run, power, request, bus)))
+    return AnalyzedRun.of(run, power, flags_of(_judged(near, driven, found, run, power, request, can_data)))
 
 
 def _wheel_power(run: TimedRun, known: Correction, heading_deg: float | None) -> WheelPower | None:
@@ -209,7 +213,7 @@ def _judged(
     run: TimedRun,
     power: WheelPower | None,
     request: Request,
-    bus: AlignedBus | None,
+    can_data: AlignedCan | None,
 ) -> Judged:
     heading = mean_heading_deg(driven)
     around = Surroundings(
@@ -217,7 +221,7 @@ def _judged(
         head_wind_mps=None if heading is None else request.correction.air.head_wind_mps(heading),
         asked_from_rest=any(measure.from_rest for measure in request.measures),
         stated_power_w=request.stated_power_w,
-        wheel_slip=bus.wheel_slip(near, run.start_s) if bus else None,
+        wheel_slip=can_data.wheel_slip(near, run.start_s) if can_data else None,
     )
     peak_w = power.peak_w if power else None
     return Judged(near, driven, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)

@@ -62,7 +62,7 @@ def assumed(value: float, u95: float, of: Occasion) -> Learned:
 
 
 def combined(
-    told: Sequence[tuple[float, float]], least_spread: float, of: Occasion, shared_variance: float = 0.0
+    estimates: Sequence[tuple[float, float]], least_spread: float, of: Occasion, shared_variance: float = 0.0
 ) -> Learned:
     """The random-effects mean of one estimate, with its variance, an occasion.
 
@@ -71,9 +71,9 @@ def combined(
     """
     from scipy import stats
 
-    if not told:
+    if not estimates:
         raise ValueError("nothing was logged to learn it from")
-    estimate, own = np.array(told, dtype=np.float64).T
+    estimate, own = np.array(estimates, dtype=np.float64).T
     if estimate.size < 3:
         spread = least_spread * abs(float(np.median(estimate)))
         weights = 1.0 / (own + spread**2)

@@ -16,8 +16,8 @@ from pathlib import Path
 
 from coombe_core.analysis import analyse_log
 from coombe_core.formats import FORMATS, ReadError, write_log
-from coombe_core.formats.can_log import read_bus
-from coombe_core.simulating.can import frames, write_bus
+from coombe_core.formats.can_log import read_can_log
+from coombe_core.simulating.can import frames, write_can_log
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 
@@ -47,12 +47,12 @@ def original(name: str) -> tuple[bytes, Callable[[bytes], object]]:
     if name in BUSES:
         sent = frames(MADE.motion, SimulatedCar(), 10.0, 90.0, 40.0)
         kept = [frame for _, frame in zip(range(600), sent, strict=False)]
-        return write_bus(name, iter(kept)), lambda data: read_bus(io.BytesIO(data))
+        return write_can_log(name, iter(kept)), lambda data: read_can_log(io.BytesIO(data))
     return write_log(SHORT, name), analyse_log
 
 
 def damaged(log: bytes, draw: random.Random) -> bytes:
-    """A log with a few random hurts: octets changed, parts cut, doubled, moved, tokens put in."""
+    """A log with a few random hurts: bytes changed, parts cut, doubled, moved, tokens put in."""
     data = bytearray(log)
     for _ in range(draw.randint(1, 12)):
         if not data:

@@ -9,7 +9,7 @@ from unittest import TestCase
 from drives import nmea, simulated
 
 from coombe_core.cli.command import main
-from coombe_core.simulating.can import frames, write_bus
+from coombe_core.simulating.can import frames, write_can_log
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.timing.measures import parse_measure
 
@@ -119,9 +119,9 @@ class CommandTest(TestCase):
     def test_a_bus_log_makes_the_onset_of_a_stop_surer(self):
         made = simulated("clean-run")
         log = self.log("a.nmea", nmea("clean-run"))
-        bus = self.log("bus.log", write_bus("candump", frames(made.motion, SimulatedCar(), 77.0, 90.0, 45.0)))
+        can_data = self.log("bus.log", write_can_log("candump", frames(made.motion, SimulatedCar(), 77.0, 90.0, 45.0)))
         widths = []
-        for asked in ((), ("--bus", bus)):
+        for asked in ((), ("--can-log", can_data)):
             code, lines, err = self.run_command("analyse", "--json", "--measure", "110-0 mph", *asked, log)
             self.assertEqual((code, err), (0, ""))
             stop = json.loads(lines[0])["runs"][1]
@@ -129,10 +129,10 @@ class CommandTest(TestCase):
         self.assertLessEqual(widths[1], widths[0])
 
     def test_a_bus_log_that_is_none_is_told_by_its_path(self):
-        log, bus = self.log("a.nmea", nmea("clean-run")), self.log("bus.log", b"no frames here")
-        code, lines, err = self.run_command("analyse", "--json", "--bus", bus, log)
-        self.assertEqual((code, json.loads(lines[0])["path"]), (2, bus))
-        self.assertIn("no car-bus log", err)
+        log, can_data = self.log("a.nmea", nmea("clean-run")), self.log("bus.log", b"no frames here")
+        code, lines, err = self.run_command("analyse", "--json", "--can-log", can_data, log)
+        self.assertEqual((code, json.loads(lines[0])["path"]), (2, can_data))
+        self.assertIn("no CAN log", err)
 
     def test_the_table_for_people_names_runs_and_measures(self):
         code, lines, _ = self.run_command("analyse", self.log("a.nmea", nmea("clean-run")))

@@ -11,7 +11,7 @@ from scipy import stats
 from coombe_core.comparing.comparison import Arm, Known
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.layout import layout_of
-from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_FREEDOM, Scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, Scatter
 from coombe_core.wording.comparison import reasons_of
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
@@ -72,12 +72,12 @@ class DaysTest(TestCase):
         found = self.apart(OWN).difference
         mean = np.mean([*BEFORE, *AFTER])
         default = (ASSUMED_DAY_SHARE * mean) ** 2
-        day = (ASSUMED_FREEDOM * default + 6 * 0.02**2) / (ASSUMED_FREEDOM + 6)
+        day = (ASSUMED_DOF * default + 6 * 0.02**2) / (ASSUMED_DOF + 6)
         run = np.mean([np.var(BEFORE, ddof=1), np.var(AFTER, ddof=1)])
-        parts = {"run": (2 * run / 4, 6), "day": (2 * day, ASSUMED_FREEDOM + 6)}
+        parts = {"run": (2 * run / 4, 6), "day": (2 * day, ASSUMED_DOF + 6)}
         variance = sum(part for part, _ in parts.values())
-        freedom = variance**2 / sum(part**2 / known for part, known in parts.values())
-        half = stats.t.ppf(0.975, freedom) * math.sqrt(variance)
+        dof = variance**2 / sum(part**2 / known for part, known in parts.values())
+        half = stats.t.ppf(0.975, dof) * math.sqrt(variance)
         self.assertAlmostEqual(found.high95 - found.value, half, 9)
 
     def test_days_apart_are_never_surer_than_one_day(self):

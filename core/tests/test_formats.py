@@ -147,8 +147,8 @@ class DamageTest(TestCase):
     )
     def test_any_damage_reads_or_refuses(self, name, changes):
         damaged = bytearray(LOGS[name])
-        for place, octet in changes:
-            damaged[int(place * len(damaged))] = octet
+        for place, byte in changes:
+            damaged[int(place * len(damaged))] = byte
         self.read_or_refuse(bytes(damaged))
 
     @settings(max_examples=150, deadline=None)

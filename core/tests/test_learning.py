@@ -9,7 +9,7 @@ from scipy.integrate import solve_ivp
 
 from coombe_core.learned import Learned, combined
 from coombe_core.physics.battery.charge import ChargeCurve, learn_share
-from coombe_core.physics.battery.heat import Spell, learn_heat, minutes_until, temperature_after
+from coombe_core.physics.battery.heat import BatteryInterval, learn_heat, minutes_until, temperature_after
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
 from coombe_core.simulating.battery import SimulatedPack, charge_spell, charges_of_day, temperature_spell
 from coombe_core.wording.sources import learned_source
@@ -68,8 +68,8 @@ class RecoveryTest(unittest.TestCase):
 
     def test_one_spell_is_doubtful_and_eight_are_less_so(self):
         draw = np.random.default_rng(5)
-        spells = [temperature_spell(SimulatedPack(), "resting", 45, 8, 180, draw) for _ in range(8)]
-        one, many = learn_heat(spells[:1]).loss_per_min, learn_heat(spells).loss_per_min
+        intervals = [temperature_spell(SimulatedPack(), "resting", 45, 8, 180, draw) for _ in range(8)]
+        one, many = learn_heat(intervals[:1]).loss_per_min, learn_heat(intervals).loss_per_min
         self.assertGreater(one.u95, 1.5 * many.u95)
         self.assertEqual((one.occasions, many.occasions), (1, 8))
 
@@ -80,7 +80,7 @@ class RecoveryTest(unittest.TestCase):
         self.assertTrue(CURVE.share.assumed and CURVE.assumed)
 
     def test_a_pack_at_the_temperature_of_the_air_tells_nothing(self):
-        still = Spell("resting", np.arange(0.0, 120, 10), np.full(12, 15.0), np.full(12, 15.0))
+        still = BatteryInterval("resting", np.arange(0.0, 120, 10), np.full(12, 15.0), np.full(12, 15.0))
         self.assertTrue(learn_heat([still]).loss_per_min.assumed)
 
     def test_like_occasions_give_their_mean(self):

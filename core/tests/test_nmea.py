@@ -140,8 +140,8 @@ class NmeaDamageTest(TestCase):
     @given(st.lists(st.tuples(st.integers(0, len(SHORT) - 1), st.integers(0, 255)), max_size=30))
     def test_any_damage_reads_or_refuses(self, changes):
         damaged = bytearray(SHORT)
-        for place, octet in changes:
-            damaged[place] = octet
+        for place, byte in changes:
+            damaged[place] = byte
         try:
             read_log(bytes(damaged))
         except ReadError as error:

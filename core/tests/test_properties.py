@@ -26,8 +26,8 @@ class LogsTest(TestCase):
     )
     def test_a_damaged_or_cut_csv_reads_or_refuses(self, changes, end):
         damaged = bytearray(CSV)
-        for place, octet in changes:
-            damaged[place] = octet
+        for place, byte in changes:
+            damaged[place] = byte
         try:
             analyse_log(bytes(damaged[:end]))
         except ReadError as error:

@@ -31,8 +31,8 @@ def as_sent(name: str) -> bytes:
 
 def sentence(body: str) -> bytes:
     total = 0
-    for octet in body.encode():
-        total ^= octet
+    for byte in body.encode():
+        total ^= byte
     return f"${body}*{total:02X}\r\n".encode()
 
 
@@ -62,8 +62,8 @@ class StreamTest(TestCase):
     )
     def test_damage_costs_a_stream_what_it_costs_a_file(self, name, damage, cuts):
         data = bytearray(as_sent(name))
-        for place, octet in damage:
-            data[place % len(data)] = octet
+        for place, byte in damage:
+            data[place % len(data)] = byte
         self.assert_equal(stream(bytes(data), cuts), read_log(bytes(data)).trace)
 
     def test_a_fix_is_fresh_before_its_epoch_is_over(self):

@@ -14,9 +14,9 @@ from coombe_core.analysis import Request, analyse_log, time_runs
 from coombe_core.cli.command import main
 from coombe_core.cli.output import analysis_json, analysis_table
 from coombe_core.detection.can_data import align
-from coombe_core.formats.can_log import Channel, read_bus
+from coombe_core.formats.can_log import Channel, read_can_log
 from coombe_core.live.timing import LiveTiming
-from coombe_core.simulating.can import frames, write_bus
+from coombe_core.simulating.can import frames, write_can_log
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.units import STANDARD_GRAVITY_MPS2
 from coombe_core.wording.untimed import untimed_reason
@@ -101,23 +101,25 @@ class WheelsTest(TestCase):
     def test_wheels_that_were_not_heard_during_the_launch_say_nothing_of_it(self):
         """A recorder that was killed in a pull hears the wheels again at speed: that is no spin."""
         made = simulated("clean-run")
-        bus = align(
-            read_bus(io.BytesIO(write_bus("candump", frames(made.motion, SimulatedCar(), 0.0, 90.0, 40.0)))), made.trace
+        can_data = align(
+            read_can_log(io.BytesIO(write_can_log("candump", frames(made.motion, SimulatedCar(), 0.0, 90.0, 40.0)))),
+            made.trace,
         )
         start_s = time_runs(made.trace, Request())[0].start_s
-        self.assertLess(bus.wheel_slip(made.trace, start_s), 0.1)
+        self.assertLess(can_data.wheel_slip(made.trace, start_s), 0.1)
         late = {
             name: Channel(channel.time_s[kept], channel.value[kept])
-            for name, channel in bus.log.channels.items()
-            if (kept := channel.time_s + bus.offset_s.value > start_s + 2.5).any()
+            for name, channel in can_data.log.channels.items()
+            if (kept := channel.time_s + can_data.offset_s.value > start_s + 2.5).any()
         }
-        cut = replace(bus, log=replace(bus.log, channels=late))
+        cut = replace(can_data, log=replace(can_data.log, channels=late))
         self.assertIsNone(cut.wheel_slip(made.trace, start_s))
 
     def test_a_state_that_was_last_heard_minutes_ago_is_not_taken(self):
         made = simulated("clean-run")
-        bus = align(
-            read_bus(io.BytesIO(write_bus("candump", frames(made.motion, SimulatedCar(), 0.0, 90.0, 40.0)))), made.trace
+        can_data = align(
+            read_can_log(io.BytesIO(write_can_log("candump", frames(made.motion, SimulatedCar(), 0.0, 90.0, 40.0)))),
+            made.trace,
         )
-        self.assertIsNotNone(bus.value_at("charge_percent", 10.0))
-        self.assertIsNone(bus.value_at("charge_percent", made.trace.elapsed_s[-1] + 500.0))
+        self.assertIsNotNone(can_data.value_at("charge_percent", 10.0))
+        self.assertIsNone(can_data.value_at("charge_percent", made.trace.elapsed_s[-1] + 500.0))

@@ -98,7 +98,9 @@ def _parser() -> argparse.ArgumentParser:
 
 def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Long trials, each in a home that is thrown away."""
-    soaking = commands.add_parser("soak", help="record for long against stand-ins: memory, missed fixes, delays")
+    soaking = commands.add_parser(
+        "soak", help="record for long against simulated devices: memory, missed fixes, delays"
+    )
     soaking.add_argument("--minutes", type=float, default=120.0)
     soaking.add_argument("--rate", type=float, default=25.0)
     pacing = commands.add_parser("pace", help="how fast comparisons and lists answer with many runs")

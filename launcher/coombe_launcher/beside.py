@@ -95,8 +95,8 @@ RECORDERS: Sequence[str | Path] = (PYTHON, "manage.py", "record")  # all that ar
 
 
 @contextmanager
-def stand_ins(env: Mapping[str, str], seed: int = 1) -> Iterator[dict[str, Any]]:
-    """Stand-in devices for as long as the block lasts; gives their ports."""
+def simulated_devices(env: Mapping[str, str], seed: int = 1) -> Iterator[dict[str, Any]]:
+    """Simulated devices for as long as the block lasts; gives their ports."""
     command: list[str | Path] = [PYTHON, "-m", "coombe_core.cli.devices", "--seed", str(seed)]
     process = subprocess.Popen(
         command, env=env, stdout=subprocess.PIPE, text=True, start_new_session=True, preexec_fn=die_with_parent
@@ -105,7 +105,7 @@ def stand_ins(env: Mapping[str, str], seed: int = 1) -> Iterator[dict[str, Any]]
         assert process.stdout
         line = process.stdout.readline()
         if not line:
-            raise LauncherError("the stand-in devices did not start")
+            raise LauncherError("the simulated devices did not start")
         yield json.loads(line)
     finally:
         end(process)

@@ -13,7 +13,7 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, stand_ins
+from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, simulated_devices
 from coombe_launcher.console import LauncherError, manage, say
 from coombe_launcher.database import database_url
 from coombe_launcher.home import Home, warn_of_root
@@ -22,7 +22,7 @@ from coombe_launcher.places import PYTHON, SERVER
 from coombe_launcher.upgrading import restore, upgrade
 
 HOST = "127.0.0.1"
-STAND_INS = (1, 2)  # two cars, each with a seed of its own
+SIMULATED_CARS = (1, 2)  # two cars, each with a seed of its own
 START_LIMIT_S = 60.0
 RETIMING = (PYTHON, "manage.py", "retime", "--watch")  # runs of which something has changed
 
@@ -45,8 +45,8 @@ def serve(address: Address, workers: int, demo: bool) -> int:
     home = Home.of(demo)
     with _ready(home) as env, ExitStack() as beside:
         if demo:
-            ports = json.dumps([beside.enter_context(stand_ins(env, seed)) for seed in STAND_INS])
-            say(manage(env, "load_demo", "--stand-ins", ports, doing="making the demo data").strip())
+            ports = json.dumps([beside.enter_context(simulated_devices(env, seed)) for seed in SIMULATED_CARS])
+            say(manage(env, "load_demo", "--simulated-devices", ports, doing="making the demo data").strip())
         else:
             manage(env, "refuse_demo_accounts", doing="looking for the demo's accounts")
             say("The first administrator is made with: ./coombe admin")

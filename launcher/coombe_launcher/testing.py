@@ -49,6 +49,7 @@ def _checks() -> tuple[int, int]:
         ("ruff check", [VENV / "bin" / "ruff", "check", "."], ROOT, environment()),
         ("ruff format", [VENV / "bin" / "ruff", "format", "--check", "."], ROOT, environment()),
         ("mypy", [VENV / "bin" / "mypy", "core/coombe_core", "launcher", "server"], ROOT, environment()),
+        ("lint-imports", [VENV / "bin" / "lint-imports"], ROOT, environment()),
         ("tsc", [tools / "tsc", "--noEmit"], WEB, node),
         ("eslint", [tools / "eslint", "."], WEB, node),
         ("prettier", [tools / "prettier", "--check", "."], WEB, node),

@@ -14,7 +14,7 @@ from coombe_launcher.places import PYTHON, SERVER, VAR
 
 
 def soak(minutes: float, rate_hz: float) -> int:
-    """A long recording against stand-ins."""
+    """A long recording against simulated devices."""
     return _on_a_database("soak", "--minutes", str(minutes), "--rate", str(rate_hz))
 
 

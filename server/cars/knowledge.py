@@ -17,8 +17,8 @@ from coombe_core.comparing.sensitivity import Group, learned, scatter_of
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.learned import Learned
-from coombe_core.physics.battery.charge import ChargeCurve, ChargeSpell, learn_share
-from coombe_core.physics.battery.heat import PackHeat, Spell, learn_heat
+from coombe_core.physics.battery.charge import ChargeCurve, ChargingInterval, learn_share
+from coombe_core.physics.battery.heat import BatteryInterval, PackHeat, learn_heat
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.planning.budget import learn_charge_per_run
 from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
@@ -29,7 +29,7 @@ from runs.passes import Seen, seen_twice
 from runs.states import states_of
 
 if TYPE_CHECKING:
-    from coombe_core.physics.battery.heat import SpellKind as HeatKind
+    from coombe_core.physics.battery.heat import IntervalKind as HeatKind
 
 ASSUMED_PACK_KWH = 75.0
 MOST_HISTORY = 600  # runs that scatter and sensitivities are learned from, the latest first
@@ -135,7 +135,7 @@ def _spells(car: Car) -> Iterable[PackSpell]:
     return car.pack_spells.prefetch_related("readings")
 
 
-def _as_heat(spell: PackSpell) -> Spell | None:
+def _as_heat(spell: PackSpell) -> BatteryInterval | None:
     kind: HeatKind
     if spell.kind == SpellKind.RESTING:
         kind = "resting"
@@ -148,10 +148,10 @@ def _as_heat(spell: PackSpell) -> Spell | None:
         for each in spell.readings.all()
         if each.pack_temp_c is not None and each.outside_temp_c is not None
     ]
-    return Spell(kind, *np.array(rows, dtype=np.float64).reshape(-1, 3).T) if rows else None
+    return BatteryInterval(kind, *np.array(rows, dtype=np.float64).reshape(-1, 3).T) if rows else None
 
 
-def _as_charging(spell: PackSpell) -> ChargeSpell:
+def _as_charging(spell: PackSpell) -> ChargingInterval:
     rows = [(each.minutes, each.charge_percent) for each in spell.readings.all() if each.charge_percent is not None]
     minutes, charge = np.array(rows, dtype=np.float64).reshape(-1, 2).T
-    return ChargeSpell(spell.charger_kw or 0.0, minutes, charge)
+    return ChargingInterval(spell.charger_kw or 0.0, minutes, charge)

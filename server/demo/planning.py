@@ -11,7 +11,7 @@ from django.utils import timezone
 from accounts.models import User
 from cars.models import Car, Claim, PackReading, PackSpell, SetUp
 from coombe_core.physics.battery.charge import ChargeCurve
-from coombe_core.physics.battery.heat import SpellKind
+from coombe_core.physics.battery.heat import IntervalKind
 from coombe_core.simulating.battery import SimulatedPack, charge_spell, temperature_spell
 from courses.models import Course
 from days.models import StepState
@@ -78,7 +78,7 @@ def _readings(car: Car) -> None:
     """Five evenings of rest, five of heating and five at a charger, as the tester wrote them down."""
     draw = np.random.default_rng(61)
     curve = ChargeCurve.of(car.pack_kwh or 80.0)
-    kinds: tuple[tuple[SpellKind, float], ...] = (("resting", 46.0), ("heating", 11.0))
+    kinds: tuple[tuple[IntervalKind, float], ...] = (("resting", 46.0), ("heating", 11.0))
     first, evenings = EVENINGS
     for evening in range(evenings):
         at = first + timedelta(days=4 * evening)

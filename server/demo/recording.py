@@ -1,4 +1,4 @@
-"""The demo's recorders: they listen to stand-in devices, wherever those listen this time."""
+"""The demo's recorders: they listen to simulated devices, wherever those listen this time."""
 
 from __future__ import annotations
 
@@ -8,23 +8,23 @@ from courses.models import Course
 from days.models import DayState, TestDay
 from recording.models import Recorder
 from recording.simulated import devices_at
-from recording.stand_in import order, simulated_car
+from recording.simulation import order, simulated_car
 
 
-def listen_to(stand_ins: list[dict[str, int]]) -> None:
-    """Point a recorder of each car at its stand-ins, and make their car its car; the first has the day under way."""
+def listen_to(simulated_devices: list[dict[str, int]]) -> None:
+    """Point a recorder of each car at its simulated devices, and make their car its car; the first gets today's day."""
     day = TestDay.objects.filter(state=DayState.UNDER_WAY).select_related("plan__car").first()
     cars = list(Car.objects.order_by("pk"))
     if day:
         cars.sort(key=lambda car: car.pk != day.plan.car_id)
-    for car, ports, which in zip(cars, stand_ins, (day, None), strict=False):
+    for car, ports, which in zip(cars, simulated_devices, (day, None), strict=False):
         recorder = _recorder(car, ports, which)
         assert recorder.simulation
         order(recorder.simulation, {"car": simulated_car(recorder.set_up), "charge_percent": 93.5, "pack_temp_c": 43.0})
 
 
 def _recorder(car: Car, ports: dict[str, int], day: TestDay | None) -> Recorder:
-    name = f"Stand-in {car.name}"
+    name = f"Simulated {car.name}"
     devices = devices_at(f"Simulated {car.name}", ports) | {"wanted": False}
     facts = {
         "set_up": car.set_ups.latest("since"),

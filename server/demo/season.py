@@ -13,7 +13,7 @@ from datetime import UTC, date, datetime, timedelta
 import numpy as np
 
 from coombe_core.formats import write_log
-from coombe_core.simulating.can import frames, write_bus
+from coombe_core.simulating.can import frames, write_can_log
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver, receive
@@ -231,7 +231,7 @@ def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generato
     conditions = [_written(outing, state, way, charge - way * CHARGE_A_RUN) for way in range(2)]
     bus = None
     if outing.with_bus and index == 0:
-        bus = write_bus("candump", frames(motion, car, BUS_CLOCK_S, charge, state.pack_temp_c))
+        bus = write_can_log("candump", frames(motion, car, BUS_CLOCK_S, charge, state.pack_temp_c))
     return DemoLog(f"{name}.{'csv' if as_csv else 'nmea'}", data, outing, conditions, bus)
 
 

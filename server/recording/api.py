@@ -1,4 +1,4 @@
-"""Recorders over the API: set up, start and stop, keys, and orders to the stand-ins."""
+"""Recorders over the API: set up, start and stop, keys, and orders to the simulated devices."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ from rest_framework.response import Response
 from accounts.models import User
 from accounts.permissions import AdministratorsWrite
 from config.errors import InUse
-from recording import finishing, heads_up, live, stand_in
+from recording import finishing, heads_up, live, simulation
 from recording.models import Device, HeadsUp, Recorder, Recording
 from recording.pressing import CantPressError, Key, press
 from recording.serializers import (
@@ -26,7 +26,7 @@ from recording.serializers import (
     OrderSerializer,
     RecorderSerializer,
     RecordingSerializer,
-    StandInSerializer,
+    SimulationSerializer,
     StripSerializer,
 )
 
@@ -128,10 +128,10 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
         live.say(recorder, {"seen": True})
         return self._strip(self.get_object())
 
-    @extend_schema(request=OrderSerializer, responses=StandInSerializer)
-    @action(detail=True, methods=["post"], url_path="stand-in")
+    @extend_schema(request=OrderSerializer, responses=SimulationSerializer)
+    @action(detail=True, methods=["post"], url_path="simulation")
     def order(self, request: Request, pk: str) -> Response:
-        """An order to the stand-ins; an empty one asks how they stand."""
+        """An order to the simulated devices; an empty one asks for their state."""
         recorder = self.get_object()
         if not recorder.simulation:
             raise serializers.ValidationError({"detail": ["This recorder has real devices."]})
@@ -140,11 +140,11 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
         asked: dict[str, Any] = dict(given.validated_data)
         set_up = asked.pop("set_up", None)
         if set_up:
-            asked["car"] = stand_in.simulated_car(set_up)
+            asked["car"] = simulation.simulated_car(set_up)
         asked["measure"] = recorder.day.plan.measure if recorder.day else recorder.measure
         try:
-            return Response(StandInSerializer(stand_in.order(recorder.simulation, asked)).data)
-        except stand_in.StandInError as error:
+            return Response(SimulationSerializer(simulation.order(recorder.simulation, asked)).data)
+        except simulation.SimulationError as error:
             raise serializers.ValidationError({"detail": [str(error)]}) from None
 
     def _strip(self, recorder: Recorder) -> Response:

@@ -9,9 +9,9 @@ from pathlib import Path
 import numpy as np
 
 from coombe_core.analysis import AnalyzedRun, Request
-from coombe_core.detection.can_data import AlignedBus, NoMatchError, align
+from coombe_core.detection.can_data import AlignedCan, NoMatchError, align
 from coombe_core.formats import ReadError, read_log
-from coombe_core.live.can import LiveBus
+from coombe_core.live.can import LiveCan
 from coombe_core.live.streaming import StreamReader
 from coombe_core.live.timing import LiveTiming
 from coombe_core.trace import Trace
@@ -36,15 +36,15 @@ class Found:
 
     run: AnalyzedRun
     near: Trace
-    bus: AlignedBus | None
+    bus: AlignedCan | None
 
 
 class Findings:
     """Takes the complete fixes of one recording, from its file or live, and gives runs and gaps."""
 
-    def __init__(self, request: Request, bus: LiveBus) -> None:
+    def __init__(self, request: Request, bus: LiveCan) -> None:
         self._bus = bus
-        self._aligned: AlignedBus | None = None
+        self._aligned: AlignedCan | None = None
         self._timing = LiveTiming(request, self._align)
         self._gaps = GapFinder()
 
@@ -69,7 +69,7 @@ class Findings:
     def _found(self, run: AnalyzedRun) -> Found:
         return Found(run, self._timing.near(run), self._aligned)
 
-    def _align(self, trace: Trace) -> AlignedBus | None:
+    def _align(self, trace: Trace) -> AlignedCan | None:
         log = self._bus.log()
         try:
             self._aligned = align(log, trace) if log else None

@@ -18,9 +18,9 @@ from django.utils import timezone
 
 from config.connections import AWAY
 from coombe_core.analysis import analyse_log
-from coombe_core.detection.can_data import AlignedBus, NoMatchError, align
+from coombe_core.detection.can_data import AlignedCan, NoMatchError, align
 from coombe_core.formats import ReadError, Reading, read_log
-from coombe_core.formats.reading import BusError
+from coombe_core.formats.reading import CanError
 from coombe_core.trace import Trace
 from recording import keeping
 from recording.findings import FoundGap, GapFinder
@@ -113,7 +113,7 @@ def _reading(data: bytes) -> Reading:
         raise CantStoreError(f"{len(data)} bytes came from the receiver, and no fix could be read: {error}.") from None
 
 
-def _store_missing_runs(recording: Recording, data: bytes, bus: AlignedBus | None) -> None:
+def _store_missing_runs(recording: Recording, data: bytes, bus: AlignedCan | None) -> None:
     """Time the file and store what is not there yet; a run that can't be stored holds up none of the others."""
     recorder = recording.recorder
     set_up = recorder.set_up if recorder else recording.set_up
@@ -154,11 +154,11 @@ def _complete(log: Log, reading: Reading, sha256: str, size: int) -> None:
     Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in kept)
 
 
-def _aligned(bus: BusUpload, trace: Trace) -> AlignedBus | None:
+def _aligned(bus: BusUpload, trace: Trace) -> AlignedCan | None:
     """The CAN log on the receiver's clock; None where there is none, or where it shows another drive."""
     try:
         return align(bus.read(), trace) if bus.data else None
-    except (BusError, NoMatchError):
+    except (CanError, NoMatchError):
         return None
 
 

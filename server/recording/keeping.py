@@ -15,7 +15,7 @@ from django.utils import timezone
 from cars.knowledge import charge_per_run
 from coombe_core import __version__
 from coombe_core.analysis import AnalyzedRun
-from coombe_core.detection.can_data import AlignedBus
+from coombe_core.detection.can_data import AlignedCan
 from coombe_core.trace import Trace
 from days.models import PlannedRun, StepKind, StepState
 from days.services import settle
@@ -93,7 +93,7 @@ def keep_run(
     recording: Recording,
     timed: AnalyzedRun,
     trace: Trace,
-    bus: AlignedBus | None,
+    bus: AlignedCan | None,
     conditions: Mapping[str, Any],
     recorder: Recorder | None = None,
 ) -> Run:

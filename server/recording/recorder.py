@@ -19,8 +19,8 @@ from django.conf import settings
 
 from coombe_core.analysis import Request
 from coombe_core.formats.can_log import load_dbc
-from coombe_core.formats.reading import BusError
-from coombe_core.live.can import LiveBus
+from coombe_core.formats.reading import CanError
+from coombe_core.live.can import LiveCan
 from coombe_core.live.status import Glance, Reached, StripWatch
 from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
@@ -53,7 +53,7 @@ class RecorderProcess:
         self.keeper = Keeper(recorder_id, self.broadcast)
         self.aim = self.keeper.first_aim()
         self.watch = StripWatch(parse_measure(self.aim.measure), self.aim.from_rollout)
-        self.bus = LiveBus(self._readable_dbc())
+        self.bus = LiveCan(self._readable_dbc())
         self.weather = Weather()
         self.findings = Findings(Request(), self.bus)
         self._held = hold(self.keeper.folder / LOCK)
@@ -134,7 +134,7 @@ class RecorderProcess:
         dbc = next((place.dbc for place in self.aim.places if place.kind == DeviceKind.CAN), "")
         try:
             load_dbc(dbc or None)
-        except BusError as error:
+        except CanError as error:
             self._dbc_trouble = f"CAN is recorded, but not decoded: {error}."
             return None
         return dbc or None

@@ -12,7 +12,7 @@ from cars.knowledge import charge_per_run
 from cars.models import SetUp
 from config.revisions import RevisedSerializer
 from coombe_core.formats.can_log import load_dbc
-from coombe_core.formats.reading import BusError
+from coombe_core.formats.reading import CanError
 from coombe_core.simulating.driver import INTENTS
 from coombe_core.timing.measures import parse_measure
 from days.models import StepState
@@ -56,7 +56,7 @@ class DeviceSerializer(RevisedSerializer[Device]):
         """One that can be read, or none."""
         try:
             load_dbc(value or None)
-        except BusError as error:
+        except CanError as error:
             raise serializers.ValidationError(f"{error}.") from None
         return value
 
@@ -274,7 +274,7 @@ class KeySerializer(serializers.Serializer[Any]):
 
 
 class OrderSerializer(serializers.Serializer[Any]):
-    """What the stand-ins are asked to do."""
+    """What the simulated devices are asked to do."""
 
     drive = serializers.ChoiceField([(name, name) for name in INTENTS], required=False)
     set_up = serializers.PrimaryKeyRelatedField(
@@ -287,8 +287,8 @@ class OrderSerializer(serializers.Serializer[Any]):
     rate_hz = serializers.FloatField(min_value=1, max_value=100, required=False)
 
 
-class StandInSerializer(serializers.Serializer[Any]):
-    """How the stand-ins stand."""
+class SimulationSerializer(serializers.Serializer[Any]):
+    """The state of the simulated car."""
 
     idle = serializers.BooleanField()
     charge_percent = serializers.FloatField()

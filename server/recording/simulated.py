@@ -15,8 +15,8 @@ def devices_at(name: str, ports: Mapping[str, int]) -> dict[str, Device]:
     can = {"connection": Connection.SOCKETCAND, "host": HOST, "channel": "can0"}
     made = {
         "receiver": ("receiver", DeviceKind.RECEIVER, tcp | {"port": ports["receiver"]}),
-        "can": ("CAN", DeviceKind.CAN, can | {"port": ports["bus"]}),
-        "weather_station": ("weather", DeviceKind.WEATHER, tcp | {"port": ports["mast"]}),
+        "can": ("CAN", DeviceKind.CAN, can | {"port": ports["can"]}),
+        "weather_station": ("weather", DeviceKind.WEATHER, tcp | {"port": ports["weather"]}),
         "simulation": ("driver", DeviceKind.SIMULATION, tcp | {"port": ports["orders"]}),
     }
     return {

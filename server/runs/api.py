@@ -22,7 +22,7 @@ from config.pagination import NarrowPages
 from config.parsing import BoundedJSONParser
 from coombe_core.formats import ReadError
 from coombe_core.formats.parquet import read_columns
-from coombe_core.formats.reading import BusError, UnknownColumnsError
+from coombe_core.formats.reading import CanError, UnknownColumnsError
 from coombe_core.physics.course import flat_track
 from runs import exports, filling, services
 from runs.car_bus import BusUpload, pack_power_of
@@ -85,7 +85,7 @@ class LogViewSet(
         _refuse_size(upload.size)
         try:
             done = services.import_log(upload.name, upload.read(), set_up, person, values, layout, bus, day)
-        except BusError as error:
+        except CanError as error:
             raise serializers.ValidationError({"bus": [f"{bus.name if bus else 'car bus'}: {error}"]}) from None
         except services.UndatedError as error:
             raise serializers.ValidationError({"day": [f"{upload.name}: {error}."]}) from None

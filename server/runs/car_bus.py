@@ -11,8 +11,8 @@ from typing import Any
 import numpy as np
 
 from coombe_core.curve import Curve
-from coombe_core.detection.can_data import AlignedBus
-from coombe_core.formats.can_log import BusLog, read_bus
+from coombe_core.detection.can_data import AlignedCan
+from coombe_core.formats.can_log import CanLog, read_can_log
 from coombe_core.formats.parquet import read_columns, write_columns
 from coombe_core.physics.battery.power import pack_power
 from coombe_core.timing.results import TimedRun
@@ -38,9 +38,9 @@ class BusUpload:
     data: bytes
     dbc: str | None = None
 
-    def read(self) -> BusLog:
+    def read(self) -> CanLog:
         """The log's channels. Raises BusError where it can't be read."""
-        return read_bus(io.BytesIO(self.data), self.dbc)
+        return read_can_log(io.BytesIO(self.data), self.dbc)
 
     def keep(self) -> str:
         """Store the bytes; their hash."""
@@ -49,7 +49,7 @@ class BusUpload:
         return sha256
 
 
-def record(log: Log, upload: BusUpload, sha256: str, bus: AlignedBus) -> BusRecord:
+def record(log: Log, upload: BusUpload, sha256: str, bus: AlignedCan) -> BusRecord:
     """The row that goes with a log."""
     return BusRecord.objects.create(
         log=log,
@@ -65,13 +65,13 @@ def record(log: Log, upload: BusUpload, sha256: str, bus: AlignedBus) -> BusReco
     )
 
 
-def sampled(bus: AlignedBus, timed: TimedRun) -> bytes:
+def sampled(bus: AlignedCan, timed: TimedRun) -> bytes:
     """The channels near a run, on one time axis since its start."""
     since_s = np.arange(-BEFORE_S, timed.end_s - timed.start_s + AFTER_S, STEP_S)
     return write_columns({"since_s": since_s, **bus.sampled(timed.start_s + since_s)})
 
 
-def filled_in(bus: AlignedBus, timed: TimedRun, conditions: Mapping[str, Any]) -> dict[str, Any]:
+def filled_in(bus: AlignedCan, timed: TimedRun, conditions: Mapping[str, Any]) -> dict[str, Any]:
     """The conditions with what the bus knows of them; what a person wrote down stands."""
     filled = dict(conditions)
     for channel, names in STATES.items():

@@ -11,10 +11,10 @@ from django.db import transaction
 
 from config.connections import AWAY
 from coombe_core.analysis import AnalyzedRun, time_runs
-from coombe_core.detection.can_data import AlignedBus
-from coombe_core.formats.can_log import read_bus
+from coombe_core.detection.can_data import AlignedCan
+from coombe_core.formats.can_log import read_can_log
 from coombe_core.formats.parquet import read_own
-from coombe_core.formats.reading import BusError
+from coombe_core.formats.reading import CanError
 from coombe_core.timing.results import QUANTITIES
 from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.uncertainty import Value
@@ -106,17 +106,17 @@ def _timed(run: Run) -> AnalyzedRun:
     return nearest
 
 
-def _bus(run: Run, log_s: float) -> AlignedBus | None:
+def _bus(run: Run, log_s: float) -> AlignedCan | None:
     """The CAN log on the time axis of the run's own fixes; None where there is none, or its bytes are gone."""
     kept = BusRecord.objects.filter(log=run.log_id).first()
     if kept is None:
         return None
     try:
-        log = read_bus(io.BytesIO(store.read(kept.sha256)), kept.dbc or None)
-    except (BusError, store.StoreError):
+        log = read_can_log(io.BytesIO(store.read(kept.sha256)), kept.dbc or None)
+    except (CanError, store.StoreError):
         return None
     shift_s = log_s - run.start_s  # from seconds of the log to seconds of these fixes
-    return AlignedBus(log, Value(kept.offset_s + shift_s, kept.offset_u95_s), kept.over_reading)
+    return AlignedCan(log, Value(kept.offset_s + shift_s, kept.offset_u95_s), kept.over_reading)
 
 
 def _changes(pk: int, before: dict[tuple[str, str], Measured], timed: AnalyzedRun) -> list[Change]:

@@ -17,7 +17,7 @@ from coombe_core import __version__
 from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
 from coombe_core.formats import ReadError
 from coombe_core.formats.parquet import read_own
-from coombe_core.formats.reading import BusError
+from coombe_core.formats.reading import CanError
 from coombe_core.timing.measures import parse_measure
 from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.timing.results import Untimed
@@ -57,12 +57,12 @@ def import_log(
     another drive, UndatedError where the log has no date and none is given.
     """
     known_bus = bus.read() if bus else None
-    request = replace(request_for(set_up, conditions), layout=layout or layouts.remembered(data), bus=known_bus)
+    request = replace(request_for(set_up, conditions), layout=layout or layouts.remembered(data), can_log=known_bus)
     analysis = analyse_log(data, request)
     if layout:
         layouts.remember(data, layout, person)
     if (known := _known(analysis.sha256)) and bus:
-        raise BusError("the log is imported already; delete it first to import it with its car bus")
+        raise CanError("the log is imported already; delete it first to import it with its car bus")
     if not known:
         analysis = dated(analysis, day)
     store.keep(data, analysis.sha256)  # of a known log too: that mends bytes which were lost or damaged
@@ -72,10 +72,10 @@ def import_log(
     try:
         with transaction.atomic():
             log = _add_log(name, len(data), analysis, person)
-            if bus and analysis.bus:
-                car_bus.record(log, replace(bus, name=plain_name(bus.name)), bus_sha256, analysis.bus)
+            if bus and analysis.can_data:
+                car_bus.record(log, replace(bus, name=plain_name(bus.name)), bus_sha256, analysis.can_data)
             for timed in analysis.runs:
-                add_run(log, timed, analysis.reading.trace, analysis.bus, set_up, conditions)
+                add_run(log, timed, analysis.reading.trace, analysis.can_data, set_up, conditions)
             note_untimed(log, analysis.untimed)
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first

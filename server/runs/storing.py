@@ -10,7 +10,7 @@ from django.utils import timezone
 from cars.models import SetUp
 from coombe_core import __version__
 from coombe_core.analysis import AFTER_S, BEFORE_S, AnalyzedRun, Request
-from coombe_core.detection.can_data import AlignedBus
+from coombe_core.detection.can_data import AlignedCan
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.formats import write_log
 from coombe_core.formats.parquet import write_columns
@@ -50,7 +50,7 @@ def _surveyed(course: Course | None) -> SurveyedCourse | None:
 
 
 def add_run(
-    log: Log, timed: AnalyzedRun, trace: Trace, bus: AlignedBus | None, set_up: SetUp, conditions: Mapping[str, Any]
+    log: Log, timed: AnalyzedRun, trace: Trace, bus: AlignedCan | None, set_up: SetUp, conditions: Mapping[str, Any]
 ) -> Run:
     """Store one timed run of a log with all that belongs to it; `trace` holds at least the fixes near it."""
     if bus:

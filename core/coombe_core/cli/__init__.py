@@ -1,0 +1,9 @@
+"""Commands without a server: analyse, compare, simulate, and simulated devices.
+
+command       arguments and exit codes
+output        analyses and comparisons as JSON and as tables
+process_pool  runs timed in several processes
+devices       the simulated devices as a process
+"""
+
+__all__ = ["command", "devices", "output", "process_pool"]

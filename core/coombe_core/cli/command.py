@@ -17,7 +17,7 @@ from coombe_core.timing.measures import Measure, parse_measure
 if TYPE_CHECKING:
     from coombe_core.analysis import AnalyzedRun
     from coombe_core.comparing.state import State
-    from coombe_core.formats.can_log import BusLog
+    from coombe_core.formats.can_log import CanLog
     from coombe_core.formats.weather import WeatherReport
     from coombe_core.physics.course import SurveyedCourse
     from coombe_core.trace import Trace
@@ -28,7 +28,7 @@ FAILED = 2
 
 
 def main(arguments: Sequence[str] | None = None, out: TextIO = sys.stdout, err: TextIO = sys.stderr) -> int:
-    """Carry out one command line and return its exit code; a bad log is told, never a traceback."""
+    """Carry out one command line and return its exit code; a bad log gets a sentence, never a traceback."""
     options = _parser().parse_args(arguments)
     act: Callable[[argparse.Namespace, TextIO, TextIO], int] = options.act
     try:
@@ -57,7 +57,7 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--elevation", type=float, default=0.0, metavar="M", help="height of the course, for --metar")
     analyse.add_argument("--mass", type=float, help="test mass in kg, for wheel power")
     analyse.add_argument("--cda", type=float, help="drag area in square metres, for wheel power")
-    analyse.add_argument("--bus", type=Path, metavar="BUSLOG", help="a car-bus log of the same drive")
+    analyse.add_argument("--can-log", type=Path, metavar="LOG", help="a CAN log of the same drive")
     analyse.add_argument("--dbc", type=Path, help="what decodes it; Coombe's own where none is given")
     analyse.set_defaults(act=_analyse)
     compare = commands.add_parser("compare", help="compare two arms of one measure")
@@ -115,8 +115,8 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     path = options.slope_profile
     try:
         surveyed = _surveyed(options.slope_percent, path)
-        path = options.bus
-        request = Request(options.measure, surveyed, correction, bus=_bus(path, options.dbc))
+        path = options.can_log
+        request = Request(options.measure, surveyed, correction, can_log=_can_log(path, options.dbc))
     except (ValueError, OSError) as error:
         _tell(str(path), error, options.json, out, err)
         return FAILED
@@ -157,13 +157,13 @@ def _surveyed(slope_percent: float | None, profile: Path | None) -> SurveyedCour
     return SurveyedCourse(Value(slope_percent or 0.0, 0.0), profile=heights)
 
 
-def _bus(path: Path | None, dbc: Path | None) -> BusLog | None:
+def _can_log(path: Path | None, dbc: Path | None) -> CanLog | None:
     if path is None:
         return None
-    from coombe_core.formats.can_log import read_bus
+    from coombe_core.formats.can_log import read_can_log
 
     with path.open("rb") as log:
-        return read_bus(log, dbc.read_text(errors="replace") if dbc else None)
+        return read_can_log(log, dbc.read_text(errors="replace") if dbc else None)
 
 
 def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) -> None:

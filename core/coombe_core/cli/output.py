@@ -47,11 +47,11 @@ def analysis_json(path: str, analysis: Analysis) -> Json:
     }
     runs = [_run_json(run, trace) for run in analysis.runs]
     report: Json = {"schema": "coombe.analysis/1", "core_version": __version__, "path": path, "source": source}
-    if analysis.bus:
-        report["bus"] = {
-            "format": analysis.bus.log.format,
-            "offset_s": _value(analysis.bus.offset_s),
-            "over_reading": round(analysis.bus.over_reading, 4),
+    if analysis.can_data:
+        report["can"] = {
+            "format": analysis.can_data.log.format,
+            "offset_s": _value(analysis.can_data.offset_s),
+            "over_reading": round(analysis.can_data.over_reading, 4),
         }
     untimed = [
         {"kind": each.kind, "start_s": round(each.start_s, 2), "reason": untimed_reason(each)}

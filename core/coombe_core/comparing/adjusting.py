@@ -59,7 +59,7 @@ class Adjustment:
         own = {name: shifts[name] for name, row in rows.items() if row.kind == "learned"}
         parts = [Part((shifts[name] * row.error) ** 2, math.inf) for name, row in rows.items() if row.kind == "physics"]
         if own:
-            parts.append(Part(self.sensitivities.variance(own), min(rows[name].freedom for name in own)))
+            parts.append(Part(self.sensitivities.variance(own), min(rows[name].dof for name in own)))
         if SLOPE.name in self.taken:
             parts.append(Part(_survey_variance(contrast, self.states, rows[SLOPE.name].per_unit), math.inf))
         return parts

@@ -66,7 +66,7 @@ def _number_row(
     factor: Factor,
     before: Sequence[State],
     after: Sequence[State],
-    told: Sensitivity | None,
+    sensitivity: Sensitivity | None,
     adjusted: Collection[str],
     contrast: Contrast | None,
 ) -> Row | None:
@@ -78,12 +78,14 @@ def _number_row(
     effect = None
     apart = _apart_by(factor, before, after, means, contrast)
     unsure = _unsure(factor, before, after)
-    if told is not None and apart is not None:
-        half = math.hypot(COVERAGE_95 * told.error * apart, told.per_unit * unsure)
-        effect = Value(told.per_unit * apart, half)
+    if sensitivity is not None and apart is not None:
+        half = math.hypot(COVERAGE_95 * sensitivity.error * apart, sensitivity.per_unit * unsure)
+        effect = Value(sensitivity.per_unit * apart, half)
     differs = apart is not None and abs(apart) > max(factor.band, unsure)
     done = factor.name in adjusted
-    return Row(factor.name, factor.unit, factor.digits, means[0], means[1], counts, None, differs, effect, told, done)
+    return Row(
+        factor.name, factor.unit, factor.digits, means[0], means[1], counts, None, differs, effect, sensitivity, done
+    )
 
 
 def _apart_by(
@@ -103,7 +105,7 @@ def _apart_by(
 
 
 def _unsure(factor: Factor, before: Sequence[State], after: Sequence[State]) -> float:
-    """How far apart two arms' slopes may look where each run told its own; nothing for what is read or surveyed."""
+    """How far apart two arms' slopes may look where each run has its own; nothing for what is read or surveyed."""
     if factor is not SLOPE:
         return 0.0
     parts = [

@@ -1,6 +1,6 @@
 """Two cars at once: who was ahead by how much at each distance, each timed from its own first movement.
 
-When a driver reacted plays no part in that: it is told apart, against the start signal and against the other car.
+When a driver reacted plays no part in that: it is given by itself, against the start signal and against the other car.
 """
 
 from __future__ import annotations

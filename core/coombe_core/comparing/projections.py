@@ -34,16 +34,16 @@ class Projection:
     power_w: float = 0.0
 
 
-def at_condition(mean: Value, at: float, to: float, told: Sensitivity | None) -> Projection:
+def at_condition(mean: Value, at: float, to: float, sensitivity: Sensitivity | None) -> Projection:
     """A mean value brought from one condition, such as a charge, to another. Raises TooFarError."""
-    if told is None or told.kind != "learned":
+    if sensitivity is None or sensitivity.kind != "learned":
         raise TooFarError("Projecting takes runs of this car in which it varies, such as a charge sweep.")
-    name, unit = told.factor.name, told.factor.unit
-    if not told.covers(to) or not told.covers(at):
-        raise TooFarError(f"The runs that tell cover {told.low:.0f} to {told.high:.0f} {unit} of {name}.")
+    name, unit = sensitivity.factor.name, sensitivity.factor.unit
+    if not sensitivity.covers(to) or not sensitivity.covers(at):
+        raise TooFarError(f"The runs that tell cover {sensitivity.low:.0f} to {sensitivity.high:.0f} {unit} of {name}.")
     shift = to - at
-    half = float(np.hypot(mean.u95, COVERAGE_95 * told.error * shift))
-    return Projection(Value(mean.value + told.per_unit * shift, half), told)
+    half = float(np.hypot(mean.u95, COVERAGE_95 * sensitivity.error * shift))
+    return Projection(Value(mean.value + sensitivity.per_unit * shift, half), sensitivity)
 
 
 def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_s: float) -> Projection:

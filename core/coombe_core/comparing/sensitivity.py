@@ -30,7 +30,7 @@ from coombe_core.uncertainty import COVERAGE_95
 Floats = NDArray[np.float64]
 Source = Literal["learned", "physics", "assumed"]
 LEAST_SPREAD = {CHARGE.name: 8.0, PACK.name: 6.0, BRAKES.name: 80.0}
-LEAST_FREEDOM = 3
+LEAST_DOF = 3
 ASSUMED_SHARES = {CHARGE.name: -0.0010, PACK.name: -0.0020}  # of a time, a point and a kelvin
 DRAG_U95 = 0.10
 SLOPE_U95 = 0.03  # of its effect: the rotating-mass factor
@@ -50,14 +50,14 @@ class Sensitivity:
     factor: Factor
     per_unit: float
     error: float
-    freedom: float
+    dof: float
     kind: Source
     numbers: Mapping[str, float] = field(default_factory=dict)
     low: float | None = None
     high: float | None = None
 
     def covers(self, value: float) -> bool:
-        """Whether a value lies where the runs told, or within a band of it."""
+        """Whether a value lies where the runs are, or within a band of it."""
         low, high = (-math.inf, math.inf) if self.low is None or self.high is None else (self.low, self.high)
         return low - self.factor.band <= value <= high + self.factor.band
 
@@ -108,24 +108,24 @@ def learned(groups: Sequence[Group], physics: Sensitivities | None = None) -> Se
     columns = [np.concatenate([_centered(_column(factor, group)) for group in telling]) for factor in found]
     ways = np.concatenate([_centered([float(s.direction == "back") for s in group.states]) for group in telling])
     design = np.column_stack([*columns, ways] if np.abs(ways).max() > 0.1 and _unleveled(telling, known) else columns)
-    freedom = values.size - len(telling) - design.shape[1]
-    if freedom < LEAST_FREEDOM or np.linalg.matrix_rank(design) < design.shape[1]:
+    dof = values.size - len(telling) - design.shape[1]
+    if dof < LEAST_DOF or np.linalg.matrix_rank(design) < design.shape[1]:
         return Sensitivities()
     solution = np.linalg.lstsq(design, values, rcond=None)[0]
-    left = float(((values - design @ solution) ** 2).sum()) / freedom
+    left = float(((values - design @ solution) ** 2).sum()) / dof
     covariance = (left * np.linalg.inv(design.T @ design))[: len(found), : len(found)]
     rows = [
-        _learned_row(factor, float(per), math.sqrt(covariance[i, i]), freedom, telling)
+        _learned_row(factor, float(per), math.sqrt(covariance[i, i]), dof, telling)
         for i, (factor, per) in enumerate(zip(found, solution, strict=False))
     ]
     return Sensitivities(tuple(rows), covariance)
 
 
-def _learned_row(factor: Factor, per_unit: float, error: float, freedom: int, groups: Sequence[Group]) -> Sensitivity:
+def _learned_row(factor: Factor, per_unit: float, error: float, dof: int, groups: Sequence[Group]) -> Sensitivity:
     telling = [group for group in groups if _spread(factor, group)]
     seen = [value for group in telling for state in group.states if (value := factor.of(state)) is not None]
     count = sum(len(group.values) for group in groups)
-    return Sensitivity(factor, per_unit, error, freedom, "learned", {"runs": count}, min(seen), max(seen))
+    return Sensitivity(factor, per_unit, error, dof, "learned", {"runs": count}, min(seen), max(seen))
 
 
 def _spread(factor: Factor, group: Group) -> bool:

@@ -10,7 +10,7 @@ class State:
     """The state of car, course and air at one run, SI units; None or empty where it was not written down.
 
     `day` and `direction` say which runs were driven under the same sky and on the same slope; `hour` is the run's place
-    in its day. `slope_survey` names the survey that a slope comes from; empty where the run's own heights told it.
+    in its day. `slope_survey` names the survey that a slope comes from; empty for that of the run's own altitude.
     """
 
     charge_percent: float | None = None

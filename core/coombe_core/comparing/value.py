@@ -43,9 +43,9 @@ def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | No
         return None
     known = scatter or assumed_scatter(float(np.mean(values)))
     own = float(np.var(values, ddof=1)) if len(values) > 2 else known.run_sd**2
-    freedom = len(values) - 1 if len(values) > 2 else known.run_freedom
+    dof = len(values) - 1 if len(values) > 2 else known.run_dof
     error = math.sqrt(own / len(values) + known.day_sd**2 / max(days, 1))
-    half = float(stats.t.ppf(1 - ALPHA / 2, freedom)) * error
+    half = float(stats.t.ppf(1 - ALPHA / 2, dof)) * error
     apart = float(np.mean(values)) - claim_s
     return Against(apart, half, claim_s)
 

@@ -159,5 +159,5 @@ def _checks(arms: Arms, weighed: Weighed | None) -> Checks:
         return Checks(None, [])
     hours = [HOUR.of(state) for arm in arms for state in arm.noted]
     known = [hour for hour in hours if hour is not None]
-    told = trend(weighed.values, np.array(known), weighed.layout) if len(known) == len(hours) else None
-    return Checks(told, outliers(weighed.values, weighed.layout))
+    drift = trend(weighed.values, np.array(known), weighed.layout) if len(known) == len(hours) else None
+    return Checks(drift, outliers(weighed.values, weighed.layout))

@@ -1,4 +1,4 @@
-"""Aligning a car-bus log to the receiver's clock by the speed that both saw, and what the bus says of a run."""
+"""Aligning a CAN log to the receiver's clock by the speed that both saw, and what CAN data says of a run."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.formats.can_log import BusLog, Channel
+from coombe_core.formats.can_log import CanLog, Channel
 from coombe_core.trace import Trace
 from coombe_core.uncertainty import COVERAGE_95, Value
 
@@ -24,23 +24,23 @@ WHEELS = tuple(f"wheel_speed_{axle}_{side}_mps" for axle in ("front", "rear") fo
 
 
 class NoMatchError(ValueError):
-    """A bus log that does not show the same drive as the receiver's log; its text is a sentence."""
+    """A CAN log that does not show the same drive as the receiver's log; its text is a sentence."""
 
 
 @dataclass(frozen=True)
-class AlignedBus:
-    """A bus log and how it lies to a trace.
+class AlignedCan:
+    """A CAN log and how it lies to a trace.
 
-    `offset_s` is what to add to the bus's clock for the trace's elapsed time; the dashboard's speed is the true speed
+    `offset_s` is what to add to the log's clock for the trace's elapsed time; the dashboard's speed is the true speed
     times `over_reading`.
     """
 
-    log: BusLog
+    log: CanLog
     offset_s: Value
     over_reading: float
 
     def channel(self, name: str) -> Channel | None:
-        """A channel on the trace's time axis; None where the bus lacks it."""
+        """A channel on the trace's time axis; None where the CAN log lacks it."""
         channel = self.log.channels.get(name)
         return Channel(channel.time_s + self.offset_s.value, channel.value) if channel else None
 
@@ -52,7 +52,7 @@ class AlignedBus:
         return float(channel.at(at_s)[0])
 
     def sampled(self, times_s: Floats) -> dict[str, Floats]:
-        """Every channel at times of the trace; those outside the bus log are NaN."""
+        """Every channel at times of the trace; those outside the CAN log are NaN."""
         found = {}
         for name in self.log.channels:
             channel = self.channel(name)
@@ -62,7 +62,7 @@ class AlignedBus:
         return found
 
     def mode_at(self, elapsed_s: float) -> str | None:
-        """The drive mode that the bus last stated by a time of the trace."""
+        """The drive mode that the CAN data last stated by a time of the trace."""
         before = [name for time_s, name in self.log.modes if time_s + self.offset_s.value <= elapsed_s]
         return before[-1] if before else None
 
@@ -93,7 +93,7 @@ class AlignedBus:
         return Value(float(near[np.argmin(np.abs(near - near_s))]), self.offset_s.u95)
 
 
-def align(log: BusLog, trace: Trace) -> AlignedBus:
+def align(log: CanLog, trace: Trace) -> AlignedCan:
     """Find the offset of the clocks, and by how much the dashboard over-reads.
 
     First the lag at which the changes of both speeds match best, then least squares of the speeds in the offset and in
@@ -101,27 +101,27 @@ def align(log: BusLog, trace: Trace) -> AlignedBus:
     """
     speed = log.channels.get("indicated_speed_mps")
     if speed is None or speed.time_s.size < 10 or len(trace) < 10:
-        raise NoMatchError("the bus log has no indicated speed to align it by")
+        raise NoMatchError("the CAN log has no indicated speed to align it by")
     offset_s = _rough_offset(speed, trace)
     gain = 1.0
     for _ in range(ROUNDS):
-        bus_s = trace.elapsed_s - offset_s
-        inside = (bus_s >= speed.time_s[0]) & (bus_s <= speed.time_s[-1])
+        can_s = trace.elapsed_s - offset_s
+        inside = (can_s >= speed.time_s[0]) & (can_s <= speed.time_s[-1])
         if inside.sum() < 10:
-            raise NoMatchError("the bus log and the receiver's log do not overlap")
-        seen, true = speed.at(bus_s[inside]), trace.speed_mps[inside]
-        change = (speed.at(bus_s[inside] + GRID_S) - speed.at(bus_s[inside] - GRID_S)) / (2 * GRID_S)
+            raise NoMatchError("the CAN log and the receiver's log do not overlap")
+        seen, true = speed.at(can_s[inside]), trace.speed_mps[inside]
+        change = (speed.at(can_s[inside] + GRID_S) - speed.at(can_s[inside] - GRID_S)) / (2 * GRID_S)
         columns = np.column_stack([true, change])
         solution, *_ = np.linalg.lstsq(columns, seen, rcond=None)
         gain, later_s = float(solution[0]), float(np.clip(solution[1], -0.5, 0.5))
         offset_s += later_s
     residuals = seen - columns @ solution
     if float(np.std(residuals)) > MOST_APART * float(np.std(seen)):
-        raise NoMatchError("the bus log does not show the same drive as the receiver's log")
+        raise NoMatchError("the CAN log does not show the same drive as the receiver's log")
     step_s = max(float(np.median(np.diff(trace.elapsed_s))), 1e-3)
     together = max(SAME_NOISE_S / step_s, 1.0)
     spread_s = float(np.sqrt(np.mean(residuals**2) * together / max(float(change @ change), 1e-9)))
-    return AlignedBus(log, Value(offset_s, COVERAGE_95 * spread_s), gain)
+    return AlignedCan(log, Value(offset_s, COVERAGE_95 * spread_s), gain)
 
 
 def _rough_offset(speed: Channel, trace: Trace) -> float:
@@ -134,7 +134,7 @@ def _rough_offset(speed: Channel, trace: Trace) -> float:
     lag = int(np.argmax(match))
     shared = float(np.sqrt((ours @ ours) * (theirs @ theirs)))
     if shared == 0.0 or match[lag] < LEAST_MATCH * min(float(ours @ ours), float(theirs @ theirs)):
-        raise NoMatchError("the bus log does not show the same drive as the receiver's log")
+        raise NoMatchError("the CAN log does not show the same drive as the receiver's log")
     steps = lag - size if lag > size // 2 else lag
     return float(trace.elapsed_s[0] + steps * GRID_S - speed.time_s[0])
 

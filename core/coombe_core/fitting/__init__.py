@@ -1,0 +1,14 @@
+"""The motion of a run fitted to its fixes: speed, distance and their uncertainty.
+
+fixes        fixes as a fit takes them
+spline       cubic B-splines with integrals and derivatives
+motion       the fit of speed by restricted likelihood
+reml         the restricted likelihood
+torque_ramp  shapes of a torque ramp
+launch       first movement, with the torque ramp
+ramp_pool    one ramp for all runs of a setup
+brake_onset  where coasting ends and braking begins
+speed_fit    the whole: what timing asks of a run
+"""
+
+__all__ = ["brake_onset", "fixes", "launch", "motion", "ramp_pool", "reml", "speed_fit", "spline", "torque_ramp"]

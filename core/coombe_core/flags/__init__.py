@@ -4,3 +4,5 @@ flag    what a flag is (Flag, Severity)
 run     what the fixes and the fit of a run raise
 state   what was recorded about a run raises
 """
+
+__all__ = ["flag", "run", "state"]

@@ -45,7 +45,7 @@ Floats = NDArray[np.float64]
 
 @dataclass(frozen=True)
 class Surroundings:
-    """What is known of a run beside its fixes. `wheel_slip` is the most that the bus saw; None where it did not."""
+    """What is known of a run beside its fixes. `wheel_slip` is the most that CAN data showed; None where it did not."""
 
     slope: Value | None = None
     head_wind_mps: float | None = None

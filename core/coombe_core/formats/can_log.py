@@ -1,4 +1,4 @@
-"""Car-bus logs (candump, ASC, BLF) as channels in SI units, decoded with a DBC."""
+"""CAN logs (candump, ASC, BLF) as channels in SI units, decoded with a DBC."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from typing import Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.formats.reading import BusError, Rejection
+from coombe_core.formats.reading import CanError, Rejection
 from coombe_core.units import KMH_MPS
 
 Floats = NDArray[np.float64]
@@ -45,7 +45,7 @@ MODE = "drivemode"
 
 @dataclass(frozen=True)
 class Channel:
-    """One quantity over the bus's own clock: seconds and values (n each)."""
+    """One quantity over the log's own clock: seconds and values (n each)."""
 
     time_s: Floats
     value: Floats
@@ -65,8 +65,8 @@ class Channel:
 
 
 @dataclass(frozen=True)
-class BusLog:
-    """A bus log: its format, its channels by name, the drive modes as (time, name), and what was left out."""
+class CanLog:
+    """A CAN log: its format, its channels by name, the drive modes as (time, name), and what was left out."""
 
     format: str
     channels: dict[str, Channel]
@@ -75,7 +75,7 @@ class BusLog:
 
 
 def recognises(head: bytes) -> str | None:
-    """The format of a bus log by its first bytes: candump, asc or blf; None for anything else."""
+    """The format of a CAN log by its first bytes: candump, asc or blf; None for anything else."""
     if head.startswith(b"LOGG"):
         return "blf"
     lines = head.lstrip().splitlines()
@@ -93,19 +93,19 @@ def load_dbc(dbc: str | None = None) -> dict[int, Any]:
     try:
         database: Any = cantools.database.load_string(dbc or OWN_DBC.read_text(), database_format="dbc")
     except Exception as error:
-        raise BusError(f"the DBC can't be read: {str(error)[:120]}") from None
+        raise CanError(f"the DBC can't be read: {str(error)[:120]}") from None
     return {message.frame_id: message for message in database.messages}
 
 
-def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
-    """Read and decode a bus log, with Coombe's own DBC where none is given.
+def read_can_log(stream: BinaryIO, dbc: str | None = None) -> CanLog:
+    """Read and decode a CAN log, with Coombe's own DBC where none is given.
 
     Raises BusError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
     """
     data = stream.read()
     found = recognises(data[:HEAD_BYTES])
     if found is None:
-        raise BusError("no car-bus log that Coombe knows (candump, ASC or BLF)")
+        raise CanError("no CAN log that Coombe knows (candump, ASC or BLF)")
     known = load_dbc(dbc)
     rejections: list[Rejection] = []
     samples: dict[str, list[tuple[float, float]]] = {}
@@ -122,8 +122,8 @@ def read_bus(stream: BinaryIO, dbc: str | None = None) -> BusLog:
             samples.setdefault(channel, []).append((time_s, value))
         modes.extend((time_s, mode) for mode in modes_of(signals))
     if not samples:
-        raise BusError("nothing in this bus log is known to the DBC")
-    return BusLog(found, {name: _channel(rows) for name, rows in samples.items()}, modes, rejections)
+        raise CanError("nothing in this CAN log is known to the DBC")
+    return CanLog(found, {name: _channel(rows) for name, rows in samples.items()}, modes, rejections)
 
 
 def channels_of(signals: Mapping[str, Any]) -> Iterator[tuple[str, float]]:

@@ -24,8 +24,8 @@ def too_many_fixes() -> str:
     return f"the log has more than {MOST_FIXES:,} rows; split it"
 
 
-class BusError(ReadError):
-    """A car-bus log that cannot be read, or that shows another drive than the receiver's log."""
+class CanError(ReadError):
+    """A CAN log that cannot be read, or that shows another drive than the receiver's log."""
 
 
 class UnknownColumnsError(ReadError):

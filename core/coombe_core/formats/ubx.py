@@ -81,13 +81,13 @@ def write(trace: Trace) -> bytes:
 
 
 class Frames:
-    """Cuts octets that come in pieces of any length into messages; what lies between them is passed over."""
+    """Cuts bytes that come in pieces of any length into messages; what lies between them is passed over."""
 
     def __init__(self) -> None:
         self._rest = b""
 
     def feed(self, data: bytes) -> Iterator[Any]:
-        """Take the next octets and yield the parsed messages that they end, None for a damaged one.
+        """Take the next bytes and yield the parsed messages that they end, None for a damaged one.
 
         A damaged message is none: the next may begin within it.
         """

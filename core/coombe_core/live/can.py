@@ -1,4 +1,4 @@
-"""The car's bus as its frames come in: what each channel says now, and the last minutes as a log to align."""
+"""CAN data as its frames come in: what each channel says now, and the last minutes as a log to align."""
 
 from __future__ import annotations
 
@@ -7,13 +7,13 @@ from array import array
 
 import numpy as np
 
-from coombe_core.formats.can_log import BusLog, Channel, channels_of, load_dbc, modes_of
+from coombe_core.formats.can_log import CanLog, Channel, channels_of, load_dbc, modes_of
 from coombe_core.live.timing import KEPT_S
 
 MOST_SAMPLES = 120_000  # of one channel
 
 
-class LiveBus:
+class LiveCan:
     """Takes frames in the order of time. `dbc` decodes them, Coombe's own where it is None.
 
     One thread may feed while another asks.
@@ -54,7 +54,7 @@ class LiveBus:
             kept = int(np.searchsorted(np.array(times), time_s - KEPT_S))
             del times[:kept], values[:kept]
 
-    def log(self) -> BusLog | None:
+    def log(self) -> CanLog | None:
         """The last minutes; None where nothing has come."""
         if not self._samples:
             return None
@@ -62,4 +62,4 @@ class LiveBus:
             channels = {
                 name: Channel(np.array(times), np.array(values)) for name, (times, values) in self._samples.items()
             }
-            return BusLog("live", channels, list(self._modes), [])
+            return CanLog("live", channels, list(self._modes), [])

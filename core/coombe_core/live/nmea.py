@@ -29,7 +29,7 @@ MODE_FIELD = {"RMC": 12, "GNS": 6}
 
 
 class NmeaStream:
-    """Takes octets in pieces and yields fixes; an epoch is over when a sentence states another time."""
+    """Takes bytes in pieces and yields fixes; an epoch is over when a sentence states another time."""
 
     def __init__(self) -> None:
         self.rejected = 0
@@ -41,7 +41,7 @@ class NmeaStream:
         self._told = False
 
     def feed(self, data: bytes) -> Iterator[Found]:
-        """Take the next octets; yield every fix twice, once it is fresh and once it is complete."""
+        """Take the next bytes; yield every fix twice, once it is fresh and once it is complete."""
         *lines, self._rest = (self._rest + data).split(b"\n")
         self._rest = self._rest[-LONGEST:]
         for line in lines:

@@ -20,7 +20,7 @@ from coombe_core.live.ubx import UbxStream
 from coombe_core.trace import COLUMNS, Trace
 
 Fresh = tuple[float, float]
-MOST_UNKNOWN = 65_536  # octets in which no known format shows
+MOST_UNKNOWN = 65_536  # bytes in which no known format shows
 
 
 Found = tuple[float, dict[str, float], bool]
@@ -32,7 +32,7 @@ class Stream(Protocol):
     rejected: int
 
     def feed(self, data: bytes) -> Iterator[Found]:
-        """Take the next octets and yield what they end: UTC seconds, columns, and whether the fix is complete."""
+        """Take the next bytes and yield what they end: UTC seconds, columns, and whether the fix is complete."""
 
     def finish(self) -> Iterator[Found]:
         """Yield what waits for an end of its epoch that does not come any more."""
@@ -40,7 +40,7 @@ class Stream(Protocol):
 
 @dataclass
 class Received:
-    """What came out of some octets.
+    """What came out of some bytes.
 
     `fresh` is (elapsed_s, speed_mps) of every new fix, `complete` the trace of those that are complete.
     """
@@ -50,7 +50,7 @@ class Received:
 
 
 class StreamReader:
-    """Takes the octets of one recording in pieces of any length and gives its fixes on one time axis.
+    """Takes the bytes of one recording in pieces of any length and gives its fixes on one time axis.
 
     The axis begins at the first fix of all, or at `start_utc` where a recording goes on whose first part was read
     from its file; only fixes after `after_s` on it count then.
@@ -71,7 +71,7 @@ class StreamReader:
         return self._dropped + (self._stream.rejected if self._stream else 0)
 
     def feed(self, data: bytes) -> Received:
-        """Take the next octets and give the fixes that they bring."""
+        """Take the next bytes and give the fixes that they bring."""
         if self._stream is None:
             self._head = (self._head + data)[-MOST_UNKNOWN:]
             self._recognise()

@@ -11,28 +11,30 @@ from coombe_core.timing.results import Untimed
 from coombe_core.trace import Trace
 
 if TYPE_CHECKING:
-    from coombe_core.detection.can_data import AlignedBus
+    from coombe_core.detection.can_data import AlignedCan
 
 MOST_PIECES = 512
 KEPT_S = 300.0  # no run that can be timed is longer than this
 
 
-def _no_bus(trace: Trace) -> None:
-    """A car whose bus nobody listens to."""
+def _no_can(trace: Trace) -> None:
+    """A car without CAN data."""
 
 
 class LiveTiming:
     """Takes pieces of a trace in the order of time and gives each run once its result is final.
 
     A run is final when the fixes up to 2 s after its end are in, or the log has ended; pieces may be of any length and
-    must lie on one time axis. `bus` is asked for the car's bus beside a trace when a run is to be timed; `request` may
+    must lie on one time axis. `can_data` is asked for CAN data beside a trace when a run is to be timed; `request` may
     be changed between pieces. Runs that were found and could not be timed gather in `untimed`.
     """
 
-    def __init__(self, request: Request | None = None, bus: Callable[[Trace], AlignedBus | None] = _no_bus) -> None:
+    def __init__(
+        self, request: Request | None = None, can_data: Callable[[Trace], AlignedCan | None] = _no_can
+    ) -> None:
         self.request = request or Request()
         self.untimed: list[Untimed] = []
-        self._bus = bus
+        self._can = can_data
         self._finder = RunFinder()
         self._pieces: list[Trace] = []
         self._waiting: list[FoundRun] = []
@@ -67,9 +69,9 @@ class LiveTiming:
         self._waiting = [found for found in self._waiting if not is_final(found)]
         trace = Trace.joined(self._pieces)
         self._pieces = [trace]
-        bus = self._bus(trace)
+        can_data = self._can(trace)
         timed = [
-            time_found(trace, found, self.request, bus) for found in sorted(ready, key=lambda found: found.start_s)
+            time_found(trace, found, self.request, can_data) for found in sorted(ready, key=lambda found: found.start_s)
         ]
         self._forget()
         self.untimed += [run for run in timed if isinstance(run, Untimed)]

@@ -10,14 +10,14 @@ Found = tuple[float, dict[str, float], bool]
 
 
 class UbxStream:
-    """Takes octets in pieces and yields a fix for every NAV-PVT message; each is complete at once."""
+    """Takes bytes in pieces and yields a fix for every NAV-PVT message; each is complete at once."""
 
     def __init__(self) -> None:
         self.rejected = 0
         self._frames = Frames()
 
     def feed(self, data: bytes) -> Iterator[Found]:
-        """Take the next octets and yield the fixes whose messages they end."""
+        """Take the next bytes and yield the fixes whose messages they end."""
         for message in self._frames.feed(data):
             if message is not None and message.identity != "NAV-PVT":
                 continue

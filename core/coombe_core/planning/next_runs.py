@@ -57,8 +57,8 @@ def _scatter(found: Comparison) -> Scatter:
     sds = [(arm.sd, arm.n) for arm in (found.before, found.after) if arm and arm.sd is not None]
     typical = abs(sum(found.arms[0].values) / max(len(found.arms[0].values), 1))
     known = found.known.scatter or assumed_scatter(typical)
-    freedom = sum(n - 1 for _, n in sds)
-    if freedom < 2:
+    dof = sum(n - 1 for _, n in sds)
+    if dof < 2:
         return known
-    pooled = math.sqrt(sum((n - 1) * sd**2 for sd, n in sds) / freedom)
+    pooled = math.sqrt(sum((n - 1) * sd**2 for sd, n in sds) / dof)
     return Scatter(pooled, known.day_sd, "these runs", False, known.day_assumed)

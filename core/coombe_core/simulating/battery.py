@@ -10,8 +10,8 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.physics.battery.charge import ChargeCurve, ChargeSpell
-from coombe_core.physics.battery.heat import Spell, SpellKind
+from coombe_core.physics.battery.charge import ChargeCurve, ChargingInterval
+from coombe_core.physics.battery.heat import BatteryInterval, IntervalKind
 
 Floats = NDArray[np.float64]
 STEP_MIN = 0.25
@@ -31,9 +31,9 @@ class SimulatedPack:
 
 
 def temperature_spell(
-    pack: SimulatedPack, kind: SpellKind, start_c: float, outside_c: float, minutes: float, draw: np.random.Generator
-) -> Spell:
-    """A spell of rest or heating, stepped by Euler's rule every 15 s and read every ten minutes."""
+    pack: SimulatedPack, kind: IntervalKind, start_c: float, outside_c: float, minutes: float, draw: np.random.Generator
+) -> BatteryInterval:
+    """An interval of rest or heating, stepped by Euler's rule every 15 s and read every ten minutes."""
     loss = 1.0 / pack.time_constant_min * _varied(pack, draw)
     rate = pack.heating_k_per_min * _varied(pack, draw) if kind == "heating" else 0.0
     drift = draw.normal(0.0, 0.01)
@@ -46,7 +46,7 @@ def temperature_spell(
     read = slice(None, None, int(10 / STEP_MIN))
     noisy = temps[read] + draw.normal(0.0, pack.noise_k, temps[read].size)
     rounded = np.round(noisy / pack.resolution_k) * pack.resolution_k
-    return Spell(kind, at[read], rounded, np.round(outside[read], 1))
+    return BatteryInterval(kind, at[read], rounded, np.round(outside[read], 1))
 
 
 def charge_spell(
@@ -56,12 +56,12 @@ def charge_spell(
     charger_kw: float,
     minutes: float,
     draw: np.random.Generator,
-) -> ChargeSpell:
+) -> ChargingInterval:
     """A time at a charger, read in whole points every ten minutes."""
     share = pack.charge_share * _varied(pack, draw)
     lossless_min, percent = curve.schedule(start_percent, charger_kw)
     at = np.arange(0.0, minutes + 1e-9, 10.0)
-    return ChargeSpell(charger_kw, at, np.round(np.interp(at * share, lossless_min, percent)))
+    return ChargingInterval(charger_kw, at, np.round(np.interp(at * share, lossless_min, percent)))
 
 
 def charges_of_day(pack: SimulatedPack, start_percent: float, runs: int, draw: np.random.Generator) -> list[float]:

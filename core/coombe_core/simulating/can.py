@@ -1,4 +1,4 @@
-"""A stand-in car bus: frames of Coombe's own DBC for a simulated motion, as candump, ASC or BLF."""
+"""Simulated CAN data: frames of Coombe's own DBC for a simulated motion, as candump, ASC or BLF."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ EFFICIENCY = 0.92
 
 @dataclass(frozen=True)
 class State:
-    """What the car's bus knows at one moment."""
+    """What the car sends on CAN at one moment."""
 
     speed_kmh: float
     rear_kmh: float
@@ -60,7 +60,7 @@ class State:
 def frames(
     motion: Motion, car: SimulatedCar, clock_s: float, charge_percent: float, pack_temp_c: float, slip: float = 0.0
 ) -> Iterator[tuple[float, int, bytes]]:
-    """Time on the bus's clock (`clock_s` at the drive's start), identifier and payload, 50 times a second.
+    """Time on the CAN log's clock (`clock_s` at the drive's start), identifier and payload, 50 times a second.
 
     `slip` is the share by which the rear wheels run ahead in the first second of every pull.
     """
@@ -86,7 +86,7 @@ def frames(
             yield clock_s + float(at_s), message.frame_id, message.encode(values)
 
 
-def write_bus(log_format: str, sent: Iterator[tuple[float, int, bytes]]) -> bytes:
+def write_can_log(log_format: str, sent: Iterator[tuple[float, int, bytes]]) -> bytes:
     """The frames as a candump, asc or blf log."""
     import can
 

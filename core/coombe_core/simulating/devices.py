@@ -1,6 +1,6 @@
-"""Stand-ins for a receiver, a car bus, a weather mast and a driver: four ports on loopback around one simulated car.
+"""A simulated receiver, CAN data, weather station and driver: four ports on loopback around one simulated car.
 
-Each port speaks what the real thing speaks: the receiver NMEA or UBX, the bus the ASCII protocol of socketcand, the
+Each port speaks what the real thing speaks: the receiver NMEA or UBX, CAN the ASCII protocol of socketcand, the
 mast METAR lines. The fourth takes orders as JSON, one object a line, and answers each with one.
 """
 
@@ -36,11 +36,11 @@ TRUE_STEP_S = 0.001  # of what the car really did
 
 @dataclass(frozen=True)
 class Ports:
-    """Where the stand-ins listen; 0 takes a free port."""
+    """Where the simulated devices listen; 0 takes a free port."""
 
     receiver: int = 0
-    bus: int = 0
-    mast: int = 0
+    can: int = 0
+    weather: int = 0
     orders: int = 0
 
 
@@ -69,7 +69,7 @@ class Line:
             writer.close()
 
 
-class StandIns:
+class SimulatedDevices:
     """One simulated car and its devices. `pace` is how many simulated seconds a real one lasts.
 
     `kept` receives a copy of every octet that the receiver sends, whether anybody listens or not.
@@ -81,14 +81,19 @@ class StandIns:
         self.car, self.receiver, self.pace, self.kept = car, receiver, pace, kept
         self.ports = Ports()
         self.truths: list[dict[str, Any]] = []
-        self._lines = {name: Line() for name in ("receiver", "bus", "mast")}
+        self._lines = {name: Line() for name in ("receiver", "can", "weather")}
         self._database: Any = cantools.database.load_file(OWN_DBC)
         self._drop_out_s = 0.0
-        self._sent_s = dict.fromkeys((*BUS_PERIODS_S, "fix", "mast"), 0.0)
+        self._sent_s = dict.fromkeys((*BUS_PERIODS_S, "fix", "weather"), 0.0)
 
     async def run(self, ports: Ports, ready: Callable[[Ports], None] = lambda ports: None) -> None:
-        """Listen and drive until cancelled; `ready` is told the ports."""
-        answers = {"receiver": self._listen("receiver"), "bus": self._bus, "mast": self._mast, "orders": self._orders}
+        """Listen and drive until cancelled; `ready` is given the ports."""
+        answers = {
+            "receiver": self._listen("receiver"),
+            "can": self._can,
+            "weather": self._weather,
+            "orders": self._orders,
+        }
         servers = {
             name: await asyncio.start_server(answer, HOST, getattr(ports, name)) for name, answer in answers.items()
         }
@@ -122,7 +127,7 @@ class StandIns:
         self._take_truths()
 
     def _due_s(self) -> dict[str, float]:
-        periods = {**BUS_PERIODS_S, "fix": 1.0 / self.receiver.receiver.rate_hz, "mast": MAST_S}
+        periods = {**BUS_PERIODS_S, "fix": 1.0 / self.receiver.receiver.rate_hz, "weather": MAST_S}
         return {name: round(self._sent_s[name] + period, 6) for name, period in periods.items()}
 
     def _send(self, name: str, at_s: float) -> None:
@@ -132,18 +137,18 @@ class StandIns:
             if self.kept:
                 self.kept.write(data)
                 self.kept.flush()
-        elif name == "mast":
-            self._lines["mast"].send(self._weather(at_s))
+        elif name == "weather":
+            self._lines["weather"].send(self._metar(at_s))
         else:
             message = self._database.get_message_by_name(name)
             payload = message.encode(self.car.bus_state().signals()[name])
             clock_s = (self._utc(at_s) + timedelta(seconds=BUS_CLOCK_AHEAD_S)).timestamp()
-            self._lines["bus"].send(f"< frame {message.frame_id:03X} {clock_s:.6f} {payload.hex().upper()} >".encode())
+            self._lines["can"].send(f"< frame {message.frame_id:03X} {clock_s:.6f} {payload.hex().upper()} >".encode())
 
     def _utc(self, at_s: float) -> Any:
         return self.receiver.receiver.start_utc + timedelta(seconds=at_s)
 
-    def _weather(self, at_s: float) -> bytes:
+    def _metar(self, at_s: float) -> bytes:
         wind = self.car.conditions.head_wind_mps
         from_deg = round(self.car.out_deg / 10) * 10 % 360 or 360
         temp = f"{self.car.outside_temp_c:.0f}".replace("-", "M").rjust(2, "0")
@@ -168,11 +173,11 @@ class StandIns:
 
         return add
 
-    async def _mast(self, _: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
-        writer.write(self._weather(self._sent_s["fix"]))
-        self._lines["mast"].add(writer)
+    async def _weather(self, _: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+        writer.write(self._metar(self._sent_s["fix"]))
+        self._lines["weather"].add(writer)
 
-    async def _bus(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
+    async def _can(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         """The greeting of socketcand, then every frame."""
         try:
             writer.write(b"< hi >")
@@ -183,7 +188,7 @@ class StandIns:
             writer.close()
             return
         await asyncio.sleep(GREETED_S)
-        self._lines["bus"].add(writer)
+        self._lines["can"].add(writer)
 
     async def _orders(self, reader: asyncio.StreamReader, writer: asyncio.StreamWriter) -> None:
         while line := await reader.readline():
@@ -247,10 +252,10 @@ def _rate_hz(given: Any) -> float:
     return rate_hz
 
 
-def stand_ins(
+def simulated_devices(
     receiver: Receiver, output: str, first_fix_s: float, pace: float, seed: int, keep: Path | None = None
-) -> StandIns:
-    """Stand-ins around a car that waits at the start of a strip, heading north-east."""
+) -> SimulatedDevices:
+    """Simulated devices around a car that waits at the start of a strip, heading north-east."""
     car = LiveCar(SimulatedCar(), Conditions(charge_percent=95.0, pack_temp_c=44.0), heading_deg=68.0)
     kept = keep.open("ab") if keep else None
-    return StandIns(car, LiveReceiver(receiver, output, first_fix_s, seed), pace, kept)
+    return SimulatedDevices(car, LiveReceiver(receiver, output, first_fix_s, seed), pace, kept)

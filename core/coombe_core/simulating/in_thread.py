@@ -1,4 +1,4 @@
-"""Stand-ins in a thread of this process, for tests and trials."""
+"""Simulated devices in a thread of this process, for tests and trials."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from coombe_core.simulating.devices import Ports, StandIns, stand_ins
+from coombe_core.simulating.devices import Ports, SimulatedDevices, simulated_devices
 from coombe_core.simulating.live_receiver import starting_now
 from coombe_core.simulating.receiver import Receiver
 
@@ -22,10 +22,10 @@ START_LIMIT_S = 30.0
 
 @dataclass
 class Running:
-    """Stand-ins that listen, and their orders."""
+    """Simulated devices that listen, and their orders."""
 
     ports: Ports
-    made: StandIns
+    made: SimulatedDevices
 
     def order(self, **order: Any) -> dict[str, Any]:
         """Send one order and give the answer."""
@@ -53,16 +53,16 @@ class Running:
 def running(
     output: str = "nmea", pace: float = 1.0, rate_hz: float = 25.0, first_fix_s: float = 0.0, keep: Path | None = None
 ) -> Iterator[Running]:
-    """Stand-ins for as long as the block lasts."""
+    """Simulated devices for as long as the block lasts."""
     receiver = starting_now(Receiver(rate_hz=rate_hz, latitude_deg=51.31, longitude_deg=-3.02))
-    made = stand_ins(receiver, output, first_fix_s, pace, 7, keep)
-    told: queue.Queue[Ports] = queue.Queue()
+    made = simulated_devices(receiver, output, first_fix_s, pace, 7, keep)
+    opened: queue.Queue[Ports] = queue.Queue()
     loop = asyncio.new_event_loop()
-    task = loop.create_task(made.run(Ports(), told.put))
+    task = loop.create_task(made.run(Ports(), opened.put))
     thread = threading.Thread(target=_serve, args=(loop, task), daemon=True)
     thread.start()
     try:
-        yield Running(told.get(timeout=START_LIMIT_S), made)
+        yield Running(opened.get(timeout=START_LIMIT_S), made)
     finally:
         loop.call_soon_threadsafe(task.cancel)
         thread.join()

@@ -72,7 +72,7 @@ class LiveCar:
             next(self._motion)
 
     def bus_state(self) -> State:
-        """What the car's bus knows now."""
+        """What the car sends on CAN now."""
         speed_kmh = self.state.speed_mps / KMH_MPS
         return State(
             speed_kmh=speed_kmh,

@@ -1,4 +1,4 @@
-"""A stand-in receiver that samples the live car fix by fix and says what a real one would send."""
+"""A simulated receiver that samples the live car fix by fix and says what a real one would send."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ class LiveReceiver:
         self._per_degree = metres_per_degree(receiver.latitude_deg)
 
     def sends(self, car: LiveCar, at_s: float) -> bytes:
-        """The octets of the fix at a time since the beginning; none where the output is interrupted."""
+        """The bytes of the fix at a time since the beginning; none where the output is interrupted."""
         if at_s < self.silent_until_s:
             return b""
         if at_s < self.first_fix_s:

@@ -1,4 +1,4 @@
-"""A stand-in receiver: samples the true motion and adds noise."""
+"""A simulated receiver: samples the true motion and adds noise."""
 
 from __future__ import annotations
 

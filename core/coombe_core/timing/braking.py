@@ -36,7 +36,7 @@ def time_stop(
     surveyed: Value | None = None,
     pedal_s: Value | None = None,
 ) -> TimedRun:
-    """Time a stop of the trace. `pedal_s` is when the bus saw the brake pedal go down, on the trace's time axis.
+    """Time a stop of the trace. `pedal_s` is when CAN data saw the brake pedal go down, on the trace's time axis.
 
     Raises TooFewFixesError where it has too few fixes to fit.
     """

@@ -7,3 +7,21 @@ sources           where a number came from: learned, worked out, or assumed
 order, timetable, strip, wheels  planning
 conditions_table  pasted conditions
 """
+
+__all__ = [
+    "adjustment",
+    "comparison",
+    "conditions_table",
+    "corrections",
+    "flags",
+    "next_runs",
+    "order",
+    "projection",
+    "quantities",
+    "sources",
+    "strip",
+    "timetable",
+    "untimed",
+    "value",
+    "wheels",
+]

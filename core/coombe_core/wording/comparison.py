@@ -42,12 +42,12 @@ def sentence_of(found: Comparison) -> str:
     like = " at like conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
         way = direction(result, found.quantity)
-        told = (
+        difference = (
             "no difference shows"
             if way == "no difference shown"
             else f"the {_names(found)[1]} runs are {way} by {size}"
         )
-        return f"{what}: {told}, but the arms were not run alike, so these runs can't tell what made it."
+        return f"{what}: {difference}, but the arms were not run alike, so these runs can't tell what made it."
     if found.verdict == "no difference shown":
         return (
             f"{what}: these runs can't tell{like}. The difference is {result.value:+.{digits}f} {found.unit} ± "
@@ -103,12 +103,12 @@ def _unlike(found: Comparison) -> list[str]:
             f"{both_units(mean, row.unit, row.digits)} {name}"
             for mean, name in zip((row.before, row.after), _names(found), strict=True)
         )
-        told = f"{row.name.capitalize()} differs ({sides})"
+        sentence = f"{row.name.capitalize()} differs ({sides})"
         if row.effect is not None and found.difference is not None:
-            told += f"; it could explain {row.effect.value:+.2f} {found.unit} ± {row.effect.u95:.2f}"
-            told += f" of the {found.difference.value:+.2f} {found.unit} ({row_source(row)})"
-        reasons.append((row.effect is None, f"{told}."))
-    return [told for _, told in sorted(reasons, key=lambda each: each[0])]
+            sentence += f"; it could explain {row.effect.value:+.2f} {found.unit} ± {row.effect.u95:.2f}"
+            sentence += f" of the {found.difference.value:+.2f} {found.unit} ({row_source(row)})"
+        reasons.append((row.effect is None, f"{sentence}."))
+    return [sentence for _, sentence in sorted(reasons, key=lambda each: each[0])]
 
 
 def _adjusted(found: Comparison) -> list[str]:
@@ -142,16 +142,16 @@ def _tested(found: Comparison) -> list[str]:
     weighed, result = found.weighed, found.difference
     if weighed is None or result is None:
         return []
-    told = f"{_p(result.p_value)}, {result.degrees:.1f} degrees of freedom"
+    test = f"{_p(result.p_value)}, {result.degrees:.1f} degrees of freedom"
     reasons = []
     if min(len(arm.values) for arm in found.arms) == 1 and found.known.scatter:
         reasons.append(f"A single run in an arm: the scatter of a run is {scatter_source(found.known.scatter)}.")
     if weighed.layout.kind == "plain":
-        reasons.append(f"Welch's t test: {told}.")
+        reasons.append(f"Welch's t test: {test}.")
     elif weighed.layout.kind == "within":
-        reasons.append(f"Compared within days and ways by least squares: {told}.")
+        reasons.append(f"Compared within days and ways by least squares: {test}.")
     else:
-        reasons.append(f"{_days(found)}: {told}.")
+        reasons.append(f"{_days(found)}: {test}.")
     if common_u95 := ramps_u95(found.arms):
         reasons.append(f"The interval carries ± {common_u95:.3f} s for the torque ramps; more runs do not lessen it.")
     if common_u95 := receivers_u95(found.arms):

@@ -16,7 +16,7 @@ def next_runs_sentence(asked: NextRuns) -> str:
     size = f"{asked.target:.2f} {asked.unit}"
     if asked.runs is None:
         return f"No number of runs up to {MOST_RUNS} would show {size}; lessen the scatter first."
-    told = f"{asked.runs} runs an arm, in turn on one day, would probably show a difference of {size}."
+    sentence = f"{asked.runs} runs an arm, in turn on one day, would probably show a difference of {size}."
     if asked.runs_on_days is not None:
-        told += f" If the change can't be undone: {asked.days} days an arm with {asked.runs_on_days} runs in all."
-    return told
+        sentence += f" If the change can't be undone: {asked.days} days an arm with {asked.runs_on_days} runs in all."
+    return sentence

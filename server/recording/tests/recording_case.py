@@ -1,4 +1,4 @@
-"""A recorder's process on the tests' database, fed by stand-ins."""
+"""A recorder's process on the tests' database, fed by simulated devices."""
 
 from __future__ import annotations
 
@@ -58,7 +58,7 @@ def environment(var: Path, url: str | None = None) -> dict[str, str]:
 
 
 class RecordingCase(TransactionTestCase):
-    """With a recorder that listens to stand-ins on a simulated car."""
+    """With a recorder that listens to simulated devices on a simulated car."""
 
     def setUp(self) -> None:
         self.var = Path(tempfile.mkdtemp(prefix="coombe-"))
@@ -75,15 +75,15 @@ class RecordingCase(TransactionTestCase):
         self.person = UserFactory(username="tester")
 
     @contextmanager
-    def stand_ins(self, bus: bool = True, name: str = "Car one", **options: Any) -> Iterator[Running]:
-        """Stand-ins and a recorder that is wanted."""
+    def simulated_devices(self, bus: bool = True, name: str = "Car one", **options: Any) -> Iterator[Running]:
+        """Simulated devices and a recorder that is wanted."""
         with running(**options) as made:
             self.made = made
             self.recorder = Recorder.objects.create(**self.facts(made, bus, name))
             yield made
 
     def facts(self, made: Running, bus: bool = True, name: str = "Car one") -> dict[str, Any]:
-        """What a recorder that listens to stand-ins is."""
+        """What a recorder that listens to simulated devices is."""
         facts: dict[str, Any] = {
             "name": name,
             "set_up": SetUpFactory(),
@@ -126,7 +126,7 @@ class RecordingCase(TransactionTestCase):
         return recording.log
 
     def assert_kept(self, sent: Path, sha256: str, holes: int) -> None:
-        """The stored log is what the stand-in sent, in its order, with so many holes and no octet else."""
+        """The stored log is what the simulated receiver sent, in its order, with so many holes and nothing else."""
         kept = sentences((self.var / "store" / address(sha256)).read_bytes())
         places = {line: place for place, line in enumerate(sentences(sent.read_bytes()))}
         found = [places[line] for line in kept if line in places]

@@ -50,7 +50,7 @@ def message_from(recorder: Recorder, wanted) -> dict:
 class DeletedTest(RecordingCase):
     def test_a_recorder_that_is_deleted_while_it_records_stores_what_it_has_and_ends(self):
         sent = self.var / "sent"
-        with self.stand_ins(pace=PACE, keep=sent) as made:
+        with self.simulated_devices(pace=PACE, keep=sent) as made:
             process = self.listening()
             made.order(drive="launch")
             self.runs(2)
@@ -63,7 +63,7 @@ class DeletedTest(RecordingCase):
         self.assertEqual(recording.log.runs.count(), 2)
 
     def test_a_log_that_is_deleted_while_it_is_recorded_is_made_anew(self):
-        with self.stand_ins(pace=PACE) as made:
+        with self.simulated_devices(pace=PACE) as made:
             process = self.listening()
             made.order(drive="launch")
             self.runs(2)
@@ -78,7 +78,7 @@ class DeletedTest(RecordingCase):
 
 class BrokenDbcTest(RecordingCase):
     def test_a_dbc_that_cannot_be_read_costs_the_decoding_and_not_the_recording(self):
-        with self.stand_ins(pace=PACE):
+        with self.simulated_devices(pace=PACE):
             Device.objects.filter(kind="CAN").update(dbc="nonsense")
             process = self.listening()
             message = message_from(self.recorder, lambda message: message["t"] == "state" and message["trouble"])
@@ -91,7 +91,7 @@ class KilledAfterStopTest(RecordingCase):
         from django.utils import timezone
 
         sent = self.var / "sent"
-        with self.stand_ins(pace=PACE, keep=sent) as made:
+        with self.simulated_devices(pace=PACE, keep=sent) as made:
             watching = subprocess.Popen(
                 [sys.executable, "manage.py", "record"], cwd=SERVER, env=environment(self.var), start_new_session=True
             )
@@ -175,7 +175,7 @@ class FullDiskTest(RecordingCase):
     def test_recording_says_at_once_that_the_disk_is_full_marks_the_gap_and_goes_on_when_there_is_room(self):
         kept = Path(tempfile.gettempdir()) / f"sent-{os.getpid()}"
         self.addCleanup(lambda: kept.unlink(missing_ok=True))
-        with self.stand_ins(pace=PACE, keep=kept) as made:
+        with self.simulated_devices(pace=PACE, keep=kept) as made:
             process = self.listening()
             made.order(drive="launch")
             self.runs(2)
@@ -207,7 +207,10 @@ class FullDiskTest(RecordingCase):
         kept = [Path(tempfile.gettempdir()) / f"sent-{os.getpid()}-{name}" for name in ("one", "two")]
         for each in kept:
             self.addCleanup(each.unlink, missing_ok=True)
-        with self.stand_ins(pace=PACE, keep=kept[0]), self.stand_ins(name="Car two", pace=PACE, keep=kept[1]):
+        with (
+            self.simulated_devices(pace=PACE, keep=kept[0]),
+            self.simulated_devices(name="Car two", pace=PACE, keep=kept[1]),
+        ):
             processes = {}
             for self.recorder in Recorder.objects.order_by("pk"):
                 processes[self.recorder] = self.listening()

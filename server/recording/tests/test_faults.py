@@ -35,7 +35,7 @@ print(json.dumps({
 class KilledRecorderTest(RecordingCase):
     def test_what_was_read_is_kept_and_what_was_not_is_a_gap(self):
         sent = self.var / "sent"
-        with self.stand_ins(pace=PACE, keep=sent) as made:
+        with self.simulated_devices(pace=PACE, keep=sent) as made:
             process = self.listening()
             made.order(drive="launch")
             self.runs(2)
@@ -82,7 +82,7 @@ class KilledDatabaseTest(RecordingCase):
     def test_a_killed_database_delays_what_is_stored_and_loses_nothing(self):
         self.manage("migrate", "--no-input", "--verbosity=0")
         sent = self.var / "sent"
-        with self.stand_ins(pace=3.0, bus=False, keep=sent) as made:
+        with self.simulated_devices(pace=3.0, bus=False, keep=sent) as made:
             facts = {"pk": self.recorder.pk, "port": made.ports.receiver}
             self.manage("shell", "--verbosity=0", "--command", CREATING.format(**facts))
             process = self.record(self.database.url)
@@ -119,12 +119,12 @@ STOPPING = "from recording.models import Recorder; Recorder.objects.update(wante
 
 class SerialPortTest(RecordingCase):
     def test_a_serial_port_is_recorded_like_a_socket(self):
-        """A pseudo-terminal carries what the stand-in sends over its socket."""
+        """A pseudo-terminal carries what the simulated receiver sends over its socket."""
         ours, theirs = pty.openpty()
         modes = termios.tcgetattr(theirs)
         modes[3] &= ~(termios.ECHO | termios.ICANON)
         termios.tcsetattr(theirs, termios.TCSANOW, modes)
-        with self.stand_ins(pace=PACE, bus=False) as made:
+        with self.simulated_devices(pace=PACE, bus=False) as made:
             carrying = threading.Thread(target=carry, args=(made.ports.receiver, ours), daemon=True)
             carrying.start()
             serial = {"kind": "receiver", "connection": "serial", "path": os.ttyname(theirs)}

@@ -196,7 +196,7 @@ class RecorderTest(StripTest):
         nobody = {"kind": "simulation", "connection": "tcp", "host": "127.0.0.1", "port": 9}
         Recorder.objects.update(simulation=Device.objects.create(name="Nobody", **nobody))
         answer = self.post("recorder-order", {"drive": "launch"}, self.recorder.pk)
-        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, "The stand-in does not answer."))
+        self.assertEqual((answer.status_code, answer.json()["detail"]), (400, "The simulated car does not answer."))
 
     def test_the_live_events_need_a_log_in(self):
         self.client.logout()

@@ -1,4 +1,4 @@
-"""A recorder's process: what the stand-ins did is what the database holds, whatever is killed on the way."""
+"""A recorder's process: what the simulated devices did is what the database holds, whatever is killed on the way."""
 
 from __future__ import annotations
 
@@ -15,7 +15,7 @@ PACE = 6.0
 
 class RecordTest(RecordingCase):
     def test_a_run_and_its_stop_are_stored_as_they_truly_were(self):
-        with self.stand_ins(pace=PACE) as made:
+        with self.simulated_devices(pace=PACE) as made:
             process = self.listening()
             made.order(drive="launch", charge_percent=91.0, pack_temp_c=41.0, head_wind_mps=2.0)
             pull, stop = self.runs(2)
@@ -36,7 +36,7 @@ class RecordTest(RecordingCase):
         self.assertEqual(log.bus.format, "candump")
 
     def test_two_processes_never_record_with_one_recorder(self):
-        with self.stand_ins(bus=False):
+        with self.simulated_devices(bus=False):
             first = self.listening()
             second = self.record()
             self.assertEqual(second.wait(30), 1)

@@ -11,7 +11,7 @@ import numpy as np
 
 from coombe_core.analysis import Request
 from coombe_core.formats import write_log
-from coombe_core.live.can import LiveBus
+from coombe_core.live.can import LiveCan
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from recording.findings import Findings, Found, FoundGap, taken_up
 from recording.models import GapCause
@@ -74,7 +74,7 @@ class SpoolTest(TestCase):
 class FindingsTest(TestCase):
     def found(self, cut_s: float, gap_s: float, cause: GapCause) -> list[Found | FoundGap]:
         trace = simulate(SCENARIOS["clean-run"], 3).trace
-        findings = Findings(Request(), LiveBus())
+        findings = Findings(Request(), LiveCan())
         first, second = trace.between(0.0, cut_s), trace.between(cut_s + gap_s, np.inf)
         return [*findings.feed(first), *findings.feed(second, cause), *findings.finish()]
 

@@ -10,7 +10,7 @@ from django.urls import reverse
 
 from accounts.models import Role
 from coombe_core.formats import write_log
-from coombe_core.simulating.can import frames, write_bus
+from coombe_core.simulating.can import frames, write_can_log
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from runs import store
@@ -26,7 +26,7 @@ def drive(seed: int = 31, charge_percent: float = 83.0, pack_temp_c: float = 47.
     """A receiver's log and the candump log of the same drive."""
     made = simulate(SCENARIOS["clean-run"], seed)
     sent = frames(made.motion, SimulatedCar(), CLOCK_S, charge_percent, pack_temp_c)
-    return write_log(made.trace, "nmea"), write_bus("candump", sent)
+    return write_log(made.trace, "nmea"), write_can_log("candump", sent)
 
 
 class CarBusTest(ImportTest):
@@ -88,16 +88,16 @@ class CarBusTest(ImportTest):
 
     def test_another_drive_is_refused_and_nothing_is_stored(self):
         gentle = simulate(SCENARIOS["stop-series"], 4)
-        bus = write_bus("candump", frames(gentle.motion, SimulatedCar(), 0.0, 80.0, 40.0))
+        bus = write_can_log("candump", frames(gentle.motion, SimulatedCar(), 0.0, 80.0, 40.0))
         answer = self.send_both(drive()[0], bus)
         self.assertEqual(answer.status_code, 400)
-        self.assertIn("drive.log: the bus log", answer.data["errors"]["bus"][0])
+        self.assertIn("drive.log: the CAN log", answer.data["errors"]["bus"][0])
         self.assertTrue(self.nothing_stored())
 
     def test_a_file_that_is_no_bus_log_is_refused_by_its_name(self):
         answer = self.send_both(drive()[0], b"not a bus log")
         self.assertEqual(answer.status_code, 400)
-        self.assertIn("drive.log: no car-bus log", answer.data["errors"]["bus"][0])
+        self.assertIn("drive.log: no CAN log", answer.data["errors"]["bus"][0])
         self.assertTrue(self.nothing_stored())
 
     def test_a_dbc_that_can_t_be_read_is_refused(self):

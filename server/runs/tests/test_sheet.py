@@ -54,7 +54,7 @@ class WeatherTest(SheetTest):
         self.assertAlmostEqual(found["humidity_percent"], 68.0, delta=1.5)
 
     def test_the_pressure_is_that_at_the_height_of_the_run(self):
-        # ISO 2533: 120 m up, where the stand-in's strip lies, pressure is 14.3 hPa under that at sea level.
+        # ISO 2533: 120 m up, where the simulated strip lies, pressure is 14.3 hPa under that at sea level.
         self.assertAlmostEqual(self.ask("weather", report=self.LINE).data["pressure_hpa"], 1013 - 14.3, delta=0.5)
 
     def test_what_is_no_such_line_is_told(self):

@@ -10,3 +10,5 @@ power        the chance of finding a difference, and the difference that is foun
 multiple     Holm's adjustment for several comparisons
 checks       a trend within the day, and values far from their group
 """
+
+__all__ = ["checks", "contrast", "interval", "layout", "multiple", "permutation", "power", "samples", "scatter"]

@@ -22,7 +22,7 @@ class Trend:
 
     @property
     def shown(self) -> bool:
-        """Whether it is told from none."""
+        """Whether the interval excludes zero."""
         return self.p_value < ALPHA
 
 
@@ -33,19 +33,19 @@ def trend(values: Floats, hours: Floats, layout: Layout) -> Trend | None:
     days = np.eye(layout.day_count)[layout.days]
     design = np.column_stack([hours, layout.after, layout.covariates, days])
     others = int(np.linalg.matrix_rank(design[:, 1:]))
-    freedom = values.size - others - 1
-    if freedom < 2 or np.linalg.matrix_rank(design) == others:
+    dof = values.size - others - 1
+    if dof < 2 or np.linalg.matrix_rank(design) == others:
         return None
     solution = np.linalg.lstsq(design, values, rcond=None)[0]
-    left = float(((values - design @ solution) ** 2).sum()) / freedom
+    left = float(((values - design @ solution) ** 2).sum()) / dof
     error = float(np.sqrt(left * np.linalg.pinv(design.T @ design)[0, 0]))
     if error == 0.0:
         return None
-    return Trend(float(solution[0]), 2 * float(stats.t.sf(abs(solution[0]) / error, freedom)))
+    return Trend(float(solution[0]), 2 * float(stats.t.sf(abs(solution[0]) / error, dof)))
 
 
 def outliers(values: Floats, layout: Layout) -> list[int]:
-    """Places (0..n-1) of values far from the median of their arm; they are told, never dropped."""
+    """Places (0..n-1) of values far from the median of their arm; they are listed, never dropped."""
     medians = np.where(layout.after, np.median(values[layout.after]), np.median(values[~layout.after]))
     apart = np.abs(values - medians)
     if values.size < 6 or not (spread := MAD_TO_SD * float(np.median(apart))):

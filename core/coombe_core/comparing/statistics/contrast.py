@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.comparing.statistics.layout import RANK_TOLERANCE, Floats, Layout
-from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_FREEDOM, Scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, Scatter
 from coombe_core.learned import between_variance
 
 MOST_RATIO = 1e4  # of the variance between days to that within: more of it changes no weight
@@ -24,7 +24,7 @@ class Part:
     """A variance that a difference carries, and the degrees of freedom with which it is known."""
 
     variance: float
-    freedom: float
+    dof: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -57,10 +57,10 @@ def contrast(
     if run is None:
         if scatter is None or scatter.run_assumed:
             return None
-        run = Part(scatter.run_sd**2, scatter.run_freedom)
+        run = Part(scatter.run_sd**2, scatter.run_dof)
     if layout.kind != "days":
         weights = layout.weights
-        return Contrast(weights, (Part(run.variance * float(weights @ weights), run.freedom),))
+        return Contrast(weights, (Part(run.variance * float(weights @ weights), run.dof),))
     return _over_days(values, layout, run, scatter, weights)
 
 
@@ -85,11 +85,11 @@ def _weights(layout: Layout, member: Floats, ratio: float) -> Floats:
 
 def _run_part(values: Floats, layout: Layout, fitted: int) -> Part | None:
     """What is left within days, ways and arms; None without a degree of freedom."""
-    freedom = values.size - layout.basis.shape[1] - fitted
-    if freedom < 1:
+    dof = values.size - layout.basis.shape[1] - fitted
+    if dof < 1:
         return None
     left = values - layout.basis @ (layout.basis.T @ values)
-    return Part(float(left @ left) / freedom, freedom)
+    return Part(float(left @ left) / dof, dof)
 
 
 def _over_days(values: Floats, layout: Layout, run: Part, scatter: Scatter | None, weights: Floats | None) -> Contrast:
@@ -100,18 +100,18 @@ def _over_days(values: Floats, layout: Layout, run: Part, scatter: Scatter | Non
         weights = _weights(layout, member, ratio)
     by_run = run.variance * float(weights @ weights)
     by_day = day.variance * float(((weights @ member) ** 2).sum())
-    return Contrast(weights, (Part(by_run, run.freedom), Part(by_day, day.freedom)), math.sqrt(day.variance))
+    return Contrast(weights, (Part(by_run, run.dof), Part(by_day, day.dof)), math.sqrt(day.variance))
 
 
 def _day_part(values: Floats, layout: Layout, run: Part, scatter: Scatter | None) -> Part:
     """Variance from day to day: the stated default, outweighed by the car's history, or by these days themselves."""
     default = (ASSUMED_DAY_SHARE * abs(float(values.mean()))) ** 2
     if scatter is not None and not scatter.day_assumed:
-        own = Part(scatter.day_sd**2, scatter.day_freedom)
+        own = Part(scatter.day_sd**2, scatter.day_dof)
     else:
         own = _days_themselves(values, layout, run)
-    freedom = ASSUMED_FREEDOM + own.freedom
-    return Part(max((ASSUMED_FREEDOM * default + own.freedom * own.variance) / freedom, 0.0), freedom)
+    dof = ASSUMED_DOF + own.dof
+    return Part(max((ASSUMED_DOF * default + own.dof * own.variance) / dof, 0.0), dof)
 
 
 def _days_themselves(values: Floats, layout: Layout, run: Part) -> Part:

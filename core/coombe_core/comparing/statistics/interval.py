@@ -43,7 +43,7 @@ def difference(value: float, parts: Sequence[Part]) -> Difference:
     variance = sum(part.variance for part in counting)
     if variance == 0.0:
         return Difference(value, value, value, 1.0 if value == 0 else 0.0, math.inf, 0.0)
-    inverse = sum(part.variance**2 / part.freedom for part in counting)
+    inverse = sum(part.variance**2 / part.dof for part in counting)
     degrees = variance**2 / inverse if inverse > 0 else math.inf
     error = math.sqrt(variance)
     half = float(stats.t.ppf(1 - ALPHA / 2, degrees)) * error

@@ -94,7 +94,7 @@ def _directions_are_in_both(direction: Ints, is_after: NDArray[np.bool_]) -> boo
 
 
 def _group_is_separable(is_after: NDArray[np.bool_], covariates: Floats) -> bool:
-    """Whether the group's effect can be told from those of the covariates."""
+    """Whether the group's effect can be told apart from those of the covariates."""
     others = np.column_stack([np.ones(is_after.size), covariates])
     return bool(np.linalg.matrix_rank(np.column_stack([others, is_after])) > np.linalg.matrix_rank(others))
 

@@ -16,10 +16,10 @@ import numpy as np
 from coombe_core.learned import between_variance
 
 Origin = Literal["assumed", "history", "these runs"]
-LEAST_FREEDOM = 4  # fewer than these, and the car's own scatter says less than the stated default
+LEAST_DOF = 4  # fewer than these, and the car's own scatter says less than the stated default
 ASSUMED_RUN_SHARE = 0.010
 ASSUMED_DAY_SHARE = 0.006
-ASSUMED_FREEDOM = 4.0  # of a default: as sure as five days would make it, for cars that differ by a third
+ASSUMED_DOF = 4.0  # of a default: as sure as five days would make it, for cars that differ by a third
 
 
 @dataclass(frozen=True)
@@ -34,8 +34,8 @@ class Scatter:
     origin: Origin = "history"
     run_assumed: bool = False
     day_assumed: bool = False
-    run_freedom: float = ASSUMED_FREEDOM
-    day_freedom: float = ASSUMED_FREEDOM
+    run_dof: float = ASSUMED_DOF
+    day_dof: float = ASSUMED_DOF
     days: int = 0
     runs: int = 0
 
@@ -56,17 +56,17 @@ def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) ->
     moments). Falls back on the stated default for either part that fewer than four degrees of freedom would tell.
     """
     days = [np.asarray(day, dtype=np.float64) for set_up in set_ups for day in set_up if len(day)]
-    freedom = sum(day.size - 1 for day in days)
+    dof = sum(day.size - 1 for day in days)
     default = assumed_scatter(typical)
-    if freedom < LEAST_FREEDOM:
+    if dof < LEAST_DOF:
         return default
-    run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / freedom
+    run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / dof
     between = _day_sd(set_ups, run_variance)
     counts = {"days": len(days), "runs": sum(day.size for day in days)}
     run_sd = math.sqrt(run_variance)
     if between is None:
-        return Scatter(run_sd, default.day_sd, "history", False, True, freedom, **counts)
-    return Scatter(run_sd, between[0], "history", False, False, freedom, between[1], **counts)
+        return Scatter(run_sd, default.day_sd, "history", False, True, dof, **counts)
+    return Scatter(run_sd, between[0], "history", False, False, dof, between[1], **counts)
 
 
 def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> tuple[float, float] | None:
@@ -78,4 +78,4 @@ def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -
         if len(days) > 1
     ]
     found = between_variance(means, run_variance)
-    return None if found is None or found[1] < LEAST_FREEDOM else (math.sqrt(max(found[0], 0.0)), float(found[1]))
+    return None if found is None or found[1] < LEAST_DOF else (math.sqrt(max(found[0], 0.0)), float(found[1]))

@@ -93,7 +93,7 @@ def _pieces(stream: BinaryIO) -> Iterator[Piece]:
 
 
 def _end_of_epoch(data: bytes) -> int:
-    """Where the last epoch begins; where that cannot be told, the end of the last whole line or sentence."""
+    """Where the last epoch begins; where that is not known, the end of the last whole line or sentence."""
     end = data.rfind(b"\n") + 1
     if end == 0:
         return max(len(data) - LONGEST, 0)

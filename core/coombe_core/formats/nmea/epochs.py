@@ -1,4 +1,4 @@
-"""Fixes of one piece of an NMEA log: sentences as columns of octets, brought together by the time that they state.
+"""Fixes of one piece of an NMEA log: sentences as columns of bytes, brought together by the time that they state.
 
 A loop over sentences is nowhere: that is what makes it fast.
 """
@@ -12,7 +12,7 @@ from datetime import UTC, datetime
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.formats.nmea.fields import Floats, Octets, Truths
+from coombe_core.formats.nmea.fields import ByteArray, Floats, Truths
 from coombe_core.formats.nmea.sentences import Sentences, find_sentences
 from coombe_core.formats.reading import Rejections
 from coombe_core.units import KMH_MPS, KNOT_MPS
@@ -34,7 +34,7 @@ class Piece:
 class Epochs:
     """The fixes of a piece: their lines (n) and columns (n each), what was rejected, and whether it has places at all.
 
-    Beside a Trace's columns: `day_s` of the day, `date_s` that the sentence itself states, and what ZDA and GSA said
+    Beside a Trace's columns: `day_s` of the day, `date_s` that the sentence itself states, and what ZDA and GSA stated
     last, `carried_date_s` and `shape_hdop`, NaN before the first of them.
     """
 
@@ -50,8 +50,8 @@ class Epochs:
 def epochs_of(piece: Piece) -> Epochs:
     """The fixes of one piece."""
     rejections = Rejections()
-    octets = np.frombuffer(piece.data, dtype=np.uint8)
-    tables = _tables(find_sentences(octets, piece.lines_before, rejections), rejections)
+    raw = np.frombuffer(piece.data, dtype=np.uint8)
+    tables = _tables(find_sentences(raw, piece.lines_before, rejections), rejections)
     rmc, vtg = tables["RMC"], tables["VTG"]
     heights = tables["GGA"] if len(tables["GGA"]) else tables["GNS"]
     fixes = _of_rmc(rmc)
@@ -79,7 +79,7 @@ COLUMN_OF = {
 
 def _tables(sentences: Sentences, rejections: Rejections) -> dict[str, Table]:
     """The sentences of every kind; the places of GGA and GNS only where they may be asked for."""
-    codes = np.stack([sentences.octets[sentences.starts + place] for place in (2, 3, 4)], axis=1)
+    codes = np.stack([sentences.raw[sentences.starts + place] for place in (2, 3, 4)], axis=1)
     tables: dict[str, Table] = {}
     for name, wanted in FIELDS.items():
         chosen = sentences.only((codes == np.frombuffer(name.encode(), np.uint8)).all(axis=1))
@@ -147,7 +147,7 @@ def degrees_of(values: Floats | float) -> Floats:
     return np.asarray(whole + (values - 100.0 * whole) / 60.0)
 
 
-def _quality(letters: Octets) -> Floats:
+def _quality(letters: ByteArray) -> Floats:
     """The fix quality of a mode letter, in the numbers of GGA."""
     table = np.full(256, np.nan)
     table[[ord(letter) for letter in QUALITY_OF_MODE]] = list(QUALITY_OF_MODE.values())

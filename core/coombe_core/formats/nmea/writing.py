@@ -30,5 +30,5 @@ def _angle(degrees: float, width: int, hemispheres: str) -> str:
 
 def sentence(body: str) -> bytes:
     """A sentence with its checksum and line end."""
-    checksum = reduce(lambda total, octet: total ^ octet, body.encode(), 0)
+    checksum = reduce(lambda total, byte: total ^ byte, body.encode(), 0)
     return f"${body}*{checksum:02X}\r\n".encode()

@@ -20,7 +20,7 @@ STEP_PERCENT = 0.25
 
 
 @dataclass(frozen=True, eq=False)
-class ChargeSpell:
+class ChargingInterval:
     """A time at a charger of known power: minutes and charge (%) of its readings."""
 
     charger_kw: float
@@ -71,25 +71,27 @@ class ChargeCurve:
         return float(np.interp(to_percent, percent, minutes)) / self.share.value
 
 
-def learn_share(spells: Sequence[ChargeSpell], curve: ChargeCurve) -> Learned:
+def learn_share(intervals: Sequence[ChargingInterval], curve: ChargeCurve) -> Learned:
     """The share of the stated power that arrives as charge: the slope of what arrived on what was stated."""
-    told = [
-        _share_of(spell, curve) for spell in spells if spell.minutes.size >= 3 and np.ptp(spell.charge_percent) >= 3
+    estimates = [
+        _share_of(interval, curve)
+        for interval in intervals
+        if interval.minutes.size >= 3 and np.ptp(interval.charge_percent) >= 3
     ]
-    if not told:
+    if not estimates:
         return curve.share
-    return combined(told, SPREAD_BETWEEN_DAYS, "charging")
+    return combined(estimates, SPREAD_BETWEEN_DAYS, "charging")
 
 
-def _share_of(spell: ChargeSpell, curve: ChargeCurve) -> tuple[float, float]:
+def _share_of(interval: ChargingInterval, curve: ChargeCurve) -> tuple[float, float]:
     """Least squares of charge on the charge that the stated power would have brought, with a first charge."""
-    power = curve.power_at(spell.charge_percent, spell.charger_kw)
-    steps = np.diff(spell.minutes) / 60.0 * (power[1:] + power[:-1]) / 2
+    power = curve.power_at(interval.charge_percent, interval.charger_kw)
+    steps = np.diff(interval.minutes) / 60.0 * (power[1:] + power[:-1]) / 2
     stated = np.concatenate([[0.0], np.cumsum(steps)]) / curve.pack_kwh * 100.0
     design = np.column_stack([np.ones(stated.size), stated])
-    solution, *_ = np.linalg.lstsq(design, spell.charge_percent, rcond=None)
-    left = spell.charge_percent - design @ solution
-    step = min_step(spell.charge_percent)
+    solution, *_ = np.linalg.lstsq(design, interval.charge_percent, rcond=None)
+    left = interval.charge_percent - design @ solution
+    step = min_step(interval.charge_percent)
     variance = max(float(left @ left) / max(left.size - 2, 1), step**2 / 12.0)
     return float(solution[1]), float(np.linalg.pinv(design.T @ design)[1, 1] * variance)
 

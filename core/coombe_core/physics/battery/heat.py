@@ -19,8 +19,8 @@ from coombe_core.learned import Bounded, Learned, assumed, combined
 from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
-SpellKind = Literal["resting", "heating"]
-RESOLUTION_K = 0.5  # what a dashboard or a bus tells a pack temperature to, at best
+IntervalKind = Literal["resting", "heating"]
+RESOLUTION_K = 0.5  # what a dashboard or CAN tells a pack temperature to, at best
 LEAST_DEPARTURE_K = 3.0  # a pack nearer to the air than this says nothing about its time constant
 SPREAD_BETWEEN_DAYS = 0.12
 ASSUMED_LOSS_PER_MIN = (1 / 240, 0.9 / 240)
@@ -28,10 +28,10 @@ ASSUMED_RATE_K_PER_MIN = (0.5, 0.35)
 
 
 @dataclass(frozen=True, eq=False)
-class Spell:
+class BatteryInterval:
     """A time over which a car rested, or was heated: minutes, pack and outside temperatures of its readings."""
 
-    kind: SpellKind
+    kind: IntervalKind
     minutes: Floats
     pack_temp_c: Floats
     outside_temp_c: Floats
@@ -52,80 +52,85 @@ class PackHeat:
         return Bounded(1.0 / loss.value, 1.0 / (loss.value + loss.u95), 1.0 / low if low > 0 else math.inf)
 
 
-def learn_heat(spells: Sequence[Spell]) -> PackHeat:
-    """Loss from the resting spells, heating rate from the heating ones; stated defaults where none tells."""
-    loss = learn_loss([spell for spell in spells if spell.kind == "resting"])
-    return PackHeat(loss, learn_rate([spell for spell in spells if spell.kind == "heating"], loss))
+def learn_heat(intervals: Sequence[BatteryInterval]) -> PackHeat:
+    """Loss from the intervals at rest, heating rate from the heated ones; stated defaults where nothing was logged."""
+    loss = learn_loss([interval for interval in intervals if interval.kind == "resting"])
+    return PackHeat(loss, learn_rate([interval for interval in intervals if interval.kind == "heating"], loss))
 
 
-def learn_loss(spells: Sequence[Spell]) -> Learned:
-    """One over the time constant, in 1/min, from spells of rest."""
-    told = [_loss_of(spell) for spell in spells if _tells(spell)]
-    if told:
-        loss = combined(told, SPREAD_BETWEEN_DAYS, "rest")
+def learn_loss(intervals: Sequence[BatteryInterval]) -> Learned:
+    """One over the time constant, in 1/min, from intervals of rest."""
+    estimates = [_loss_of(interval) for interval in intervals if _tells(interval)]
+    if estimates:
+        loss = combined(estimates, SPREAD_BETWEEN_DAYS, "rest")
         if loss.value > 0:
             return loss
     return assumed(*ASSUMED_LOSS_PER_MIN, "rest")
 
 
-def _tells(spell: Spell) -> bool:
-    return spell.minutes.size >= 3 and bool(np.abs(spell.pack_temp_c - spell.outside_temp_c).max() >= LEAST_DEPARTURE_K)
+def _tells(interval: BatteryInterval) -> bool:
+    return interval.minutes.size >= 3 and bool(
+        np.abs(interval.pack_temp_c - interval.outside_temp_c).max() >= LEAST_DEPARTURE_K
+    )
 
 
-def _loss_of(spell: Spell) -> tuple[float, float]:
-    """One spell's 1 / tau (1/min) and its variance, by least squares over it and the first temperature."""
+def _loss_of(interval: BatteryInterval) -> tuple[float, float]:
+    """One interval's 1 / tau (1/min) and its variance, by least squares over it and the first temperature."""
     from scipy import optimize
 
-    hours = float(np.ptp(spell.minutes)) / 60.0
+    hours = float(np.ptp(interval.minutes)) / 60.0
 
     def residuals(parameters: Floats) -> Floats:
-        first, _, steady = _bases(spell, float(parameters[0]))
-        return np.asarray(parameters[1] * first + steady - spell.pack_temp_c)
+        first, _, steady = _bases(interval, float(parameters[0]))
+        return np.asarray(parameters[1] * first + steady - interval.pack_temp_c)
 
-    fit = optimize.least_squares(residuals, [0.3 / (60.0 * max(hours, 0.1)), spell.pack_temp_c[0]], x_scale=[1e-3, 1.0])
+    fit = optimize.least_squares(
+        residuals, [0.3 / (60.0 * max(hours, 0.1)), interval.pack_temp_c[0]], x_scale=[1e-3, 1.0]
+    )
     jacobian = np.asarray(fit.jac)
     covariance = np.linalg.pinv(jacobian.T @ jacobian) * _variance(fit.fun, 2)
     return float(fit.x[0]), float(covariance[0, 0])
 
 
-def learn_rate(spells: Sequence[Spell], loss: Learned) -> Learned:
-    """The heating rate in K/min before losses; what is not known of the loss is an error that all spells share."""
-    used = [spell for spell in spells if spell.minutes.size >= 3]
-    told = [_rate_of(spell, loss.value) for spell in used]
-    if not told or np.median([rate for rate, _ in told]) <= 0:
+def learn_rate(intervals: Sequence[BatteryInterval], loss: Learned) -> Learned:
+    """The heating rate in K/min before losses; what is not known of the loss is an error that all intervals share."""
+    used = [interval for interval in intervals if interval.minutes.size >= 3]
+    estimates = [_rate_of(interval, loss.value) for interval in used]
+    if not estimates or np.median([rate for rate, _ in estimates]) <= 0:
         return assumed(*ASSUMED_RATE_K_PER_MIN, "heating")
     step = 0.01 * loss.value
     slopes = [
-        (_rate_of(spell, loss.value + step)[0] - rate) / step for spell, (rate, _) in zip(used, told, strict=True)
+        (_rate_of(interval, loss.value + step)[0] - rate) / step
+        for interval, (rate, _) in zip(used, estimates, strict=True)
     ]
     shared = (float(np.mean(slopes)) * loss.u95 / COVERAGE_95) ** 2
-    return combined(told, SPREAD_BETWEEN_DAYS, "heating", shared)
+    return combined(estimates, SPREAD_BETWEEN_DAYS, "heating", shared)
 
 
-def _rate_of(spell: Spell, loss_per_min: float) -> tuple[float, float]:
-    first, heated, steady = _bases(spell, loss_per_min)
+def _rate_of(interval: BatteryInterval, loss_per_min: float) -> tuple[float, float]:
+    first, heated, steady = _bases(interval, loss_per_min)
     design = np.column_stack([first, heated])
-    solution, *_ = np.linalg.lstsq(design, spell.pack_temp_c - steady, rcond=None)
-    left = spell.pack_temp_c - steady - design @ solution
+    solution, *_ = np.linalg.lstsq(design, interval.pack_temp_c - steady, rcond=None)
+    left = interval.pack_temp_c - steady - design @ solution
     covariance = np.linalg.pinv(design.T @ design) * _variance(left, 2)
     return float(solution[1]), float(covariance[1, 1])
 
 
 def _variance(residuals: Floats, parameters: int) -> float:
     """Of one reading; never below what the resolution of the readings leaves (GUM, JCGM 100:2008, F.2.2.1)."""
-    freedom = max(residuals.size - parameters, 1)
-    return max(float(residuals @ residuals) / freedom, RESOLUTION_K**2 / 12.0)
+    dof = max(residuals.size - parameters, 1)
+    return max(float(residuals @ residuals) / dof, RESOLUTION_K**2 / 12.0)
 
 
-def _bases(spell: Spell, loss_per_min: float) -> tuple[Floats, Floats, Floats]:
+def _bases(interval: BatteryInterval, loss_per_min: float) -> tuple[Floats, Floats, Floats]:
     """How every reading depends on the first temperature, on the heating rate, and on the air outside.
 
     The air between two readings is their mean; each step is the closed form.
     """
-    since = spell.minutes - spell.minutes[0]
+    since = interval.minutes - interval.minutes[0]
     kept = np.exp(-loss_per_min * since)
     heated = (1.0 - kept) / loss_per_min if loss_per_min != 0 else since
-    air = (spell.outside_temp_c[1:] + spell.outside_temp_c[:-1]) / 2
+    air = (interval.outside_temp_c[1:] + interval.outside_temp_c[:-1]) / 2
     steady = kept * np.concatenate([[0.0], np.cumsum(air * np.diff(1.0 / kept))])
     return kept, heated, steady
 

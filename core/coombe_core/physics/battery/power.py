@@ -1,4 +1,4 @@
-"""Pack power against speed, from the channels of the car bus along a run."""
+"""Pack power against speed, from the channels of CAN data along a run."""
 
 from __future__ import annotations
 

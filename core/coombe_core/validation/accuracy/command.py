@@ -37,10 +37,10 @@ def main(arguments: list[str] | None = None) -> int:
     options.out.mkdir(parents=True, exist_ok=True)
     (options.out / "accuracy.md").write_text(page(runs, options.seed, CHART))
     (options.out / CHART).write_bytes(chart_svg(runs[0]))
-    told = misses(runs)
-    print("\n".join(told) or "every target and every coverage holds")
+    missed = misses(runs)
+    print("\n".join(missed) or "every target and every coverage holds")
     print(f"written: {options.out / 'accuracy.md'}")
-    return 1 if told else 0
+    return 1 if missed else 0
 
 
 if __name__ == "__main__":

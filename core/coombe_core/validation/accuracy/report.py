@@ -109,13 +109,13 @@ def page(runs: Sequence[Run], seed: int, chart: str) -> str:
     for run in runs:
         lines += [f"## {run.title}", "", *_table(run), ""]
     lines += ["## First movement by ramp", "", *_ramps(runs[0]), ""]
-    told = misses(runs)
+    missed = misses(runs)
     lines += ["## Where it does not do well", ""]
-    lines += [f"- {miss}." for miss in told] or ["- Where there are targets none is missed, and coverage is 92-98 %."]
+    lines += [f"- {miss}." for miss in missed] or ["- Where there are targets none is missed, and coverage is 92-98 %."]
     lines += [f"- {loose}." for run in runs if run.allowed is None for loose in _uncovered(run)]
     lines += [
         "- One car has one ramp: the bias of first movement by shape and duration does not average out over its runs.",
-        "- The distance from brake onset carries the doubt about where the bite begins, unless the bus has the pedal.",
+        "- The distance from brake onset carries the doubt about where the bite begins, unless CAN data has the pedal.",
         "- The time of a stop counts to rest; how a car comes to rest lies below the noise.",
         "- With one fix a second a line or a speed that is passed within a second of the lift or the bite is doubtful.",
         "- Speed worked out from positions, wheel spin and a receiver with bursts of error are not simulated here.",

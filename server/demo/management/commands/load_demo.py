@@ -15,11 +15,11 @@ class Command(BaseCommand):
     help = "load the demo data"
 
     def add_arguments(self, parser: CommandParser) -> None:
-        """Where the stand-in devices listen."""
-        parser.add_argument("--stand-ins", type=json.loads, metavar="JSON")
+        """Where the simulated devices listen."""
+        parser.add_argument("--simulated-devices", type=json.loads, metavar="JSON")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """Load and tell."""
         self.stdout.write(load())
-        if options["stand_ins"]:
-            listen_to(options["stand_ins"])
+        if options["simulated_devices"]:
+            listen_to(options["simulated_devices"])

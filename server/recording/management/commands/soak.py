@@ -1,4 +1,4 @@
-"""`coombe soak`: a long recording against stand-ins, in an empty database."""
+"""`coombe soak`: a long recording against simulated devices, in an empty database."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from recording.soak import soak
 class Command(BaseCommand):
     """Soak and tell."""
 
-    help = "record for long against stand-ins and say whether memory stayed flat and every fix was kept"
+    help = "record for long against simulated devices and say whether memory stayed flat and every fix was kept"
 
     def add_arguments(self, parser: CommandParser) -> None:
         """How long, and how fast."""

@@ -858,7 +858,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/{id}/stand-in/": {
+    "/api/recorders/{id}/simulation/": {
         parameters: {
             query?: never;
             header?: never;
@@ -867,8 +867,8 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description An order to the stand-ins; an empty one asks how they stand. */
-        post: operations["recorders_stand_in_create"];
+        /** @description An order to the simulated devices; an empty one asks for their state. */
+        post: operations["recorders_simulation_create"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2579,7 +2579,7 @@ export interface components {
          * @enum {string}
          */
         OrderEnum: "alternating" | "ABBA" | "blocked" | "randomised";
-        /** @description What the stand-ins are asked to do. */
+        /** @description What the simulated devices are asked to do. */
         OrderRequest: {
             drive?: components["schemas"]["DriveEnum"];
             /** @description make the car what it says */
@@ -4073,6 +4073,21 @@ export interface components {
          * @enum {string}
          */
         Severity: "void" | "caution" | "note";
+        /** @description The state of the simulated car. */
+        Simulation: {
+            idle: boolean;
+            /** Format: double */
+            charge_percent: number;
+            /** Format: double */
+            pack_temp_c: number;
+            /** Format: double */
+            head_wind_mps: number;
+            /** Format: double */
+            rate_hz: number;
+            /** Format: double */
+            pace: number;
+            intents: string[];
+        };
         /** @description How many runs are needed, and what the chosen number could show. */
         Size: {
             /** Format: double */
@@ -4111,21 +4126,6 @@ export interface components {
             distance_m: number;
             /** Format: double */
             distance_u95_m: number;
-        };
-        /** @description How the stand-ins stand. */
-        StandIn: {
-            idle: boolean;
-            /** Format: double */
-            charge_percent: number;
-            /** Format: double */
-            pack_temp_c: number;
-            /** Format: double */
-            head_wind_mps: number;
-            /** Format: double */
-            rate_hz: number;
-            /** Format: double */
-            pace: number;
-            intents: string[];
         };
         /** @description A height along the course. */
         Station: {
@@ -7079,7 +7079,7 @@ export interface operations {
             };
         };
     };
-    recorders_stand_in_create: {
+    recorders_simulation_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -7100,7 +7100,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["StandIn"];
+                    "application/json": components["schemas"]["Simulation"];
                 };
             };
             default: {

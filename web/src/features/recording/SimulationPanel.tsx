@@ -4,11 +4,11 @@ import { useState } from "react";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { fixed } from "../../shared/units";
 import { useSetUpOptions } from "../cars/useSetUpOptions";
-import { useStandIn, type Order, type Strip } from "./queries";
+import { useSimulation, type Order, type Strip } from "./queries";
 
-/** The stand-in driver and car. Marked as what it is: nothing here is measured on a road. */
+/** The simulated driver and car. Marked as what it is: nothing here is measured on a road. */
 export function SimulationPanel({ strip }: { strip: Strip }) {
-  const { stands, order } = useStandIn(strip.recorder.id);
+  const { stands, order } = useSimulation(strip.recorder.id);
   const setUps = useSetUpOptions();
   const [setUp, setSetUp] = useState(strip.recorder.set_up);
   const [charge, setCharge] = useState<number | null>(null);
@@ -21,8 +21,8 @@ export function SimulationPanel({ strip }: { strip: Strip }) {
       <h2>Simulation: no real car moves</h2>
       <p className="label">
         {now
-          ? `The stand-in ${now.idle ? "waits" : "drives"}. Charge ${fixed(now.charge_percent, 1)} %, receiver ${fixed(now.rate_hz, 0)} Hz.`
-          : "The stand-in does not answer."}
+          ? `The simulated car ${now.idle ? "waits" : "drives"}. Charge ${fixed(now.charge_percent, 1)} %, receiver ${fixed(now.rate_hz, 0)} Hz.`
+          : "The simulated car does not answer."}
       </p>
       <div className="choices" role="group" aria-label="The driver">
         {(now?.intents ?? []).map((intent) => (

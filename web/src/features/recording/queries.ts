@@ -58,20 +58,20 @@ export function useRecorderActions(id: number) {
 
 export type Order = Schemas["OrderRequest"];
 
-/** How the stand-ins stand, and orders to them. */
-export function useStandIn(id: number) {
+/** The state of the simulated car, and orders to it. */
+export function useSimulation(id: number) {
   const client = useQueryClient();
   const ask = async (order: Order) =>
-    body(await api.POST("/api/recorders/{id}/stand-in/", { params: { path: { id } }, body: order }));
+    body(await api.POST("/api/recorders/{id}/simulation/", { params: { path: { id } }, body: order }));
   const stands = useQuery({
-    queryKey: ["stand-in", id],
+    queryKey: ["simulation", id],
     queryFn: () => ask({}),
     refetchInterval: 2_000,
     retry: false,
   });
   const order = useMutation({
     mutationFn: ask,
-    onSuccess: (answer) => client.setQueryData(["stand-in", id], answer),
+    onSuccess: (answer) => client.setQueryData(["simulation", id], answer),
   });
   return { stands, order };
 }

@@ -1,4 +1,4 @@
-"""The stand-ins speak what real devices speak, and agree with each other and with the truth."""
+"""The simulated devices speak what real devices speak, and agree with each other and with the truth."""
 
 from __future__ import annotations
 
@@ -75,16 +75,16 @@ class OtherDevicesTest(TestCase):
         with running(pace=PACE) as made:
             made.order(charge_percent=81.5, pack_temp_c=38.5)
             seen = {}
-            with can.Bus(interface="socketcand", channel="can0", host="127.0.0.1", port=made.ports.bus) as bus:
+            with can.Bus(interface="socketcand", channel="can0", host="127.0.0.1", port=made.ports.can) as can_data:
                 database = cantools.database.load_file(OWN_DBC)
                 while not {"Charge", "PackTemp", "IndicatedSpeed", "DriveMode"} <= seen.keys():
-                    message = bus.recv(5.0)
+                    message = can_data.recv(5.0)
                     seen |= database.decode_message(message.arbitration_id, message.data)
             self.assertAlmostEqual(seen["Charge"], 81.5, delta=0.1)
             self.assertAlmostEqual(seen["PackTemp"], 38.5, delta=0.5)
 
     def test_the_mast_sends_a_report_that_the_reader_knows(self):
-        with running(pace=PACE) as made, socket.create_connection(("127.0.0.1", made.ports.mast), 10) as line:
+        with running(pace=PACE) as made, socket.create_connection(("127.0.0.1", made.ports.weather), 10) as line:
             report = read_metar(line.makefile().readline())
         self.assertEqual((report.temp_c, report.sea_level_hpa, report.wind_from_deg), (15.0, 1013.0, 70.0))
 

@@ -1,4 +1,4 @@
-"""The car bus: every log format decodes to the same channels, lines up with the receiver, and tells of a run."""
+"""CAN logs: every log format decodes to the same channels, lines up with the receiver, and show what a run was like."""
 
 import io
 from functools import cache
@@ -11,12 +11,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.detection.can_data import AlignedBus, NoMatchError, align
+from coombe_core.detection.can_data import AlignedCan, NoMatchError, align
 from coombe_core.formats import ReadError
-from coombe_core.formats.can_log import BusLog, read_bus
+from coombe_core.formats.can_log import CanLog, read_can_log
 from coombe_core.physics.battery.power import PackPower, pack_power
 from coombe_core.physics.road_load import RoadLoad
-from coombe_core.simulating.can import OVER_READING, frames, write_bus
+from coombe_core.simulating.can import OVER_READING, frames, write_can_log
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.timing.corrections import Correction
 
@@ -26,27 +26,27 @@ CLOCK_S = 5000.0
 
 @cache
 def written(log_format: str, slip: float = 0.0) -> bytes:
-    """The clean run as the car's bus saw it, on a clock of its own."""
-    return write_bus(log_format, frames(MADE.motion, SimulatedCar(), CLOCK_S, 91.5, 44.0, slip))
+    """The clean run as CAN data saw it, on a clock of its own."""
+    return write_can_log(log_format, frames(MADE.motion, SimulatedCar(), CLOCK_S, 91.5, 44.0, slip))
 
 
 @cache
-def bus(log_format: str = "candump", slip: float = 0.0) -> BusLog:
-    return read_bus(io.BytesIO(written(log_format, slip)))
+def can_data(log_format: str = "candump", slip: float = 0.0) -> CanLog:
+    return read_can_log(io.BytesIO(written(log_format, slip)))
 
 
 @cache
-def aligned(slip: float = 0.0) -> AlignedBus:
-    return align(bus("candump", slip), MADE.trace)
+def aligned(slip: float = 0.0) -> AlignedCan:
+    return align(can_data("candump", slip), MADE.trace)
 
 
 class FormatsTest(TestCase):
     def test_candump_asc_and_blf_decode_to_the_same_channels(self):
         for log_format in ("asc", "blf"):
-            other = bus(log_format)
+            other = can_data(log_format)
             self.assertEqual(other.format, log_format)
-            self.assertEqual(set(other.channels), set(bus().channels))
-            for name, channel in bus().channels.items():
+            self.assertEqual(set(other.channels), set(can_data().channels))
+            for name, channel in can_data().channels.items():
                 np.testing.assert_allclose(other.channels[name].value, channel.value, atol=1e-9)
                 spacing = np.diff(other.channels[name].time_s) - np.diff(channel.time_s)
                 self.assertLess(float(np.abs(spacing).max()), 1e-4)
@@ -54,12 +54,12 @@ class FormatsTest(TestCase):
     def test_frames_are_those_that_python_can_reads(self):
         messages = list(can.CanutilsLogReader(io.StringIO(written("candump").decode())))
         speed = next(m for m in messages if m.arbitration_id == 784)
-        self.assertAlmostEqual(bus().channels["indicated_speed_mps"].time_s[0], speed.timestamp, 6)
+        self.assertAlmostEqual(can_data().channels["indicated_speed_mps"].time_s[0], speed.timestamp, 6)
 
     def test_a_damaged_line_is_told_and_the_rest_is_kept(self):
         lines = written("candump").splitlines()
         lines[7] = b"(5000.1 can0 31"
-        read = read_bus(io.BytesIO(b"\n".join(lines)))
+        read = read_can_log(io.BytesIO(b"\n".join(lines)))
         self.assertEqual([(r.line, r.reason) for r in read.rejections], [(8, "not a candump line")])
 
     def test_a_blf_object_of_no_size_ends_the_reading_instead_of_never(self):
@@ -72,17 +72,17 @@ class FormatsTest(TestCase):
         whole = bytearray(file.getvalue())
         place = [i for i in range(len(whole) - 4) if whole[i : i + 4] == b"LOBJ"][2000]
         whole[place + 8 : place + 12] = bytes(4)
-        read = read_bus(io.BytesIO(bytes(whole)))
+        read = read_can_log(io.BytesIO(bytes(whole)))
         self.assertIn("smaller than its own header", read.rejections[0].reason)
         self.assertGreater(sum(channel.time_s.size for channel in read.channels.values()), 1000)
 
     def test_a_foreign_dbc_and_foreign_logs_are_refused(self):
         with self.assertRaisesRegex(ReadError, "DBC"):
-            read_bus(io.BytesIO(written("candump")), dbc="this is none")
-        with self.assertRaisesRegex(ReadError, "no car-bus log"):
-            read_bus(io.BytesIO(b"$GPRMC,"))
-        with self.assertRaisesRegex(ReadError, "nothing in this bus log"):
-            read_bus(io.BytesIO(b"(1.000000) can0 7FF#00\n"))
+            read_can_log(io.BytesIO(written("candump")), dbc="this is none")
+        with self.assertRaisesRegex(ReadError, "no CAN log"):
+            read_can_log(io.BytesIO(b"$GPRMC,"))
+        with self.assertRaisesRegex(ReadError, "nothing in this CAN log"):
+            read_can_log(io.BytesIO(b"(1.000000) can0 7FF#00\n"))
 
     @settings(max_examples=80, deadline=None)
     @given(
@@ -92,10 +92,10 @@ class FormatsTest(TestCase):
     )
     def test_any_damage_reads_or_refuses(self, log_format, changes, end):
         damaged = bytearray(written(log_format)[:6000])
-        for place, octet in changes:
-            damaged[place] = octet
+        for place, byte in changes:
+            damaged[place] = byte
         try:
-            read_bus(io.BytesIO(bytes(damaged[:end])))
+            read_can_log(io.BytesIO(bytes(damaged[:end])))
         except ReadError as error:
             self.assertTrue(str(error))
 
@@ -112,7 +112,7 @@ class AligningTest(TestCase):
 
     def test_another_drive_does_not_match(self):
         with self.assertRaises(NoMatchError):
-            align(bus(), simulated("five-runs").trace.between(20.0, 60.0))
+            align(can_data(), simulated("five-runs").trace.between(20.0, 60.0))
 
     def test_the_state_is_read_at_any_time_of_the_trace(self):
         self.assertAlmostEqual(aligned().value_at("charge_percent", 4.0), 91.5)

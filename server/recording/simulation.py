@@ -1,4 +1,4 @@
-"""Orders to the stand-in devices of a recorder, where it has such."""
+"""Orders to the simulated devices of a recorder, where it has such."""
 
 from __future__ import annotations
 
@@ -16,8 +16,8 @@ ANSWER_S = 5.0
 WHEEL_SHARE = 0.94  # of the stated power
 
 
-class StandInError(ValueError):
-    """A stand-in that does not answer, or refuses; its text is a sentence."""
+class SimulationError(ValueError):
+    """A simulated device that does not answer, or refuses; its text is a sentence."""
 
 
 def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
@@ -34,9 +34,9 @@ def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
             text.flush()
             answer: dict[str, Any] = json.loads(text.readline())
     except (OSError, ValueError):
-        raise StandInError("The stand-in does not answer.") from None
+        raise SimulationError("The simulated car does not answer.") from None
     if "error" in answer:
-        raise StandInError(f"The stand-in refuses: {answer['error']}.")
+        raise SimulationError(f"The simulated car refuses: {answer['error']}.")
     return answer
 
 
