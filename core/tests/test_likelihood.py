@@ -50,7 +50,7 @@ class LikeliestTest(TestCase):
         return degrees * np.log(squares / degrees) + logs
 
     def test_the_strength_is_that_of_the_dense_definition(self):
-        _, strength, _ = likeliest(terms_of(self.x, self.y), self.penalty)
+        strength = likeliest(terms_of(self.x, self.y), self.penalty).strength
         self.assertEqual(strength, STRENGTHS[np.argmin([self.dense(each) for each in STRENGTHS])])
 
     def test_differences_of_likelihood_are_those_of_the_dense_definition(self):
@@ -58,14 +58,16 @@ class LikeliestTest(TestCase):
         ours, dense = [], []
         for seed in (1, 5):
             self.x, self.y, _ = design(seed=seed)
-            score, strength, _ = likeliest(terms_of(self.x, self.y), self.penalty)
+            found = likeliest(terms_of(self.x, self.y), self.penalty)
+            score, strength = found.log_likelihood, found.strength
             ours.append(-2 * score)
             dense.append(self.dense(strength))
         self.assertAlmostEqual(ours[1] - ours[0], dense[1] - dense[0], 5)
 
     def test_noise_and_strength_are_near_those_of_a_mixed_model(self):
         model = statsmodels.api.MixedLM(self.y, self.x[:, :3], self.group).fit(reml=True)
-        _, strength, variance = likeliest(terms_of(self.x, self.y), self.penalty)
+        found = likeliest(terms_of(self.x, self.y), self.penalty)
+        strength, variance = found.strength, found.variance
         self.assertAlmostEqual(variance / model.scale, 1.0, delta=0.15)
         ratio = model.scale / float(np.asarray(model.cov_re)[0, 0])
         self.assertLess(abs(np.log10(strength / ratio)), 0.75)  # the strengths that are tried lie 0.75 apart

@@ -12,7 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.motion import Motion
+from coombe_core.fitting.motion import Motion, Reduced
 from coombe_core.fitting.spline import FACTORIALS
 from coombe_core.fitting.torque_ramp import SHAPES, integrals_of_shapes
 
@@ -26,42 +26,50 @@ NEWTON_STEPS = 2
 
 
 class Launch:
-    """K ramps: weights (K), instants (K), cubic's coefficients (K x 4) and the covariances of both (K x 5 x 5)."""
+    """K ramps: weights (K), instants (K), cubic's coefficients (K x 4) and the covariances of both (K x 5 x 5).
 
-    def __init__(self, fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramps_s: Sequence[float]) -> None:
+    `fit_launch` makes one. Parameters of a ramp are the four coefficients, then the instant.
+    """
+
+    def __init__(self, motion: Motion, rough_s: float, join_s: float, ramps_s: Sequence[float]) -> None:
         self._knot_s = float(motion.spline.inner_s[0])
         self.join_s = join_s
         self._polynomial = motion.spline.polynomial()[:, :CUBIC]
         self._ramps_s = np.array(ramps_s)
         self.instants_s = np.full(len(SHAPES) * len(ramps_s), rough_s)
-        self._fit(fixes, motion)
-
-    def _fit(self, fixes: Fixes, motion: Motion) -> None:
-        reduced = motion.reduced(1 + CUBIC)
-        y = fixes.whitened(fixes.speed_mps[:, None], motion.correlation)[:, 0]
-        limits = self._knot_s + 0.02, self.join_s - 0.25
-        times_s = np.append(fixes.time_s, self.join_s)
         self.coefficients: Floats = np.zeros((self.instants_s.size, CUBIC))
+        self.weights: Floats = np.full(self.instants_s.size, 1.0 / self.instants_s.size)
+        self.covariances: Floats = np.zeros((self.instants_s.size, CUBIC + 1, CUBIC + 1))
+
+    def settle(self, fixes: Fixes, motion: Motion) -> None:
+        """Gauss-Newton over all ramps at once; then weigh each by its marginal likelihood."""
+        after_join = motion.reduced(1 + CUBIC)
+        y = fixes.whitened(fixes.speed_mps[:, None], motion.correlation)[:, 0]
+        earliest_s, latest_s = self._knot_s + 0.02, self.join_s - 0.25
         for turn in range(ROUNDS):
-            rows = self._with_instant(self.rows(1, times_s))
-            x = fixes.whitened(rows[:, :-1], motion.correlation)
-            shared = self._shared(rows[:, -1])
-            gram = x.transpose(0, 2, 1) @ x + shared.transpose(0, 2, 1) @ reduced.gram @ shared
-            gram[:, -1, -1] += 1e-6
-            moment = x.transpose(0, 2, 1) @ y + shared.transpose(0, 2, 1) @ reduced.moment
+            gram, moment = self._normal(fixes, y, after_join, motion.correlation)
             solution = np.asarray(np.linalg.solve(gram, moment[..., None])[..., 0], dtype=np.float64)
             self.coefficients = solution[:, :CUBIC]
             if turn == 0:
-                continue
+                continue  # without coefficients, nothing changed with the instant yet
             shift_s = np.clip(solution[:, CUBIC], -MOST_SHIFT_S, MOST_SHIFT_S)
             if np.abs(shift_s).max() < SETTLED_S:
                 break
-            self.instants_s = np.clip(self.instants_s + shift_s, *limits)
-        cost = float(y @ y) + reduced.total - np.einsum("kj,kj->k", solution, moment)
+            self.instants_s = np.clip(self.instants_s + shift_s, earliest_s, latest_s)
+        cost = float(y @ y) + after_join.total - np.einsum("kj,kj->k", solution, moment)
         scores = -0.5 * (cost / motion.variance + np.linalg.slogdet(gram)[1])
         weights = np.exp(scores - scores.max())
         self.weights = weights / weights.sum()
-        self.covariances = motion.variance * np.linalg.inv(gram)
+        self.covariances = motion.variance * np.asarray(np.linalg.inv(gram), dtype=np.float64)
+
+    def _normal(self, fixes: Fixes, y: Floats, after_join: Reduced, correlation: float) -> tuple[Floats, Floats]:
+        """Normal equations (K x 5 x 5, K x 5) of the fixes before the join, with what those after it say."""
+        rows = self._with_instant(self.rows(1, np.append(fixes.time_s, self.join_s)))
+        x = fixes.whitened(rows[:, :-1], correlation)
+        shared = self._shared(rows[:, -1])
+        gram = x.transpose(0, 2, 1) @ x + shared.transpose(0, 2, 1) @ after_join.gram @ shared
+        gram[:, -1, -1] += 1e-6
+        return gram, x.transpose(0, 2, 1) @ y + shared.transpose(0, 2, 1) @ after_join.moment
 
     def _with_instant(self, rows_and_change: tuple[Floats, Floats]) -> Floats:
         """Rows (K x n x 5) whose last column is the change of what the others make with the launch instant."""
@@ -110,9 +118,7 @@ class Launch:
 
         Instants (K x L) with gradients (K x L x 5), and distance (or speed) there with its own.
         """
-        grid_s = np.linspace(self.instants_s.min() - 0.01, self.join_s, GRID)
-        curves = (self.rows(order, grid_s)[0] @ self.coefficients[:, :, None])[..., 0]
-        times_s = np.array([np.interp(levels, np.maximum.accumulate(curve), grid_s) for curve in curves])
+        times_s = self._roughly_at(order, levels)
         for _ in range(NEWTON_STEPS):
             a, v, s = self._moving(times_s)
             value, rate = ((v, a), (s, v))[order - 1]
@@ -121,6 +127,12 @@ class Launch:
         moved = -value[1] / slope[..., None]
         other, other_rate = ((s, v), (v, a))[order - 1]
         return times_s, moved, other[0], other[1] + other_rate[0][..., None] * moved
+
+    def _roughly_at(self, order: int, levels: Floats) -> Floats:
+        """About where each ramp reaches each level (K x L), on a grid of times."""
+        grid_s = np.linspace(self.instants_s.min() - 0.01, self.join_s, GRID)
+        curves = (self.rows(order, grid_s)[0] @ self.coefficients[:, :, None])[..., 0]
+        return np.array([np.interp(levels, np.maximum.accumulate(curve), grid_s) for curve in curves])
 
     def _moving(self, times_s: Floats) -> list[tuple[Floats, Floats]]:
         """Acceleration, speed and distance (K x L) at times (K x L), each with its gradient (K x L x 5)."""
@@ -139,6 +151,31 @@ class Launch:
         inner = (self._polynomial @ self.coefficients[:, :, None])[:, :, 0]
         each = [np.einsum("knd,kd->kn", _by_parts(n, ramped[n:], taylor), inner) for n in range(3)]
         return np.asarray(self.weights @ np.array(each))
+
+
+def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramps_s: Sequence[float]) -> Launch:
+    """Fit the launch under every shape and duration of torque ramp.
+
+    Parameters
+    ----------
+    fixes : Fixes
+        Those up to the join.
+    motion : Motion
+        The fit of those after it.
+    rough_s : float
+        About when the car leaves rest.
+    join_s : float
+        When every ramp has ended.
+    ramps_s : sequence of float
+        Durations that a ramp may have.
+
+    Returns
+    -------
+    Launch
+    """
+    launch = Launch(motion, rough_s, join_s, ramps_s)
+    launch.settle(fixes, motion)
+    return launch
 
 
 def _by_parts(order: int, ramped: list[Floats], taylor: list[Floats]) -> Floats:

@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.reml import USUAL_NOISE_MPS, Penalty, Terms, likeliest
+from coombe_core.fitting.reml import USUAL_NOISE_MPS, Likeliest, Penalty, Terms, likeliest
 from coombe_core.fitting.spline import Spline
 
 Floats = NDArray[np.float64]
@@ -76,8 +76,40 @@ class Step:
         share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
         return np.stack([speed, -d * share, d * (past - speed) / f], axis=1)
 
+    def moved(self, size_mps2: float, later_s: float, longer_s: float) -> Step:
+        """The step after one Gauss-Newton step, held where the linear terms still mean something."""
+        if self.size_mps2 == 0.0:  # its instant and fade have had no rows yet
+            later_s = longer_s = 0.0
+        fade_s = float(np.clip(self.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
+        later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
+        return Step(self.rough_s, self.instant_s + later_s, fade_s, float(size_mps2))
+
     def _since(self, at_s: Floats) -> tuple[Floats, Floats]:
         return np.maximum(at_s - self.instant_s, 0.0), np.maximum(at_s - self.instant_s - self.fade_s, 0.0)
+
+
+@dataclass(frozen=True)
+class Places:
+    """Where each parameter stands in the vector: speed at the first knot, the spline's coefficients, then the steps."""
+
+    spline_size: int
+    steps: int
+    speed = 0
+
+    @property
+    def spline(self) -> slice:
+        """The spline's coefficients."""
+        return slice(1, 1 + self.spline_size)
+
+    def step(self, number: int) -> slice:
+        """Size, instant and fade of a step, counted from 0."""
+        first = 1 + self.spline_size + 3 * number
+        return slice(first, first + 3)
+
+    @property
+    def size(self) -> int:
+        """How many parameters there are."""
+        return 1 + self.spline_size + 3 * self.steps
 
 
 @dataclass(frozen=True)
@@ -102,31 +134,32 @@ class Reduced:
 
 
 class Motion:
-    """Parameters: speed at the spline's first knot, its coefficients, then size, instant and fade of every step.
+    """The normal equations of a motion, and what they say; `fit_motion` makes one.
 
-    Instants and fades enter as small changes about the fitted ones. Raises TooFewFixesError for under four fixes.
+    Parameters are placed by `places`; instants and fades enter as small changes about the fitted ones.
     """
 
     def __init__(self, fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float, drive: Drive) -> None:
-        if fixes.time_s.size < LEAST_FIXES:
-            raise TooFewFixesError("too few fixes in motion")
         self._fixes, self.spline, self._launch_s, self._drive = fixes, spline, launch_s, drive
+        self.places = Places(spline.size, len(steps_s))
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
+        self.correlation = USUAL_CORRELATION
         on_spline = spline.rows(fixes.time_s)[1]
         self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
         self._whitened: dict[float, Floats] = {}
         self._nodes = spline.nodes()
-        self.correlation = USUAL_CORRELATION
         still = np.zeros(self._nodes.at_s.size)
-        self._expected = np.zeros(1 + spline.size + 3 * len(steps_s))
+        self._expected = np.zeros(self.places.size)
         self._roughness = FIRST_STRENGTH * self._penalty(still, still, still).matrix
+
+    def settle(self) -> None:
+        """Move the steps to where they fit, choose the smoothing for the motion found, and move the steps once more."""
         for _ in range(STEP_ROUNDS if self.steps else 0):
             self._move_steps()
         speed_mps, *changes = self._at_nodes()
-        self._expected[1 : 1 + spline.size] = np.linalg.lstsq(
-            self._nodes.basis, drive.drag_per_m * speed_mps * np.abs(speed_mps), rcond=None
-        )[0]
+        drag_mps2 = self._drive.drag_per_m * speed_mps * np.abs(speed_mps)
+        self._expected[self.places.spline] = np.linalg.lstsq(self._nodes.basis, drag_mps2, rcond=None)[0]
         self._choose_smoothing(self._penalty(speed_mps, *changes))
         self._move_steps()
         self._gram, self._moment, self._total = self._normal()
@@ -146,11 +179,11 @@ class Motion:
 
     def curve(self, parameters: Floats, at_s: Floats) -> Floats:
         """Acceleration, speed and distance since the first knot (3 x n) that parameters make."""
-        a, v, s = self.spline.curve(parameters[1 : 1 + self.spline.size], at_s)
-        v += parameters[0]
-        s += parameters[0] * (at_s - self.spline.inner_s[0])
+        a, v, s = self.spline.curve(parameters[self.places.spline], at_s)
+        v += parameters[self.places.speed]
+        s += parameters[self.places.speed] * (at_s - self.spline.inner_s[0])
         for number, step in enumerate(self.steps):
-            of_step = parameters[1 + self.spline.size + 3 * number :][:3]
+            of_step = parameters[self.places.step(number)]
             a, v, s = (whole + rows @ of_step for whole, rows in zip((a, v, s), step.rows(at_s), strict=True))
         return np.array([a, v, s])
 
@@ -158,11 +191,6 @@ class Motion:
         """The parameters and their covariance from these fixes alone."""
         covariance = np.asarray(np.linalg.inv(self._gram), dtype=np.float64)
         return covariance @ self._moment, self.variance * covariance
-
-    @property
-    def size(self) -> int:
-        """How many parameters there are."""
-        return 1 + self.spline.size + 3 * len(self.steps)
 
     def smoothing_shift(self, known: Known) -> Floats:
         """How far the parameters move where the curve may bend more easily: what the smoothing may hide.
@@ -187,13 +215,13 @@ class Motion:
 
     def _prior(self) -> tuple[Floats, Floats, float]:
         """What is known of the steps beforehand: precision and moment of every parameter, and the constant."""
-        precision = np.zeros(self.size)
+        precision = np.zeros(self.places.size)
         center = np.zeros_like(precision)
         for number, step in enumerate(self.steps):
-            place = 1 + self.spline.size + 3 * number
+            place = self.places.step(number)
             spread = np.array([STEP_SIZE_MPS2, STEP_REACH_S + self._fixes.step_s, STEP_FADE_SPREAD_S])
-            precision[place : place + 3] = self.variance / spread**2
-            center[place + 1 : place + 3] = step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
+            precision[place] = self.variance / spread**2
+            center[place] = 0.0, step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
         return precision, precision * center, float(precision @ center**2)
 
     def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats) -> Penalty:
@@ -212,7 +240,7 @@ class Motion:
     def _at_nodes(self) -> tuple[Floats, Floats, Floats]:
         """Speed, acceleration and jerk at the nodes as fitted now, without the steps in the latter two."""
         solution = self._solved_now()
-        bends = solution[1 : 1 + self.spline.size]
+        bends = solution[self.places.spline]
         return self.curve(solution, self._nodes.at_s)[1], self._nodes.basis @ bends, self._nodes.first @ bends
 
     def _choose_smoothing(self, penalty: Penalty) -> None:
@@ -221,19 +249,19 @@ class Motion:
         The correlation climbs from a usual one to a top.
         """
         place = CORRELATIONS.index(USUAL_CORRELATION)
-        seen: dict[int, tuple[float, float, float]] = {}
+        seen: dict[int, Likeliest] = {}
         while True:
             near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))
             for each in near:
                 if each not in seen:
                     seen[each] = likeliest(self._terms(CORRELATIONS[each]).beyond(self._expected), penalty)
-            best = max(near, key=lambda each: seen[each][0])
+            best = max(near, key=lambda each: seen[each].log_likelihood)
             if best == place:
                 break
             place = best
-        self.correlation = CORRELATIONS[place]
-        _, strength, self.variance = seen[place]
-        self._roughness = strength * penalty.matrix
+        self.correlation, self.variance = CORRELATIONS[place], seen[place].variance
+        self.smoothing = seen[place]
+        self._roughness = seen[place].strength * penalty.matrix
 
     def _terms(self, correlation: float) -> Terms:
         """The normal equations without roughness."""
@@ -256,11 +284,42 @@ class Motion:
         return np.asarray(np.linalg.solve(gram, moment))
 
     def _move_steps(self) -> None:
+        """One Gauss-Newton step of every step's instant and fade."""
         solution = self._solved_now()
-        for number, step in enumerate(self.steps):
-            size, later_s, longer_s = solution[1 + self.spline.size + 3 * number :][:3]
-            if step.size_mps2 == 0.0:
-                later_s = longer_s = 0.0
-            fade_s = float(np.clip(step.fade_s + longer_s, LEAST_FADE_S, MOST_FADE_S))
-            later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
-            self.steps[number] = Step(step.rough_s, step.instant_s + later_s, fade_s, float(size))
+        self.steps = [step.moved(*solution[self.places.step(number)]) for number, step in enumerate(self.steps)]
+
+
+def fit_motion(fixes: Fixes, spline: Spline, steps_s: tuple[float, ...], launch_s: float, drive: Drive) -> Motion:
+    """Fit a motion to fixes.
+
+    Parameters
+    ----------
+    fixes : Fixes
+        Those at full torque, on the caller's time axis.
+    spline : Spline
+        Of acceleration, over the fixes' time.
+    steps_s : tuple of float
+        About where acceleration changes at once, in seconds.
+    launch_s : float
+        About when the car left rest, from which the stiffness grows.
+    drive : Drive
+        Whether power or force is what is smooth.
+
+    Returns
+    -------
+    Motion
+
+    Raises
+    ------
+    TooFewFixesError
+        For under four fixes.
+
+    References
+    ----------
+    Eilers & Marx (1996), Flexible smoothing with B-splines and penalties; Wahba (1985), A comparison of GCV and GML.
+    """
+    if fixes.time_s.size < LEAST_FIXES:
+        raise TooFewFixesError("too few fixes in motion")
+    motion = Motion(fixes, spline, steps_s, launch_s, drive)
+    motion.settle()
+    return motion

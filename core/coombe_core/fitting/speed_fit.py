@@ -14,8 +14,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.launch import CUBIC, Launch
-from coombe_core.fitting.motion import PULLING, Drive, Known, Motion, Step, TooFewFixesError
+from coombe_core.fitting.launch import CUBIC, Launch, fit_launch
+from coombe_core.fitting.motion import PULLING, Drive, Known, Reduced, Step, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.fitting.spline import Spline
 from coombe_core.uncertainty import Estimate
@@ -69,74 +69,88 @@ class SpeedFit:
             self._from_s = min(rough_s + FULL_S, join_s)
             knots = [rough_s - REACH_S - fixes.step_s, *_knots(join_s, self._end_s, spacing_s, rough_s)]
             late = fixes.part(fixes.time_s > join_s)
-            self._motion = Motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drive)
+            self._motion = fit_motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drive)
             early = fixes.part(fixes.time_s <= join_s).unclamped(self._motion.noise_mps)
-            self._launch: Launch | None = Launch(early, self._motion, rough_s, join_s, ramps_s)
+            self._launch: Launch | None = fit_launch(early, self._motion, rough_s, join_s, ramps_s)
             self._add_up(self._launch, speeds_mps, distances_m)
         else:
             self._from_s, self._launch = first_s, None
             spline = Spline(np.array(_knots(first_s, self._end_s, max(SPACING_S, fixes.step_s), first_s)))
-            self._motion = Motion(fixes, spline, tuple(steps_s), steps_s[0], drive)
+            self._motion = fit_motion(fixes, spline, tuple(steps_s), steps_s[0], drive)
             self._early: dict[tuple[int, float], int] = {}
             mean, covariance = self._motion.solved()
             self._mean = np.concatenate([[0.0], mean])
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
-        self._lead = self._mean.size - self._motion.size
+        self._lead = self._mean.size - self._motion.places.size
         self._within = self._covariance.copy()
-        self._doubt(fixes.step_s)
+        self._add_doubt(fixes.step_s)
         self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 
-    def _doubt(self, step_s: float) -> None:
-        """Add to the covariance what smoothing may hide, what is not normal of steps, and what few fixes leave open."""
-        speed = self._rows(np.array([self._from_s]))[1][0]
+    def _add_doubt(self, step_s: float) -> None:
+        """Widen the covariance by what the fit itself does not know of."""
+        self._covariance += self._hidden_by_smoothing()
+        self._covariance *= self._coarse_sampling(step_s) * self._steps_not_normal()
+
+    def _hidden_by_smoothing(self) -> Floats:
+        """The covariance (P x P) of how far the curve would bend if the smoothing were eased: what it may hide."""
+        at_s = np.array([self._from_s])
+        speed, distance = self._rows(at_s)[1][0], self._rows(at_s)[2][0]
         known = Known(speed[self._lead :], float(speed @ self._mean), float(speed @ self._covariance @ speed))
-        shift = self._motion.smoothing_shift(known)
         moved = np.zeros(self._mean.size)
-        moved[self._lead :] = shift
-        moved[self._lead - 1] = -float(self._rows(np.array([self._from_s]))[2][0] @ moved)
-        self._covariance += np.outer(moved, moved)
-        doubt = np.full(self._mean.size, COARSE_DOUBT if step_s > COARSE_S else 1.0)
-        doubt[self._mean.size - 3 * len(self.steps) :] *= STEP_DOUBT
-        self._covariance *= np.outer(doubt, doubt)
+        moved[self._lead :] = self._motion.smoothing_shift(known)
+        moved[self._lead - 1] = -float(distance @ moved)  # the distance where the curve begins stays as it was
+        return np.outer(moved, moved)
+
+    def _coarse_sampling(self, step_s: float) -> float:
+        """By what fixes far apart widen every variance: nothing says what happened between them."""
+        return COARSE_DOUBT**2 if step_s > COARSE_S else 1.0
+
+    def _steps_not_normal(self) -> Floats:
+        """By what each covariance (P x P) of a step widens: its instant and fade are not normally distributed."""
+        factor = np.ones(self._mean.size)
+        factor[self._mean.size - 3 * len(self.steps) :] = STEP_DOUBT
+        return np.outer(factor, factor)
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
         """One mean and one covariance over all ramps.
 
         Parameters: the launch, instant and distance of every early speed, instant and speed of every early
-        distance, the way at the first knot, and those of `Motion`.
+        distance, the distance at the first knot, and those of `Motion`.
         """
+        numbers, slopes = self._of_each_ramp(launch, self._early_levels(launch, speeds_mps, distances_m))
+        mean, covariance = _mixed(launch.weights, numbers, slopes, launch.covariances)
+        self._mean, self._covariance = _with_the_rest(mean, covariance, self._motion.reduced(1 + CUBIC))
+
+    def _early_levels(
+        self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]
+    ) -> dict[int, list[float]]:
+        """The speeds (1) and distances (2) that were reached before the ramp was full."""
+        (offset, _), (speed, _) = launch.offset(2), launch.offset(1)
+        distance = offset - speed * (launch.join_s - self._from_s)
+        full_mps = float(launch.weights @ (speed + self._gained(1, launch)))
+        full_m = float(launch.weights @ (distance + self._gained(2, launch)))
+        return {
+            1: sorted({level for level in speeds_mps if 0 < level < full_mps}),
+            2: sorted({level for level in distances_m if 0 < level < full_m}),
+        }
+
+    def _of_each_ramp(self, launch: Launch, levels: dict[int, list[float]]) -> tuple[Floats, Floats]:
+        """The shared parameters under each ramp (K x p), and how they change with the ramp's own (K x p x 5)."""
         (offset, by_offset), (speed, by_speed) = launch.offset(2), launch.offset(1)
-        way = offset - speed * (launch.join_s - self._from_s)
-        full = [
-            float(launch.weights @ part) for part in (speed + self._gained(1, launch), way + self._gained(2, launch))
-        ]
         ramps, width_s = speed.size, launch.join_s - self._motion.spline.inner_s[0]
         numbers = [launch.instants_s[:, None]]
         slopes = [np.eye(CUBIC + 1)[None, -1:].repeat(ramps, axis=0)]
-        names: list[tuple[int, float]] = []
-        for order, levels in ((1, speeds_mps), (2, distances_m)):
-            early = sorted({level for level in levels if 0 < level < full[order - 1]})
+        for order, early in levels.items():
             if early:
                 times_s, moved, other, by_other = launch.crossings(order, np.array(early))
-                names += [(order, level) for level in early]
                 numbers += [np.stack([times_s, other], axis=2).reshape(ramps, -1)]
                 slopes += [np.stack([moved, by_other], axis=2).reshape(ramps, -1, CUBIC + 1)]
+        names = [(order, level) for order, early in levels.items() for level in early]
         self._early = {name: 1 + 2 * place for place, name in enumerate(names)}
         numbers += [(offset - width_s * speed)[:, None], speed[:, None], launch.coefficients]
         slopes += [(by_offset - width_s * by_speed)[:, None], by_speed[:, None]]
         slopes += [np.eye(CUBIC, CUBIC + 1)[None].repeat(ramps, axis=0)]
-        shared, slope = np.concatenate(numbers, axis=1), np.concatenate(slopes, axis=1)
-        mean = launch.weights @ shared
-        apart = shared - mean
-        weighted = launch.weights[:, None, None] * (slope @ launch.covariances)
-        covariance = np.tensordot(weighted, slope, axes=([0, 2], [0, 2])) + (launch.weights * apart.T) @ apart
-        reduced = self._motion.reduced(1 + CUBIC)
-        follow = np.vstack([np.eye(mean.size), np.zeros((reduced.rest.size, mean.size))])
-        follow[mean.size :, -1 - CUBIC :] = -reduced.rest_by_first
-        self._mean = follow @ mean
-        self._mean[mean.size :] += reduced.rest
-        self._covariance = follow @ covariance @ follow.T
-        self._covariance[mean.size :, mean.size :] += reduced.rest_covariance
+        return np.concatenate(numbers, axis=1), np.concatenate(slopes, axis=1)
 
     def _gained(self, order: int, launch: Launch) -> Floats:
         """Speed (1) or distance (2) that full torque gains from the first knot to where the ramp is full (K)."""
@@ -259,6 +273,29 @@ class SpeedFit:
         if self._launch is not None and early.any():
             curves[:, early] = self._launch.curve(at_s[early])
         return curves
+
+
+def _mixed(weights: Floats, numbers: Floats, slopes: Floats, covariances: Floats) -> tuple[Floats, Floats]:
+    """Mean (p) and covariance (p x p) of a mixture: the mean covariance plus the covariance of the means.
+
+    Under each of K components the numbers (K x p) change by `slopes` (K x p x q) with parameters of that covariance
+    (K x q x q).
+    """
+    mean = weights @ numbers
+    apart = numbers - mean
+    weighted = weights[:, None, None] * (slopes @ covariances)
+    within = np.tensordot(weighted, slopes, axes=([0, 2], [0, 2]))
+    return mean, np.asarray(within + (weights * apart.T) @ apart)
+
+
+def _with_the_rest(mean: Floats, covariance: Floats, reduced: Reduced) -> tuple[Floats, Floats]:
+    """Mean and covariance with the parameters that had been eliminated, which follow from the last of the others."""
+    follow = np.vstack([np.eye(mean.size), np.zeros((reduced.rest.size, mean.size))])
+    follow[mean.size :, -1 - CUBIC :] = -reduced.rest_by_first
+    whole, spread = follow @ mean, follow @ covariance @ follow.T
+    whole[mean.size :] += reduced.rest
+    spread[mean.size :, mean.size :] += reduced.rest_covariance
+    return whole, spread
 
 
 def _knots(from_s: float, to_s: float, spacing_s: float, launch_s: float) -> list[float]:
