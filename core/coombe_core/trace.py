@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 Column = NDArray[np.float64]
+AT_REST_MPS = 0.5  # a receiver shows less than this of a car that stands
 
 
 @dataclass(frozen=True)

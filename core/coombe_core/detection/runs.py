@@ -15,10 +15,9 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.trace import Trace
+from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 
-AT_REST_MPS = 0.5
 STANDSTILL_S = 0.5
 BLIP_MPS, BLIP_S = 1.0, 0.3  # less than this is noise at rest, or at the very start of a launch
 PULL_MPS = 8.0  # a departure that never gets this fast is a creep, a roll-on that gains less is traffic

@@ -13,10 +13,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
-from coombe_core.detection.runs import AT_REST_MPS, COMPLETE_MPS, FoundRun
+from coombe_core.detection.runs import COMPLETE_MPS, FoundRun
 from coombe_core.flags.flag import Flag, Severity
 from coombe_core.physics.course import flat_track
-from coombe_core.trace import Trace
+from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.uncertainty import Value
 from coombe_core.units import MPH_MPS
 

@@ -13,6 +13,7 @@ from typing import BinaryIO
 import numpy as np
 
 from coombe_core.formats.reading import (
+    FASTEST_MPS,
     MOST_FIXES,
     ReadError,
     Reading,
@@ -26,7 +27,6 @@ from coombe_core.trace import COLUMNS, Trace
 from coombe_core.units import FOOT_M, KMH_MPS, KNOT_MPS, MPH_MPS
 
 FORMAT = "csv"
-FASTEST_MPS = 200.0
 FIRST_UTC_S = 1e8  # a clock below this counts from the log's start, not from 1970
 
 # Header name -> column of the trace and the factor to SI. Names are compared without case, spaces or brackets.

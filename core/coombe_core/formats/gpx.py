@@ -9,14 +9,13 @@ from typing import TYPE_CHECKING, Any, BinaryIO
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.formats.reading import ReadError, Reading, Rejection, Rejections, assemble
+from coombe_core.formats.reading import FASTEST_MPS, ReadError, Reading, Rejection, Rejections, assemble
 from coombe_core.trace import COLUMNS, Trace
 
 if TYPE_CHECKING:
     from gpxpy.gpx import GPXTrackPoint
 
 FORMAT = "gpx"
-FASTEST_MPS = 200.0
 Floats = NDArray[np.float64]
 # What an extension element of a track point is called, whatever its namespace, and the column that it fills.
 EXTENSIONS = {

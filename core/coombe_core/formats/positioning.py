@@ -10,11 +10,10 @@ from typing import Any, BinaryIO
 
 import numpy as np
 
-from coombe_core.formats.reading import Reading, Rejection, Rejections, assemble
+from coombe_core.formats.reading import FASTEST_MPS, Reading, Rejection, Rejections, assemble
 from coombe_core.trace import Trace
 
 FORMAT = "tpv"
-FASTEST_MPS = 200.0
 LEAST_MODE = 2  # 2D
 UNSTATED_ACCURACY_MPS = 0.05  # written of every speed
 HEIGHTS = ("altMSL", "alt", "altHAE")

@@ -9,9 +9,11 @@ from collections import deque
 from dataclasses import dataclass
 from typing import Literal
 
-from coombe_core.detection.runs import AT_REST_MPS, BRAKING_MPS2, GAP_S, PULL_MPS2, STOP_FROM_MPS, FoundRun, RunFinder
+from coombe_core.detection.runs import BRAKING_MPS2, GAP_S, PULL_MPS2, STOP_FROM_MPS, FoundRun, RunFinder
+from coombe_core.interpolation import crossing
 from coombe_core.timing.clocks import ROLLOUT_M
 from coombe_core.timing.measures import Measure
+from coombe_core.trace import AT_REST_MPS
 
 Word = Literal["no fix", "ready", "staged", "running", "hold on", "done"]
 STAGED_AFTER_S = 1.0
@@ -114,20 +116,22 @@ class StripWatch:
         self._way_m += (before[1] + speed_mps) / 2 * (elapsed_s - before[0])
         if self.target.from_rest:
             if self._zero_s is None and self._way_m >= ROLLOUT_M:
-                self._zero_s = _between(before[0], elapsed_s, passed_m, self._way_m, ROLLOUT_M)
+                self._zero_s = crossing(ROLLOUT_M, (passed_m, self._way_m), (before[0], elapsed_s))
         elif before[1] < self.target.from_mps <= speed_mps:
-            self._zero_s = _between(before[0], elapsed_s, before[1], speed_mps, self.target.from_mps)
+            self._zero_s = crossing(self.target.from_mps, (before[1], speed_mps), (before[0], elapsed_s))
             self.now.reached = None
         self._reach(before, fix, passed_m)
 
     def _reach(self, before: tuple[float, float], fix: tuple[float, float], passed_m: float) -> None:
         if self.now.reached or self._zero_s is None or self.target.basis == "stop":
             return
-        ways = (
-            (passed_m, self._way_m, self.target.to_m) if self.target.to_m else (before[1], fix[1], self.target.to_mps)
-        )
-        if ways[0] < ways[2] <= ways[1]:
-            at_s = _between(before[0], fix[0], *ways)
+        if self.target.to_m:
+            level, passed = self.target.to_m, (passed_m, self._way_m)
+        else:
+            level, passed = self.target.to_mps, (before[1], fix[1])
+        if passed[0] < level <= passed[1]:
+            at_s = crossing(level, passed, (before[0], fix[0]))
+            assert at_s is not None
             self.now.reached = Reached(at_s - self._zero_s, at_s)
 
     def _word(self, found: list[FoundRun]) -> Word:
@@ -161,8 +165,3 @@ class StripWatch:
             return False
         going = self.now.word == "running" or earlier[1] >= STOP_FROM_MPS
         return going and earlier[1] - speed_mps >= BRAKING_MPS2 * (elapsed_s - earlier[0])
-
-
-def _between(from_s: float, to_s: float, low: float, high: float, level: float) -> float:
-    """When a level was passed between two fixes, in a straight line."""
-    return from_s + (to_s - from_s) * (level - low) / (high - low)

@@ -10,7 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.trace import Trace
+from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.uncertainty import Value
 
 Floats = NDArray[np.float64]
@@ -101,7 +101,7 @@ def survey(fixes: Trace) -> Profile:
     Distance is integrated Doppler speed from the first fix in motion. Raises ValueError where the drive is under 60 m,
     too fast for its heights to settle, or has none.
     """
-    moving = fixes.speed_mps > 0.5
+    moving = fixes.speed_mps > AT_REST_MPS
     known = moving & np.isfinite(fixes.altitude_m)
     if not known.any():
         raise ValueError("the log has no fix in motion with a height")

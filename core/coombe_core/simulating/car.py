@@ -10,6 +10,7 @@ from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 STEP_S = 0.001
 AIR_DENSITY_KG_M3 = 1.225
+FULL_PERCENT, LOST_BY_POINT, LOST_BY_KELVIN = 95.0, 0.0025, 0.006  # of power, with charge and with cold
 
 
 @dataclass(frozen=True)
@@ -47,8 +48,8 @@ class Conditions:
 
 def power_share(car: SimulatedCar, conditions: Conditions) -> float:
     """The share of full power that charge and pack temperature leave: 0.25 % a point of charge, 0.6 % a kelvin."""
-    by_charge = 1.0 - 0.0025 * max(95.0 - conditions.charge_percent, 0.0)
-    by_heat = 1.0 - 0.006 * max(car.best_pack_temp_c - conditions.pack_temp_c, 0.0)
+    by_charge = 1.0 - LOST_BY_POINT * max(FULL_PERCENT - conditions.charge_percent, 0.0)
+    by_heat = 1.0 - LOST_BY_KELVIN * max(car.best_pack_temp_c - conditions.pack_temp_c, 0.0)
     return by_charge * by_heat
 
 

@@ -18,7 +18,7 @@ HEAT_J_PER_K = 500_000.0
 COOLING_S = 200 * 60.0
 SPIN_SLIP = 0.4
 KWH_J = 3.6e6
-AT_REST_MPS = 0.01
+MOVING_MPS = 0.01  # of the true motion, which has no noise
 
 
 @dataclass(frozen=True)
@@ -112,7 +112,7 @@ class LiveCar:
         if self._acts:
             act, self._intent = self._acts.popleft()
             return act
-        if self.state.speed_mps > AT_REST_MPS:
+        if self.state.speed_mps > MOVING_MPS:
             return Act("gentle", to_mps=0.0)
         return Act("rest", seconds=0.02)
 

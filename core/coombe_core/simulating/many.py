@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
+from coombe_core.simulating.car import FULL_PERCENT, LOST_BY_KELVIN, LOST_BY_POINT, SimulatedCar
 from coombe_core.timing.clocks import ROLLOUT_M
 from coombe_core.timing.measures import DISTANCES_M
 from coombe_core.units import KMH_MPS, MPH_MPS, STANDARD_GRAVITY_MPS2
@@ -16,6 +17,7 @@ Floats = NDArray[np.float64]
 STEP_S = 0.002
 LONGEST_S = 40.0
 CURVE_EVERY = 10
+CAR = SimulatedCar()  # what all of them have in common
 SPEEDS_MPS = np.array(sorted([k * 10 * KMH_MPS for k in range(1, 21)] + [k * 10 * MPH_MPS for k in range(1, 13)]))
 WAYS_M = np.array([ROLLOUT_M, *(way for way in DISTANCES_M.values() if way < 500)])
 
@@ -87,19 +89,23 @@ def launch_all(
 
 
 def _power_share(many: Launches) -> Floats:
-    by_charge = 1.0 - 0.0025 * np.maximum(95.0 - many.charge_percent, 0.0)
-    return np.asarray(by_charge * (1.0 - 0.006 * np.maximum(45.0 - many.pack_temp_c, 0.0)))
+    by_charge = 1.0 - LOST_BY_POINT * np.maximum(FULL_PERCENT - many.charge_percent, 0.0)
+    return np.asarray(by_charge * (1.0 - LOST_BY_KELVIN * np.maximum(CAR.best_pack_temp_c - many.pack_temp_c, 0.0)))
 
 
 def _pull(many: Launches, speed: Floats, since_s: float, share: Floats, far_up_mps: float) -> Floats:
-    effective_kg = many.mass_kg * 1.04
+    effective_kg = many.mass_kg * CAR.rotating_mass_factor
     x = np.minimum(since_s / many.ramp_s, 1.0)
-    taper = np.maximum(1.0 - 0.012 * np.maximum(speed - 42.0, 0.0), 0.1)
+    taper = np.maximum(1.0 - CAR.taper_per_mps * np.maximum(speed - CAR.taper_from_mps, 0.0), 0.1)
     power = many.power_w * share * taper * np.where(speed > far_up_mps, many.far_up, 1.0)
-    full = np.minimum(many.grip * STANDARD_GRAVITY_MPS2 / 1.04, power / (effective_kg * np.maximum(speed, 0.5)))
+    full = np.minimum(
+        many.grip * STANDARD_GRAVITY_MPS2 / CAR.rotating_mass_factor, power / (effective_kg * np.maximum(speed, 0.5))
+    )
     air = speed + many.head_wind_mps
     weight = many.mass_kg * STANDARD_GRAVITY_MPS2
-    held = 0.5 * many.density_kg_m3 * many.cda_m2 * air * np.abs(air) + weight * (0.010 + many.slope_percent / 100.0)
+    held = 0.5 * many.density_kg_m3 * many.cda_m2 * air * np.abs(air) + weight * (
+        CAR.rolling_coefficient + many.slope_percent / 100.0
+    )
     driven = full * x * x * (3.0 - 2.0 * x)
     return np.where((speed > 0.02) | (driven > 0.3), driven - held / effective_kg, driven)
 

@@ -11,7 +11,7 @@ from coombe_core.uncertainty import COVERAGE_95, Value
 Floats = NDArray[np.float64]
 LEAST_M = 20.0
 LEAST_FIXES = 5
-AT_REST_MPS = 0.3
+STILL_MPS = 0.3  # stricter than at rest: what the altitude does here is its drift
 DRIFT_LAG_S = 1.0
 DRIFT_M2_PER_S = 0.01  # where the log holds no rest to see it in: 0.1 m in a second, common for receivers
 SLOPE_OF_WALK = 1.2
@@ -67,7 +67,7 @@ def slope_by_altitude(distance_m: Floats, fixes: Trace, around: Trace) -> Value 
 
 def drift_m2_per_s(around: Trace) -> float:
     """How fast the variance of altitude grows while the car is at rest, in square metres a second."""
-    rest = np.where(around.speed_mps < AT_REST_MPS, around.altitude_m, np.nan)
+    rest = np.where(around.speed_mps < STILL_MPS, around.altitude_m, np.nan)
     lag = max(round(DRIFT_LAG_S * around.rate_hz), 1)
     steps = rest[lag:] - rest[:-lag]
     steps = steps[np.isfinite(steps)]

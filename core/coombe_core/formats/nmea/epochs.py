@@ -14,11 +14,10 @@ from numpy.typing import NDArray
 
 from coombe_core.formats.nmea.fields import ByteArray, Floats, Truths
 from coombe_core.formats.nmea.sentences import Sentences, find_sentences
-from coombe_core.formats.reading import Rejections
+from coombe_core.formats.reading import FASTEST_MPS, Rejections
 from coombe_core.units import KMH_MPS, KNOT_MPS
 
 DAY_S = 86_400.0
-FASTEST_MPS = 200.0
 QUALITY_OF_MODE = {"N": 0.0, "A": 1.0, "D": 2.0, "P": 3.0, "R": 4.0, "F": 5.0, "E": 6.0, "M": 7.0, "S": 8.0}
 
 

@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.detection.runs import AT_REST_MPS
 from coombe_core.fitting.torque_ramp import SHAPES
+from coombe_core.interpolation import crossing
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.receiver import Receiver
@@ -20,7 +20,7 @@ from coombe_core.simulating.scenarios import Scenario, Simulated, clean_run, sim
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
 from coombe_core.timing.measures import parse_measure
 from coombe_core.timing.results import TimedRun
-from coombe_core.trace import Trace
+from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.units import KMH_MPS
 
 Floats = NDArray[np.float64]
@@ -136,29 +136,21 @@ def _interpolated(trace: Trace, run: TimedRun, quantity: Quantity) -> float | No
     """What a tester has today: the first fix over 0.5 m/s as the start, and straight lines between fixes."""
     fixes = trace.between(run.start_s - 1.0, run.end_s + 0.3)
     t, v = fixes.elapsed_s, fixes.speed_mps
-    begun = _crossing(v, t, AT_REST_MPS)
+    begun = crossing(AT_REST_MPS, v, t)
     if begun is None:
         return None
     way = np.concatenate([[0.0], np.cumsum(np.diff(t) * (v[1:] + v[:-1]) / 2)])
     way = way - np.interp(begun, t, way)
     measure = parse_measure(quantity.measure)
-    end = _crossing(way, t, measure.to_m) if measure.to_m else _crossing(v, t, measure.to_mps)
-    zero = {"first_movement": begun, "rollout": _crossing(way, t, ROLLOUT_M)}.get(quantity.clock) or _crossing(
-        v, t, measure.from_mps
+    end = crossing(measure.to_m, way, t) if measure.to_m else crossing(measure.to_mps, v, t)
+    zero = {"first_movement": begun, "rollout": crossing(ROLLOUT_M, way, t)}.get(quantity.clock) or crossing(
+        measure.from_mps, v, t
     )
     if end is None or zero is None:
         return None
     if quantity.field == "line_speed_mps":
         return float(np.interp(end, t, v))
     return end - zero if quantity.field == "time_s" else None
-
-
-def _crossing(levels: Floats, t: Floats, level: float) -> float | None:
-    above = int(np.argmax(levels >= level))
-    if levels[above] < level:
-        return None
-    before = max(above - 1, 0)
-    return float(np.interp(level, levels[before : above + 1], t[before : above + 1]))
 
 
 @dataclass(frozen=True)
