@@ -103,9 +103,27 @@ class Analysis:
 
 
 def analyse_log(log: bytes | BinaryIO, request: Request | None = None, each: Each = map) -> Analysis:
-    """Read a log (bytes, or a file on disk open in binary mode), find its runs and time each of them.
+    """Read a log, find its runs and time each of them.
 
-    Raises ReadError where it cannot be read, CanError where the CAN log that goes with it shows another drive.
+    Parameters
+    ----------
+    log : bytes or binary file
+        The log, or a file on disk open in binary mode.
+    request : Request, optional
+        What to time and correct, and what is known beside the log.
+    each : callable
+        How several runs are timed: `map`, or in processes.
+
+    Returns
+    -------
+    Analysis
+
+    Raises
+    ------
+    ReadError
+        Where the log cannot be read; its text is a sentence.
+    CanError
+        Where the CAN log that goes with it shows another drive.
     """
     request = request or Request()
     with ThreadPoolExecutor(1) as beside:
@@ -140,14 +158,29 @@ def _aligned(can_log: CanLog, trace: Trace) -> AlignedCan:
 def time_runs(
     trace: Trace, request: Request, can_data: AlignedCan | None = None, each: Each = map
 ) -> list[AnalyzedRun]:
-    """Every run of the trace that has enough fixes to be timed, in the order of time."""
+    """Time every run of a trace, in the order of time; those that can't be timed are left out."""
     return time_all(trace, request, can_data, each)[0]
 
 
 def time_all(
     trace: Trace, request: Request, can_data: AlignedCan | None = None, each: Each = map
 ) -> tuple[list[AnalyzedRun], list[Untimed]]:
-    """Every run of the trace in the order of time: those that were timed, and those that could not be."""
+    """Time every run of a trace, in the order of time.
+
+    Parameters
+    ----------
+    trace : Trace
+    request : Request
+    can_data : AlignedCan, optional
+        CAN data on the trace's time axis.
+    each : callable
+        How several runs are timed: `map`, or in processes.
+
+    Returns
+    -------
+    (list of AnalyzedRun, list of Untimed)
+        Those that were timed, and those that could not be.
+    """
     given = list(each(lambda found: time_found(trace, found, request, can_data), find_runs(trace)))
     return [run for run in given if isinstance(run, AnalyzedRun)], [run for run in given if isinstance(run, Untimed)]
 
@@ -155,7 +188,23 @@ def time_all(
 def time_found(
     trace: Trace, found: FoundRun, request: Request, can_data: AlignedCan | None = None
 ) -> AnalyzedRun | Untimed:
-    """Time a run that was found in a trace, from the fixes near it alone, or say why it could not be timed."""
+    """Time one run that was found, from the fixes near it alone.
+
+    Parameters
+    ----------
+    trace : Trace
+        The fixes of the log, or enough of them around the run.
+    found : FoundRun
+        Where the run is, as detection found it.
+    request : Request
+    can_data : AlignedCan, optional
+        CAN data on the trace's time axis.
+
+    Returns
+    -------
+    AnalyzedRun or Untimed
+        The run, or why it could not be timed.
+    """
     near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None

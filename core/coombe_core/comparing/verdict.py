@@ -51,7 +51,26 @@ def compare(
     known: Known | None = None,
     asked: Asked | None = None,
 ) -> Comparison:
-    """Compare two arms. What differs beyond its band and might explain the difference makes them not comparable."""
+    """Compare two groups of runs in one measure.
+
+    Parameters
+    ----------
+    measure : Measure
+    clock : {"first_movement", "rollout", "speed"}
+    before, after : Arm
+        Values with what was recorded about each run.
+    quantity : {"time", "distance", "line_speed", "trap_speed"}
+    known : Known, optional
+        The car's scatter, and how the measure changes with conditions.
+    asked : Asked, optional
+        What to adjust for, and the smallest difference that matters.
+
+    Returns
+    -------
+    Comparison
+        Conditions that differ beyond their band and could account for the difference make the groups not
+        comparable.
+    """
     known, asked = known or Known(), asked or Asked()
     arms = _matched(before, after) if asked.match else (before, after)
     raw = weigh(arms, known)
@@ -88,7 +107,19 @@ def _matched(before: Arm, after: Arm) -> Arms:
 
 
 def weigh(arms: Arms, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:
-    """The difference of two arms with all that its interval carries; None where nothing tells how values scatter."""
+    """Work out the difference of two groups with all that its interval carries.
+
+    Parameters
+    ----------
+    arms : (Arm, Arm)
+    known : Known
+    adjustment : Adjustment, optional
+
+    Returns
+    -------
+    Weighed or None
+        None where nothing says how values scatter.
+    """
     values = adjustment.values if adjustment else np.array([*arms[0].values, *arms[1].values], dtype=np.float64)
     if any(len(arm.values) == 1 and not arm.states for arm in arms):
         return None  # a single value from elsewhere: the scatter of no car that is known here is its own

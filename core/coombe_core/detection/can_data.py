@@ -94,10 +94,26 @@ class AlignedCan:
 
 
 def align(log: CanLog, trace: Trace) -> AlignedCan:
-    """Find the offset of the clocks, and by how much the dashboard over-reads.
+    """Align a CAN log to the receiver's clock by the speed that both saw.
 
     First the lag at which the changes of both speeds match best, then least squares of the speeds in the offset and in
-    the over-reading. Raises NoMatchError where they do not match.
+    the over-reading of the dashboard.
+
+    Parameters
+    ----------
+    log : CanLog
+        With the channel `indicated_speed_mps`.
+    trace : Trace
+
+    Returns
+    -------
+    AlignedCan
+        The offset of the clocks in seconds, and by what factor the dashboard over-reads.
+
+    Raises
+    ------
+    NoMatchError
+        Where they do not overlap, or do not show the same drive.
     """
     speed = log.channels.get("indicated_speed_mps")
     if speed is None or speed.time_s.size < 10 or len(trace) < 10:

@@ -236,9 +236,17 @@ def _braking_before(recent: list[Fix], rest_s: float) -> FoundRun | None:
 
 
 def find_runs(trace: Trace) -> list[FoundRun]:
-    """Every run of the trace, in the order of time.
+    """Find every run of a trace, in the order of time.
 
     Fixes that can neither begin nor end anything are passed over in one step; all others are fed as in a stream.
+
+    Parameters
+    ----------
+    trace : Trace
+
+    Returns
+    -------
+    list of FoundRun
     """
     finder = RunFinder()
     found: list[FoundRun] = []

@@ -76,7 +76,25 @@ class Onset:
 
 
 def brake_onset(fixes: Fixes, rough_s: float, noise_mps: float, correlation: float) -> Onset:
-    """The onset near `rough_s`; where few fixes are near, anywhere in the step after it."""
+    """Find the instant at which deceleration departs from coasting.
+
+    Onset, bite and bend are averaged over a grid, each weighted by its marginal likelihood.
+
+    Parameters
+    ----------
+    fixes : Fixes
+    rough_s : float
+        About when it was; it is sought within 0.4 s of that or, where few fixes are near, anywhere in the step
+        after it.
+    noise_mps : float
+        The receiver's noise, 1 sigma.
+    correlation : float
+        Of the noise of two fixes in a row.
+
+    Returns
+    -------
+    Onset
+    """
     near = fixes.part(np.abs(fixes.time_s - rough_s) < REACH_S)
     if near.time_s.size < LEAST_FIXES:
         around = rough_s + fixes.step_s * np.array([0.0, 0.5, 1.0])

@@ -69,7 +69,7 @@ class Judged:
 
 
 def flags_of(run: Judged) -> list[Flag]:
-    """Every flag that the run raises, in the order of the list below."""
+    """Raise every flag that a run's fixes, fit and surroundings give cause for, in the order of JUDGES."""
     return [flag for judge in JUDGES if (flag := judge(run))]
 
 

@@ -14,7 +14,22 @@ def state_flags(
     pack_temp_window_c: tuple[float, float] | None = None,
     change_confirmed: bool = True,
 ) -> list[Flag]:
-    """What the written-down state raises: outside its window, a temperature in the wrong unit, an unseen change."""
+    """Raise flags of what was recorded about a run.
+
+    Parameters
+    ----------
+    charge_percent, pack_temp_c : float or None
+        The state before the run; percent and degrees C.
+    charge_window, pack_temp_window_c : (float, float), optional
+        What the plan allows.
+    change_confirmed : bool
+        Whether somebody recorded how they saw that the setup's change is active.
+
+    Returns
+    -------
+    list of Flag
+        Outside its window, a temperature in the wrong unit, an unconfirmed change.
+    """
     flags = [
         _outside("charge_outside_window", charge_percent, charge_window),
         _outside("pack_temperature_outside_window", pack_temp_c, pack_temp_window_c),

@@ -43,8 +43,24 @@ class Air:
 
 
 def saturation_pressure_hpa(temp_c: float) -> float:
-    """Saturation vapor pressure over water in hPa (Buck 1981, equation for -80 to 50 degrees C).
+    """Calculate the saturation vapor pressure over water.
 
+    Parameters
+    ----------
+    temp_c : float
+        -80 to 50 degrees C.
+
+    Returns
+    -------
+    float
+        hPa.
+
+    References
+    ----------
+    Buck (1981), New equations for computing vapor pressure and enhancement factor.
+
+    Examples
+    --------
     >>> round(saturation_pressure_hpa(20.0), 2)
     23.38
     """
@@ -52,15 +68,34 @@ def saturation_pressure_hpa(temp_c: float) -> float:
 
 
 def humidity_percent(report: WeatherReport) -> float | None:
-    """Relative humidity from a report's temperature and dew point; None where it lacks one."""
+    """Calculate relative humidity from a report's temperature and dew point; None where it lacks one."""
     if report.temp_c is None or report.dew_point_c is None:
         return None
     return 100.0 * saturation_pressure_hpa(report.dew_point_c) / saturation_pressure_hpa(report.temp_c)
 
 
 def air_density_kg_m3(pressure_hpa: float, temp_c: float, humidity_percent: float = 0.0) -> float:
-    """Density of moist air from station pressure, temperature and relative humidity.
+    """Calculate the density of moist air as the sum of two ideal gases.
 
+    Parameters
+    ----------
+    pressure_hpa : float
+        Station pressure.
+    temp_c : float
+    humidity_percent : float
+        Relative humidity.
+
+    Returns
+    -------
+    float
+        kg/m^3.
+
+    References
+    ----------
+    ISO 2533 for the gas constant of dry air; Buck (1981) for the vapor.
+
+    Examples
+    --------
     >>> round(air_density_kg_m3(1013.25, 15.0), 3)
     1.225
     """
@@ -70,13 +105,48 @@ def air_density_kg_m3(pressure_hpa: float, temp_c: float, humidity_percent: floa
 
 
 def density_altitude_m(density_kg_m3: float) -> float:
-    """The height in the standard atmosphere's troposphere that has this density (ISO 2533), in metres."""
+    """Find the elevation in the standard atmosphere's troposphere that has this density.
+
+    Parameters
+    ----------
+    density_kg_m3 : float
+
+    Returns
+    -------
+    float
+        Meters.
+
+    References
+    ----------
+    ISO 2533.
+
+    Examples
+    --------
+    >>> round(density_altitude_m(1.225))
+    0
+    """
     exponent = STANDARD_GRAVITY_MPS2 / (DRY_AIR_J_PER_KG_K * LAPSE_K_PER_M) - 1.0
     ratio = float((density_kg_m3 / STANDARD_DENSITY_KG_M3) ** (1.0 / exponent))
     return STANDARD_TEMP_K / LAPSE_K_PER_M * (1.0 - ratio)
 
 
 def station_pressure_hpa(sea_level_hpa: float, height_m: float) -> float:
-    """Pressure at a height from a report's sea-level (altimeter) setting, in the standard atmosphere."""
+    """Bring a sea-level (altimeter) setting to an elevation, in the standard atmosphere.
+
+    Parameters
+    ----------
+    sea_level_hpa : float
+    height_m : float
+        Above sea level.
+
+    Returns
+    -------
+    float
+        hPa.
+
+    References
+    ----------
+    ISO 2533.
+    """
     exponent = STANDARD_GRAVITY_MPS2 / (DRY_AIR_J_PER_KG_K * LAPSE_K_PER_M)
     return sea_level_hpa * float((1.0 - LAPSE_K_PER_M * height_m / STANDARD_TEMP_K) ** exponent)

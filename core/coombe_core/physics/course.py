@@ -96,10 +96,22 @@ SURVEY_FASTEST_MPS = 17.0
 
 
 def survey(fixes: Trace) -> Profile:
-    """A profile from a slow drive along the strip: the mean height of the fixes of every 20 m of way.
+    """Make a profile from a slow drive along the strip.
 
-    Distance is integrated Doppler speed from the first fix in motion. Raises ValueError where the drive is under 60 m,
-    too fast for its heights to settle, or has none.
+    The mean altitude of the fixes of every 20 m; distance is integrated Doppler speed from the first fix in motion.
+
+    Parameters
+    ----------
+    fixes : Trace
+
+    Returns
+    -------
+    Profile
+
+    Raises
+    ------
+    ValueError
+        Where the drive is under 60 m, too fast for its altitudes to settle, or has none.
     """
     moving = fixes.speed_mps > AT_REST_MPS
     known = moving & np.isfinite(fixes.altitude_m)
@@ -121,7 +133,7 @@ def survey(fixes: Trace) -> Profile:
 
 
 def mean_heading_deg(fixes: Trace) -> float | None:
-    """Mean course over the faster half of a run, degrees clockwise from north; None where the log has no course."""
+    """Average the course over the faster half of a run; degrees from north, None where the log has no course."""
     if not len(fixes):
         return None
     fast = fixes.speed_mps >= np.median(fixes.speed_mps)
@@ -152,9 +164,19 @@ def ways(headings_deg: Sequence[float | None]) -> list[str]:
 
 
 def flat_track(latitude_deg: Floats, longitude_deg: Floats) -> tuple[Floats, Floats]:
-    """Metres east and north of the first known place, on a plane that touches WGS 84 there; for drawing a strip.
+    """Project places on a plane that touches WGS 84 at the first known one.
 
     A degree's length is that of the ellipsoid at the first latitude (meridian and normal radius of curvature).
+
+    Parameters
+    ----------
+    latitude_deg, longitude_deg : array of float, shape (n,)
+        NaN where a fix has no place.
+
+    Returns
+    -------
+    (array, array), shape (n,) each
+        Meters east and north of the first known place.
     """
     known = np.isfinite(latitude_deg) & np.isfinite(longitude_deg)
     if not known.any():

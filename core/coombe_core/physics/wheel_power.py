@@ -46,7 +46,25 @@ def wheel_power(
     density_kg_m3: float = 1.225,
     head_wind_mps: float = 0.0,
 ) -> WheelPower | None:
-    """Wheel power between full torque and the lift; None where a run is too short to tell."""
+    """Work out power at the wheels between full torque and the lift.
+
+    Parameters
+    ----------
+    curve : Curve
+        The fitted motion of a pull.
+    road_load : RoadLoad
+    slope_percent : float
+        Positive uphill.
+    density_kg_m3 : float
+        Of the air.
+    head_wind_mps : float
+        Negative from behind.
+
+    Returns
+    -------
+    WheelPower or None
+        None where the run is too short to say.
+    """
     inside = (curve.since_s > FULL_TORQUE_S) & (curve.since_s < curve.since_s[-1] - BEFORE_LIFT_S)
     if inside.sum() < 3:
         return None
@@ -58,6 +76,16 @@ def wheel_power(
 
 
 def tapers_from_mps(speed_mps: Floats, power_w: Floats) -> float | None:
-    """The speed (m/s) from which power (W, n each) stays under 95 % of its peak; None where it never does."""
+    """Find the speed from which power stays under 95 % of its peak.
+
+    Parameters
+    ----------
+    speed_mps, power_w : array of float, shape (n,)
+
+    Returns
+    -------
+    float or None
+        m/s; None where it never does.
+    """
     full = np.flatnonzero(power_w >= TAPERED * power_w.max())
     return float(speed_mps[full[-1] + 1]) if full[-1] + 1 < power_w.size else None

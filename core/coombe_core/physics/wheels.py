@@ -29,8 +29,22 @@ class WheelChange:
 
 
 def in_motion_kg(mass_kg: float, inertia_share: float = ASSUMED_SHARE) -> float:
-    """Mass that a rolling wheel counts as, from its own and the square of gyration over rolling radius.
+    """Calculate the mass that a rolling wheel counts as: m (1 + (gyration / rolling radius)^2).
 
+    Parameters
+    ----------
+    mass_kg : float
+        On the scales.
+    inertia_share : float
+        (gyration / rolling radius)^2.
+
+    Returns
+    -------
+    float
+        kg.
+
+    Examples
+    --------
     >>> in_motion_kg(20.0, DISK_SHARE)
     30.0
     """
@@ -38,7 +52,21 @@ def in_motion_kg(mass_kg: float, inertia_share: float = ASSUMED_SHARE) -> float:
 
 
 def wheel_change(before_kg: float, after_kg: float, car_kg: float, inertia_share: float = ASSUMED_SHARE) -> WheelChange:
-    """What four wheels of another mass a corner amount to, for a car of a test mass (kg)."""
+    """Work out what four wheels of another mass amount to.
+
+    Parameters
+    ----------
+    before_kg, after_kg : float
+        Mass of one wheel with its tire.
+    car_kg : float
+        Test mass of the car.
+    inertia_share : float
+        (gyration / rolling radius)^2.
+
+    Returns
+    -------
+    WheelChange
+    """
     scales = WHEELS * (after_kg - before_kg)
     motion = WHEELS * (in_motion_kg(after_kg, inertia_share) - in_motion_kg(before_kg, inertia_share))
     share = motion / car_kg

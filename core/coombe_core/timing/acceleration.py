@@ -29,9 +29,27 @@ CURVE_STEP_S = 0.05
 def time_standing(
     trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None
 ) -> TimedRun:
-    """Time a standing start of the trace. `surveyed` is the course's slope in percent and wins over altitude.
+    """Time a standing start on both of its clocks.
 
-    Raises TooFewFixesError where the pull has too few fixes to fit.
+    Parameters
+    ----------
+    trace : Trace
+        The fixes of the log, or enough of them around the run.
+    found : FoundRun
+        Where the run is, as detection found it.
+    measures : sequence of Measure
+        What to time; measures that the run did not reach are left out.
+    surveyed : Value, optional
+        The course's slope in percent, positive uphill; it wins over the log's altitude.
+
+    Returns
+    -------
+    TimedRun
+
+    Raises
+    ------
+    TooFewFixesError
+        Where the run has too few fixes in motion to fit.
     """
     window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
     fixes = fixes_of(window)
@@ -56,9 +74,27 @@ def time_standing(
 
 
 def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
-    """Time a roll-on of the trace: the intervals between speeds that it passed at full power.
+    """Time a roll-on: the intervals between speeds that it passed at full power.
 
-    Raises TooFewFixesError where the pull has too few fixes to fit.
+    Parameters
+    ----------
+    trace : Trace
+        The fixes of the log, or enough of them around the run.
+    found : FoundRun
+        Where the run is, as detection found it.
+    measures : sequence of Measure
+        What to time; measures that the run did not reach are left out.
+    surveyed : Value, optional
+        The course's slope in percent, positive uphill; it wins over the log's altitude.
+
+    Returns
+    -------
+    TimedRun
+
+    Raises
+    ------
+    TooFewFixesError
+        Where the run has too few fixes in motion to fit.
     """
     window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
     fit = SpeedFit(fixes_of(window), [found.start_s, found.end_s], (), *levels_of(measures))
@@ -98,14 +134,14 @@ def _pull(
 
 
 def levels_of(measures: Sequence[Measure]) -> tuple[list[float], list[float]]:
-    """Every speed and every distance that the measures and the split table ask of a pull."""
+    """List every speed (m/s) and every distance (m) that the measures and the split table ask of a pull."""
     speeds = [speed for m in measures if m.basis == "speed" for speed in (m.from_mps, m.to_mps) if speed]
     lines = [m.to_m for m in measures if m.to_m]
     return [*SPLIT_SPEEDS_MPS, *speeds], [ROLLOUT_M, *lines, *(line - TRAP_M for line in lines if line > TRAP_M)]
 
 
 def fixes_of(window: Trace) -> Fixes:
-    """The window's fixes as the fit takes them, weighted by the receiver's own word on its speed where it gives one."""
+    """Take a window's fixes for a fit, weighted by the accuracy that the receiver itself states."""
     step_s = float(np.median(np.diff(window.elapsed_s))) if len(window) > 1 else 1.0
     accuracy = window.speed_accuracy_mps
     stated = np.isfinite(accuracy) & (accuracy > 0)

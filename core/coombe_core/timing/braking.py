@@ -36,9 +36,33 @@ def time_stop(
     surveyed: Value | None = None,
     pedal_s: Value | None = None,
 ) -> TimedRun:
-    """Time a stop of the trace. `pedal_s` is when CAN data saw the brake pedal go down, on the trace's time axis.
+    """Time a stop, from brake onset and through each nominal speed to rest.
 
-    Raises TooFewFixesError where it has too few fixes to fit.
+    Parameters
+    ----------
+    trace : Trace
+        The fixes of the log, or enough of them around the run.
+    found : FoundRun
+        Where the run is, as detection found it.
+    measures : sequence of Measure
+        What to time; measures that the run did not reach are left out.
+    surveyed : Value, optional
+        The course's slope in percent, positive uphill; it wins over the log's altitude.
+    pedal_s : Value, optional
+        When CAN data saw the brake pedal go down, on the trace's time axis.
+
+    Returns
+    -------
+    TimedRun
+
+    Raises
+    ------
+    TooFewFixesError
+        Where the run has too few fixes in motion to fit.
+
+    References
+    ----------
+    UN Regulation No. 13-H, Annex 3, for the mean fully developed deceleration.
     """
     window = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
     fast_mps, slow_mps = MFDD_FROM * found.peak_mps, MFDD_TO * found.peak_mps

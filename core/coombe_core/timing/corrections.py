@@ -49,10 +49,21 @@ class Correction:
 def corrected(
     run: TimedRun, correction: Correction, heading_deg: float | None = None, profile: Profile | None = None
 ) -> TimedRun:
-    """The run with a corrected time beside every raw one, or with why there is none.
+    """Give a run a corrected time beside every uncorrected one, or say why there is none.
 
-    The wind needs the heading; a slope that is unknown leaves every corrected time out. Where the course's profile is
-    known, each stretch of the way is corrected by its own slope.
+    Parameters
+    ----------
+    run : TimedRun
+    correction : Correction
+        What to take out, the air, and the road load.
+    heading_deg : float, optional
+        Clockwise from true north; the wind needs it.
+    profile : Profile, optional
+        The course's, as the run met it: each stretch is then corrected by its own slope.
+
+    Returns
+    -------
+    TimedRun
     """
     parts = correction.parts
     if not parts or run.kind == "stop":

@@ -53,9 +53,25 @@ class Measure:
 
 
 def parse_measure(name: str) -> Measure:
-    """The measure of a name such as `0-60 mph`, `60-90 mph`, `100-0 km/h` or `1/4 mile`.
+    """Read the name of a measure, such as `0-60 mph`, `60-90 mph`, `100-0 km/h` or `1/4 mile`.
 
-    Raises ValueError with a sentence for any other text.
+    Parameters
+    ----------
+    name : str
+
+    Returns
+    -------
+    Measure
+
+    Raises
+    ------
+    ValueError
+        For any other text; its text is a sentence.
+
+    Examples
+    --------
+    >>> parse_measure("0-60 mph").from_rest
+    True
     """
     if name in DISTANCES_M:
         return Measure(name, "distance", to_m=DISTANCES_M[name])
@@ -72,7 +88,13 @@ STANDARD_MEASURES = tuple(parse_measure(name) for name in (*SPEED_INTERVALS, *DI
 def time_on(curve: Curve, measure: Measure, clock: Clock) -> float | None:
     """Time a measure on the curve of a pull.
 
-    A line that lies a little beyond the curve's end, by less than a tenth of the way, is reached at the last speed.
+    A line that is a little beyond the curve's end, by less than a tenth of the distance, is reached at the last speed.
+
+    Parameters
+    ----------
+    curve : Curve
+    measure : Measure
+    clock : {"first_movement", "rollout", "speed"}
 
     Returns
     -------

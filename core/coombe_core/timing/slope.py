@@ -18,9 +18,21 @@ SLOPE_OF_WALK = 1.2
 
 
 def slope_percent(distance_m: Floats, fixes: Trace, around: Trace) -> Value | None:
-    """Slope in percent, positive uphill, by vertical Doppler speed or altitude, whichever is surer.
+    """Work out the slope by vertical Doppler speed or by altitude, whichever is surer.
 
-    None where the way is under 20 m or neither is logged five times.
+    Parameters
+    ----------
+    distance_m : array of float, shape (n,)
+        Fitted distance at the fixes.
+    fixes : Trace
+        Those of the run (n).
+    around : Trace
+        Those near it, at rest too.
+
+    Returns
+    -------
+    Value or None
+        Percent, positive uphill; None for under 20 m, or where neither is logged five times.
     """
     if not distance_m.size or distance_m[-1] - distance_m[0] < LEAST_M:
         return None
@@ -29,9 +41,19 @@ def slope_percent(distance_m: Floats, fixes: Trace, around: Trace) -> Value | No
 
 
 def slope_by_climb(fixes: Trace) -> Value | None:
-    """Slope in percent as what was climbed over what was driven, both by Doppler speed.
+    """Work out the slope as what was climbed over what was driven, both by Doppler speed.
 
     The interval is that of a mean of n values whose scatter has the lag-1 correlation r: s sqrt((1 + r) / (1 - r) / n).
+
+    Parameters
+    ----------
+    fixes : Trace
+        Those of the run.
+
+    Returns
+    -------
+    Value or None
+        Percent, positive uphill.
     """
     known = np.isfinite(fixes.climb_mps)
     climb, speed = fixes.climb_mps[known], fixes.speed_mps[known]
@@ -46,11 +68,25 @@ def slope_by_climb(fixes: Trace) -> Value | None:
 
 
 def slope_by_altitude(distance_m: Floats, fixes: Trace, around: Trace) -> Value | None:
-    """Slope in percent by least squares of the fixes' altitude against distance.
+    """Work out the slope by least squares of the altitude against distance.
 
-    The interval allows for scatter about the line and for slow drift of altitude during the run, which the line
-    itself hides: drift is taken as a random walk whose rate shows while the car is at rest (in `around`), and the
-    least-squares slope of a walk over a time T and a way D has the variance 6/5 rate T / D^2.
+    The interval allows for scatter about the line and for slow drift of altitude during the run, which the line itself
+    hides: drift is taken as a random walk whose rate shows while the car is at rest, and the least-squares slope of a
+    walk over a time T and a distance D has the variance 6/5 rate T / D^2.
+
+    Parameters
+    ----------
+    distance_m : array of float, shape (n,)
+        Fitted distance at the fixes.
+    fixes : Trace
+        Those of the run (n).
+    around : Trace
+        Those near it, at rest too.
+
+    Returns
+    -------
+    Value or None
+        Percent, positive uphill.
     """
     known = np.isfinite(fixes.altitude_m)
     s, height = distance_m[known], fixes.altitude_m[known]
@@ -66,7 +102,7 @@ def slope_by_altitude(distance_m: Floats, fixes: Trace, around: Trace) -> Value 
 
 
 def drift_m2_per_s(around: Trace) -> float:
-    """How fast the variance of altitude grows while the car is at rest, in square metres a second."""
+    """Estimate how fast the variance of altitude grows while the car is at rest, in m^2 per second."""
     rest = np.where(around.speed_mps < STILL_MPS, around.altitude_m, np.nan)
     lag = max(round(DRIFT_LAG_S * around.rate_hz), 1)
     steps = rest[lag:] - rest[:-lag]

@@ -36,7 +36,23 @@ class Split:
 
 
 def splits_of(fit: SpeedFit, launch: Estimate, rollout: Estimate | None, peak_mps: float) -> list[Split]:
-    """Every split that the fitted pull reached."""
+    """List every split that a fitted pull reached.
+
+    Parameters
+    ----------
+    fit : SpeedFit
+    launch : Estimate
+        The instant of first movement.
+    rollout : Estimate or None
+        The instant at which the first foot was covered.
+    peak_mps : float
+        The highest speed.
+
+    Returns
+    -------
+    list of Split
+        Every 10 mph, then every 10 km/h.
+    """
     found: list[Split] = []
     for unit in UNITS:
         for speed in range(STEP, min(HIGHEST, int(peak_mps / SPEED_UNITS_MPS[unit]) + 1), STEP):

@@ -27,7 +27,18 @@ class Trend:
 
 
 def trend(values: Floats, hours: Floats, layout: Layout) -> Trend | None:
-    """Least squares of the values (n) on the hour, beside arms, days and ways; None where too few runs tell."""
+    """Look for a trend within the day, beside groups, days and directions.
+
+    Parameters
+    ----------
+    values, hours : array of float, shape (n,)
+    layout : Layout
+
+    Returns
+    -------
+    Trend or None
+        None where too few runs say.
+    """
     from scipy import stats
 
     days = np.eye(layout.day_count)[layout.days]
@@ -45,7 +56,7 @@ def trend(values: Floats, hours: Floats, layout: Layout) -> Trend | None:
 
 
 def outliers(values: Floats, layout: Layout) -> list[int]:
-    """Places (0..n-1) of values far from the median of their arm; they are listed, never dropped."""
+    """List the places (0..n-1) of values far from the median of their group; they are never dropped."""
     medians = np.where(layout.after, np.median(values[layout.after]), np.median(values[~layout.after]))
     apart = np.abs(values - medians)
     if values.size < 6 or not (spread := MAD_TO_SD * float(np.median(apart))):

@@ -43,10 +43,29 @@ class Contrast:
 def contrast(
     values: Floats, layout: Layout, scatter: Scatter | None = None, fitted: int = 0, weights: Floats | None = None
 ) -> Contrast | None:
-    """The contrast of the arms' values (n), before first; None where nothing tells how the values scatter.
+    """Weigh the values of two groups so that their sum is the difference.
 
-    `scatter` is the car's own, for single runs and for the day part. `fitted` is how many more parameters the values
-    were already adjusted by. `weights` are given where a part of a value is to be weighed like the whole.
+    Parameters
+    ----------
+    values : array of float, shape (n,)
+        Before first.
+    layout : Layout
+        How the runs lie in days and directions.
+    scatter : Scatter, optional
+        The car's own, for single runs and for the day part.
+    fitted : int
+        How many more parameters the values were already adjusted by.
+    weights : array of float, shape (n,), optional
+        Given where a part of a value is to be weighed like the whole.
+
+    Returns
+    -------
+    Contrast or None
+        None where nothing says how the values scatter.
+
+    References
+    ----------
+    Searle, Casella & McCulloch (1992), Variance Components, for the day part.
     """
     counts = int((~layout.after).sum()), int(layout.after.sum())
     if min(counts) == 0:

@@ -33,9 +33,22 @@ class Difference:
 
 
 def difference(value: float, parts: Sequence[Part]) -> Difference:
-    """A difference with Student's t interval and test, its degrees of freedom by Welch and Satterthwaite.
+    """Give a difference Student's interval and test.
 
-    Each part is a variance with the freedom with which it is known; an infinite one is known exactly.
+    Parameters
+    ----------
+    value : float
+        The difference.
+    parts : sequence of Part
+        Variances that it carries, each with its degrees of freedom; infinite ones are known exactly.
+
+    Returns
+    -------
+    Difference
+
+    References
+    ----------
+    Welch (1947) and Satterthwaite (1946), for the degrees of freedom of a sum of variances.
     """
     from scipy import stats
 
@@ -53,5 +66,5 @@ def difference(value: float, parts: Sequence[Part]) -> Difference:
 
 
 def shared_part(u95: float) -> Part:
-    """The part of an error whose u95 is stated; its freedom is taken as infinite (GUM, JCGM 100:2008, G.4)."""
+    """Make the part of an error whose u95 is stated; its degrees of freedom count as infinite (GUM, G.4)."""
     return Part((u95 / COVERAGE_95) ** 2, math.inf)

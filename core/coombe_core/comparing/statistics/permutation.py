@@ -26,9 +26,24 @@ class Permutation:
 
 
 def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation | None:
-    """Relabelling within every day and way: all of up to 20,000 relabellings, else 9,999 seeded draws and the observed.
+    """Test a difference by relabelling runs within every day and direction.
 
-    Values and weights are those of a contrast (n). None where arms never share a day: whole days are then too few.
+    All of up to 20,000 relabellings, else 9,999 seeded draws and the observed one.
+
+    Parameters
+    ----------
+    values, weights : array of float, shape (n,)
+        Those of a contrast.
+    layout : Layout
+
+    Returns
+    -------
+    Permutation or None
+        None where the groups never share a day: whole days are then too few.
+
+    References
+    ----------
+    Phipson & Smyth (2010), Permutation p-values should never be zero.
     """
     if layout.kind == "days":
         return None

@@ -23,14 +23,14 @@ class Sample:
 
 
 def sample(values: Sequence[float], smaller_is_better: bool = True) -> Sample:
-    """Count, mean, standard deviation (n - 1) and best of at least one value."""
+    """Summarize at least one value: count, mean, standard deviation (n - 1) and best."""
     array = np.asarray(values, dtype=np.float64)
     sd = float(array.std(ddof=1)) if array.size > 1 else None
     return Sample(array.size, float(array.mean()), sd, float(array.min() if smaller_is_better else array.max()))
 
 
 def mean_of(values: Sequence[float]) -> Value:
-    """The mean of two values or more with Student's 95 % interval of it."""
+    """Average two values or more, with Student's 95 % interval of the mean."""
     from scipy import stats
 
     array = np.asarray(values, dtype=np.float64)

@@ -45,15 +45,26 @@ class Scatter:
 
 
 def assumed_scatter(typical: float) -> Scatter:
-    """Stated default: 1.0 % of the value from run to run and 0.6 % from day to day."""
+    """Take the stated default: 1.0 % of the value from run to run and 0.6 % from day to day."""
     return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, "assumed", True, True)
 
 
 def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
-    """A car's scatter from its history: for every set-up its days, for every day the values of its runs.
+    """Estimate a car's scatter from its history.
 
-    Pooled within days, and between the days of one set-up by the analysis of variance of a nested design (method of
-    moments). Falls back on the stated default for either part that fewer than four degrees of freedom would tell.
+    Pooled within days, and between the days of one setup by the method of moments. Falls back on the stated default for
+    either part that has fewer than four degrees of freedom.
+
+    Parameters
+    ----------
+    set_ups : nested sequences of float
+        For every setup its days, for every day the values of its runs.
+    typical : float
+        A typical value, for the default.
+
+    Returns
+    -------
+    Scatter
     """
     days = [np.asarray(day, dtype=np.float64) for set_up in set_ups for day in set_up if len(day)]
     dof = sum(day.size - 1 for day in days)
