@@ -64,10 +64,32 @@ def assumed(value: float, u95: float, of: Occasion) -> Learned:
 def combined(
     estimates: Sequence[tuple[float, float]], least_spread: float, of: Occasion, shared_variance: float = 0.0
 ) -> Learned:
-    """The random-effects mean of one estimate, with its variance, an occasion.
+    """Combine one estimate per occasion as a random-effects mean.
 
-    `least_spread` is the relative standard deviation between occasions that is assumed where fewer than three were
-    seen; `shared_variance` is of an error that all occasions have in common. Raises ValueError without an occasion.
+    Parameters
+    ----------
+    estimates : sequence of (float, float)
+        Each with its variance.
+    least_spread : float
+        Relative standard deviation between occasions that is assumed where fewer than three were seen.
+    of : {"rest", "heating", "charging", "runs"}
+        What the occasions are.
+    shared_variance : float
+        Of an error that all occasions have in common.
+
+    Returns
+    -------
+    Learned
+
+    Raises
+    ------
+    ValueError
+        Without an estimate.
+
+    References
+    ----------
+    DerSimonian & Laird (1986); Hartung & Knapp (2001) for the interval; Roever, Knapp & Friede (2015) for its least
+    width.
     """
     from scipy import stats
 

@@ -76,9 +76,24 @@ def adjust(
     about: Sensitivities,
     wanted: Collection[str],
 ) -> Adjustment:
-    """Values (n) brought to the mean charge and heat of all runs, level, in standard air, calm: what is wanted of it.
+    """Bring values to common conditions: the mean charge and heat of all runs, level, standard air, calm.
 
-    Refused is what was not noted for every run, what no runs tell, and what lies outside what the runs that tell cover.
+    Parameters
+    ----------
+    values : array of float, shape (n,)
+        Before first.
+    states : sequence of State, length n
+    arms : sequence of sequences of State
+        The same by group.
+    about : Sensitivities
+    wanted : collection of str
+        Names of factors.
+
+    Returns
+    -------
+    Adjustment
+        With a refusal for what was not recorded for every run, has no known sensitivity, or is outside what the
+        runs cover.
     """
     taken: dict[str, Floats] = {}
     refused: list[Refusal] = []

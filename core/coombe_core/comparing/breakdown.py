@@ -46,9 +46,23 @@ class EdgeTimes:
 
 
 def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
-    """The times at which a run passed the edges inside a measure, from its split table or its distance measures.
+    """Find the times at which a run passed the edges inside a measure.
 
-    Raises KeyError where the run has no such measure.
+    Parameters
+    ----------
+    measure : Measure
+    clock : Clock
+    measured : sequence of Measured
+    splits : sequence of Split
+
+    Returns
+    -------
+    EdgeTimes
+
+    Raises
+    ------
+    KeyError
+        Where the run has no such measure.
     """
     rows = {row.name: row.time_s.value for row in measured if row.clock == clock and row.time_s}
     whole_s = rows[measure.name]
@@ -64,7 +78,7 @@ def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], spl
 
 
 def speed_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
-    """The times at which a run passed every 10 km/h before the end of a distance measure; none for other measures."""
+    """Find when a run passed every 10 km/h before the end of a distance measure; none for other measures."""
     row = next((row for row in measured if row.name == measure.name and row.clock == clock and row.time_s), None)
     if measure.basis != "distance" or row is None or row.time_s is None:
         return EdgeTimes((), ())

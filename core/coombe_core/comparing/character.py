@@ -38,7 +38,7 @@ class Character:
 
 
 def character(parts: Sequence[Band]) -> Character | None:
-    """The character of a difference split by bands of speed or distance; None without bands or without a difference."""
+    """Say of what kind a difference is, by where it arises; None without bands or without a difference."""
     whole = sum(band.difference_s for band in parts)
     if not parts or whole == 0:
         return None
@@ -70,7 +70,7 @@ def _far_up(parts: Sequence[Band], until: float) -> bool:
 
 
 def launch_until_mps(parts: Sequence[Band]) -> float:
-    """The speed up to which the before arm still pulls at nearly its hardest, 40 to 100 km/h; 0 for a roll-on."""
+    """Find the speed up to which the first group still pulls at nearly its hardest, 40 to 100 km/h; 0 for a roll-on."""
     if parts[0].start > LAUNCH_LEAST_MPS:
         return 0.0
     pulls = [(band.end - band.start) / band.before_s if band.before_s > 0 else 0.0 for band in parts]

@@ -31,7 +31,7 @@ class Drawn:
 
 
 def on_clock(curve: Curve, measure: Measure, clock: Clock) -> Drawn:
-    """A run's curve from the clock's zero to the measure's end."""
+    """Cut a run's curve from the clock's zero to the measure's end."""
     begun_s = zero_s(curve, clock, measure.from_mps if measure.basis == "speed" else 0.0) or 0.0
     past = curve.speed_mps >= measure.to_mps if measure.basis == "speed" else curve.distance_m >= measure.to_m
     last = int(np.argmax(past)) if past.any() and measure.basis != "stop" else curve.since_s.size - 1
@@ -54,7 +54,7 @@ class MeanCurve:
 
 
 def mean_curve(runs: Sequence[Drawn], x: Axis, y: Axis) -> MeanCurve | None:
-    """One quantity against another, over the stretch that every run covers; None for an empty arm."""
+    """Average one quantity against another over the stretch that every run covers; None without runs."""
     if not runs:
         return None
     columns = [(np.maximum.accumulate(getattr(run, x)), getattr(run, y)) for run in runs]
@@ -80,7 +80,7 @@ class Gap:
 
 
 def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
-    """From the arms' mean ways against time; None for an empty arm."""
+    """Work out the gap between the groups' mean curves; None for an empty group."""
     ways = [mean_curve(arm, "since_s", "distance_m") for arm in (before, after)]
     if ways[0] is None or ways[1] is None:
         return None
@@ -92,7 +92,7 @@ def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
 
 
 def lead_at(before: Sequence[Drawn], after: Sequence[Drawn], speed_mps: float) -> float | None:
-    """How far (m) the after arm is ahead when it passes a speed, both having left together; None where it does not."""
+    """Say how far (m) the second group is ahead when it passes a speed, both having left together; None if never."""
     apart, speed = gap(before, after), mean_curve(after, "since_s", "speed_mps")
     if apart is None or speed is None or not speed.mean[0] <= speed_mps <= float(speed.mean.max()) * (1 + NEARLY):
         return None

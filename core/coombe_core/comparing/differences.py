@@ -54,9 +54,25 @@ def balance(
     adjusted: Collection[str] = (),
     contrast: Contrast | None = None,
 ) -> list[Row]:
-    """Every factor that was noted of any run. `about` tells how the measure changes with one.
+    """Put the conditions of both groups side by side.
 
-    How far the arms lie apart is weighed like their values, so that what a design cancels does not count.
+    How far the groups are apart is weighed like their values, so that what a design cancels does not count.
+
+    Parameters
+    ----------
+    before, after : sequence of State
+        What was recorded about the runs of each group.
+    about : callable
+        How the measure changes with a factor; None where that is not known.
+    adjusted : collection of str
+        Factors that were adjusted for.
+    contrast : Contrast, optional
+        The values' weights.
+
+    Returns
+    -------
+    list of Row
+        Every factor that was recorded of any run.
     """
     rows = [_number_row(factor, before, after, about(factor), adjusted, contrast) for factor in FACTORS]
     return [row for row in (*rows, *(_word_row(kind, before, after) for kind in KINDS)) if row is not None]
@@ -131,7 +147,18 @@ def _word_row(kind: Kind, before: Sequence[State], after: Sequence[State]) -> Ro
 
 
 def separating(before: Sequence[State], after: Sequence[State]) -> list[str]:
-    """What goes with the arms throughout: words that no run of the other arm shares, and what set-ups differ in."""
+    """Find what goes with the groups throughout.
+
+    Parameters
+    ----------
+    before, after : sequence of State
+        What was recorded about the runs of each group.
+
+    Returns
+    -------
+    list of str
+        Words that no run of the other group shares, and what setups differ in.
+    """
     found = [kind.name for kind in CHOSEN if _apart(kind.counts(before), kind.counts(after))]
     for factor in OF_THE_SET_UP:
         one, other = known(factor, before), known(factor, after)
@@ -154,7 +181,7 @@ class Explained:
 
 
 def explained(rows: Sequence[Row]) -> Explained:
-    """The sum over what differs, is not adjusted for, and whose effect is known or assumed."""
+    """Add up what differs, is not adjusted for, and whose effect is known or assumed."""
     counting = [(row, row.effect) for row in rows if row.differs and not row.adjusted and row.effect is not None]
     low = sum(effect.value - effect.u95 for _, effect in counting)
     high = sum(effect.value + effect.u95 for _, effect in counting)

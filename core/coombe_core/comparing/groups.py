@@ -37,9 +37,24 @@ FIELDS: dict[Quantity, str] = {"time": "time_s", "line_speed": "line_speed_mps",
 
 
 def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measure, clock: Clock) -> str:
-    """The field of Measured to compare. A stop's distance is from brake onset where every run has it.
+    """Name the field of Measured to compare.
 
-    Raises NoSuchQuantityError where the measure has no such clock or nothing of that kind.
+    Parameters
+    ----------
+    quantity : Quantity
+    runs : sequence of RunLike
+        A stop's distance is from brake onset where every run has it.
+    measure : Measure
+    clock : Clock
+
+    Returns
+    -------
+    str
+
+    Raises
+    ------
+    NoSuchQuantityError
+        Where the measure has no such clock, or nothing of that kind.
     """
     if clock not in measure.clocks:
         raise NoSuchQuantityError(f"{measure.name} has no clock {clock}; it runs on {' or '.join(measure.clocks)}")
@@ -63,10 +78,25 @@ def arm_of_runs(
     pool: RampPool | None = None,
     states: Sequence[State] = (),
 ) -> Arm:
-    """The arm of those runs that have the measure and the quantity; the others drop out, with their `states`.
+    """Make a group of those runs that have the measure and the quantity.
 
-    Times from first movement are put on one ramp, pooled over the arm, whose doubt the arm then carries; a `pool` over
-    both arms of one set-up leaves no doubt in their difference.
+    Times from first movement are put on one torque ramp, pooled over the group, whose doubt the group then carries.
+
+    Parameters
+    ----------
+    runs : sequence of RunLike
+    measure : Measure
+    clock : Clock
+    field : str
+        Of Measured, as `shared_quantity` names it.
+    pool : RampPool, optional
+        Over both groups of one setup: it leaves no doubt in their difference.
+    states : sequence of State
+        One per run; those of runs that drop out drop out too.
+
+    Returns
+    -------
+    Arm
     """
     values = [value_of(run, measure, clock, field) for run in runs]
     with_value = [(run, value.value) for run, value in zip(runs, values, strict=True) if value]

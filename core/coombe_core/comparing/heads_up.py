@@ -47,7 +47,7 @@ class Ahead:
 
 
 def standings(first: Lane, second: Lane) -> list[Ahead]:
-    """The standing at every distance that both cars reached, nearest first."""
+    """List who was ahead at every distance that both cars reached, nearest first."""
     found = []
     for name, way_m in DISTANCES_M.items():
         ours, theirs = (_time_at(lane, name) for lane in (first, second))
@@ -60,13 +60,13 @@ def standings(first: Lane, second: Lane) -> list[Ahead]:
 
 
 def left_first_s(first: Lane, second: Lane) -> Value:
-    """How much later the second car moved than the first, by the receivers' time; below zero it was the earlier."""
+    """Say how much later the second car moved than the first, by the receivers' time; below zero it was the earlier."""
     apart_s = second.start_s.value - first.start_s.value
     return Value(apart_s, float(np.hypot(first.start_s.u95, second.start_s.u95)))
 
 
 def reaction_s(lane: Lane, signal_s: float) -> Value:
-    """From the signal (seconds since 1970, by the computer that gave it) to first movement."""
+    """Time a reaction from the signal (s since 1970, by the computer that gave it) to first movement."""
     return Value(lane.start_s.value - signal_s, float(np.hypot(lane.start_s.u95, CLOCK_U95_S)))
 
 

@@ -9,9 +9,19 @@ from coombe_core.comparing.state import State
 
 
 def matched(before: Sequence[State], after: Sequence[State], factor: Factor = CHARGE) -> tuple[list[int], list[int]]:
-    """Places of the runs that pair up, the nearest pairs first, each run in one pair at most, within the factor's band.
+    """Pair runs of nearly the same charge, the nearest first, each run in one pair at most.
 
-    Runs of which the factor was not noted have no pair.
+    Parameters
+    ----------
+    before, after : sequence of State
+        What was recorded about the runs of each group.
+    factor : Factor
+        Within whose band a pair must be.
+
+    Returns
+    -------
+    (list of int, list of int)
+        Places of the runs that have a pair.
     """
     apart = sorted(
         (abs(one - other), i, j)

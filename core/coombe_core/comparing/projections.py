@@ -35,7 +35,24 @@ class Projection:
 
 
 def at_condition(mean: Value, at: float, to: float, sensitivity: Sensitivity | None) -> Projection:
-    """A mean value brought from one condition, such as a charge, to another. Raises TooFarError."""
+    """Bring a mean from one condition, such as a charge, to another.
+
+    Parameters
+    ----------
+    mean : Value
+    at, to : float
+        In the factor's unit.
+    sensitivity : Sensitivity or None
+
+    Returns
+    -------
+    Projection
+
+    Raises
+    ------
+    TooFarError
+        Where it was not learned from runs, or not that far.
+    """
     if sensitivity is None or sensitivity.kind != "learned":
         raise TooFarError("Projecting takes runs of this car in which it varies, such as a charge sweep.")
     name, unit = sensitivity.factor.name, sensitivity.factor.unit
@@ -47,10 +64,28 @@ def at_condition(mean: Value, at: float, to: float, sensitivity: Sensitivity | N
 
 
 def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_s: float) -> Projection:
-    """The time to a target that a pull did not reach, its power carried on from its last moments. Raises TooFarError.
+    """Project the time to a target that a pull did not reach.
 
-    Power at the wheels is taken to stay as it was over the last 1.5 s, and its interval to widen with what a taper
-    may take; drag and rolling grow as the road load says.
+    Power at the wheels is taken to stay as it was over the last 1.5 s, and its interval to widen with what a taper may
+    take; drag and rolling grow as the road load says.
+
+    Parameters
+    ----------
+    curve : Curve
+    measure : Measure
+    clock : Clock
+    load : RoadLoad
+    u95_s : float
+        Of the times that the run has.
+
+    Returns
+    -------
+    Projection
+
+    Raises
+    ------
+    TooFarError
+        Where the target is too far, or out of reach.
     """
     end_mps, end_m = float(curve.speed_mps.max()), float(curve.distance_m[-1])
     if measure.basis == "stop" or clock == "speed":

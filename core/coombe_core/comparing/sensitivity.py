@@ -94,10 +94,20 @@ class Group:
 
 
 def learned(groups: Sequence[Group], physics: Sensitivities | None = None) -> Sensitivities:
-    """Charge, pack and brake temperature, by least squares within groups, whose own levels don't matter.
+    """Learn how a measure changes with charge, battery and brake temperature.
 
-    What physics knows is taken out first. A factor is left out where it hardly varied within any group, or was not
-    noted for all of a group's runs.
+    Least squares within groups of like runs, whose own levels do not matter; what physics knows is taken out first. A
+    factor is left out where it hardly varied within any group, or was not recorded for all of its runs.
+
+    Parameters
+    ----------
+    groups : sequence of Group
+        Runs of one setup on one day each.
+    physics : Sensitivities, optional
+
+    Returns
+    -------
+    Sensitivities
     """
     found = [factor for factor in LEARNED if any(_spread(factor, group) for group in groups)]
     telling = [group for group in groups if len(group.values) > 1 and all(_noted(factor, group) for factor in found)]
@@ -156,9 +166,9 @@ def _without(group: Group, known: Sensitivities, at: Mapping[str, float] | None 
 
 
 def scatter_of(groups: Sequence[Group], known: Sensitivities, typical: float) -> Scatter:
-    """The car's own scatter from run to run and day to day, with what charge, heat and slope made of it taken out.
+    """Estimate the car's own scatter, with what charge, heat and slope made of it taken out.
 
-    Else a sweep would pass for scatter. Values are brought to the mean conditions of all groups.
+    Else a sweep would pass for scatter.
     """
     noted = {row.factor: [n for group in groups for n in numbers(row.factor, group.states)] for row in known.rows}
     at = {factor.name: float(np.mean(values)) for factor, values in noted.items() if values}
@@ -175,10 +185,24 @@ def _unleveled(groups: Sequence[Group], known: Sensitivities) -> bool:
 def by_physics(
     curve: Curve, measure: Measure, clock: Clock, load: RoadLoad | None, density_kg_m3: float, head_wind_mps: float
 ) -> Sensitivities:
-    """Change of a time a percent of slope, a kg/m^3 of air, a m/s of head wind and a kg, from one run's motion.
+    """Work out how a time changes with slope, air density, head wind and load, from one run's motion.
 
-    The run is integrated again with its acceleration changed by the difference (see `correction`); central
-    differences. Without a road load only the slope is known; of a stop nothing is.
+    The run is integrated again with its acceleration changed by the difference, up and down.
+
+    Parameters
+    ----------
+    curve : Curve
+    measure : Measure
+    clock : Clock
+    load : RoadLoad or None
+        Without one only the slope is known.
+    density_kg_m3, head_wind_mps : float
+        Of the run.
+
+    Returns
+    -------
+    Sensitivities
+        Per percent, kg/m^3, m/s and kg; none of a stop.
     """
     if measure.basis == "stop":
         return Sensitivities()
@@ -226,7 +250,7 @@ def _physics_row(
 
 
 def assumed(factor: Factor, typical: float, measure: Measure, quantity: str) -> Sensitivity | None:
-    """The stated default of a factor for a time of that size: from nothing to twice of it; None where there is none."""
+    """Take a factor's stated default for a time, between none and twice of it; None where there is none."""
     if quantity != "time" or measure.basis == "stop" or factor.name not in ASSUMED_SHARES:
         return None
     share = ASSUMED_SHARES[factor.name]

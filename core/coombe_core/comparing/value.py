@@ -33,9 +33,24 @@ class Against:
 
 
 def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | None, days: int = 1) -> Against | None:
-    """The mean of an arm's times less the claimed one on the same clock; None for an empty arm.
+    """Compare a group's mean time with a claimed one on the same clock.
 
     The interval is Student's t of the runs and carries the scatter from day to day, since a claim is for any day.
+
+    Parameters
+    ----------
+    values : sequence of float
+        Seconds.
+    claim_s : float
+    scatter : Scatter or None
+        The car's; the stated default where it is None.
+    days : int
+        On which the runs were driven.
+
+    Returns
+    -------
+    Against or None
+        None for an empty group.
     """
     from scipy import stats
 
@@ -51,7 +66,7 @@ def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | No
 
 
 def against_promise(found: Difference, promised_s: float) -> Against:
-    """The measured gain less the promised one (s, positive is quicker)."""
+    """Compare a measured gain with a promised one (s, positive is quicker)."""
     return Against(-found.value - promised_s, (found.high95 - found.low95) / 2, promised_s)
 
 
@@ -65,7 +80,7 @@ class PricePerTenth:
 
 
 def price_per_tenth(price: float, found: Difference) -> PricePerTenth | None:
-    """None where nothing was gained."""
+    """Say what a tenth of a second cost; None where nothing was gained."""
     if found.value >= 0:
         return None
     most = price * TENTH_S / -found.high95 if found.high95 < 0 else None

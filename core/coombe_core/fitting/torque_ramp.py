@@ -18,16 +18,30 @@ FIRST_ORDER_ENDS = 3.0  # time constants until 95 %
 
 
 def torque_integrals(shape: Shape, highest: int, since_s: Floats, duration_s: Floats) -> list[Floats]:
-    """The share of full torque (0 to 1) at times since the launch, and its running integrals up to `highest`-fold.
+    """Integrate the share of full torque over time, several times over, in closed form.
 
-    Durations broadcast against the times. A linear and a smooth ramp are sums of truncated powers; for a first-order
-    one R_n = t^n / n! - R_(n-1) / rate.
+    A linear and a smooth ramp are sums of truncated powers; for a first-order one R_n = t^n / n! - R_(n-1) / rate.
+
+    Parameters
+    ----------
+    shape : {"linear", "smooth", "first-order"}
+    highest : int
+        How many times to integrate.
+    since_s : array of float
+        Since the launch.
+    duration_s : array of float
+        Of the ramp; broadcasts against the times.
+
+    Returns
+    -------
+    list of array
+        The share (0 to 1), then its running integrals.
     """
     return _integrals(shape, highest, *_powers(highest, since_s, duration_s), duration_s)
 
 
 def integrals_of_shapes(highest: int, since_s: Floats, durations_s: Floats) -> list[Floats]:
-    """The same for every shape and every duration (D): times and integrals are (shapes times D) x n."""
+    """Do the same for every shape and every duration (D): times and integrals are (shapes times D) x n."""
     all_s = np.tile(durations_s, len(SHAPES))[:, None]
     powers, past = _powers(highest, since_s, all_s)
     blocks = []

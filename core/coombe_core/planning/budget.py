@@ -18,10 +18,22 @@ ASSUMED_KWH_A_RUN = 0.75  # a pull to 60 mph with the way back
 
 
 def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None = None) -> Learned:
-    """Points of charge that a run takes, the way back included, from the charges before each run of a day, in order.
+    """Learn the charge that a run takes, the way back included.
 
-    A day with a top-up in it counts from one top-up to the next. One estimate a stretch: its whole drop over its runs.
-    A stretch that cost more a run than runs can was driven down in between, as for a sweep, and is left out.
+    A day with a top-up in it counts from one top-up to the next; one estimate per stretch: its whole drop over its
+    runs. A stretch that cost more per run than runs can was driven down in between, as for a sweep, and is left out.
+
+    Parameters
+    ----------
+    days : sequence of sequences of float
+        Charge (%) before each run of each day, in order.
+    pack_kwh : float, optional
+        Size of the battery.
+
+    Returns
+    -------
+    Learned
+        Points of charge per run.
     """
     most = 100.0 * MOST_KWH_A_RUN / (pack_kwh or ASSUMED_PACK_KWH)
     costs = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch)) and cost[0] <= most]
@@ -62,8 +74,20 @@ class RunsLeft:
 
 
 def runs_left(charge_percent: float, low_percent: float, cost: Learned) -> RunsLeft:
-    """Runs that can begin before the charge falls below the window's lower edge.
+    """Count the runs that can begin before the charge falls below the window's lower edge.
 
+    Parameters
+    ----------
+    charge_percent, low_percent : float
+    cost : Learned
+        Points per run.
+
+    Returns
+    -------
+    RunsLeft
+
+    Examples
+    --------
     >>> runs_left(95, 90, Learned(1.0, 0.1, 0.0, 3, "runs")).likely
     6
     """
@@ -85,9 +109,23 @@ class TopUp:
 
 
 def top_ups(runs: int, charge_percent: float, low_percent: float, high_percent: float, cost: Learned) -> list[TopUp]:
-    """Where charging must fall so that every run begins inside the window; the dear end of the cost counts.
+    """Place charging so that every run begins inside the window; the dear end of the cost counts.
 
-    Raises ValueError where the window does not hold a single run.
+    Parameters
+    ----------
+    runs : int
+    charge_percent, low_percent, high_percent : float
+    cost : Learned
+        Points per run.
+
+    Returns
+    -------
+    list of TopUp
+
+    Raises
+    ------
+    ValueError
+        Where the window's ends are the wrong way round.
     """
     dear = cost.value + cost.u95
     if high_percent < low_percent:

@@ -37,7 +37,29 @@ class Friction:
 
 
 def friction(surface: str, outside_temp_c: float | None = None, tire_season: str = "") -> Friction:
-    """What a stop can count on. Raises KeyError for a surface that is not tabled."""
+    """Say what friction a stop can count on.
+
+    Parameters
+    ----------
+    surface : str
+        One of SLIDING.
+    outside_temp_c : float, optional
+    tire_season : str
+        summer, track or winter; empty where it is not known.
+
+    Returns
+    -------
+    Friction
+
+    Raises
+    ------
+    KeyError
+        For a surface that is not listed.
+
+    References
+    ----------
+    Taborek (1957), Mechanics of Vehicles, in Wong, Theory of Ground Vehicles (from memory).
+    """
     coefficient = SLIDING[surface]
     if outside_temp_c is None:
         return Friction(coefficient)
@@ -53,8 +75,23 @@ def friction(surface: str, outside_temp_c: float | None = None, tire_season: str
 
 
 def stopping_distance_m(speed_mps: float, coefficient: float, slope_percent: float = 0.0) -> float:
-    """Braking distance v^2 / (2 g (mu + slope)) in metres; slope is positive uphill. Inf where it does not hold.
+    """Calculate a braking distance, v^2 / (2 g (mu + slope)).
 
+    Parameters
+    ----------
+    speed_mps : float
+    coefficient : float
+        Of friction, mu.
+    slope_percent : float
+        Positive uphill.
+
+    Returns
+    -------
+    float
+        Meters; inf where the car would not hold.
+
+    Examples
+    --------
     >>> round(stopping_distance_m(27.7778, 0.75), 1)
     52.5
     """

@@ -32,7 +32,7 @@ class NextRuns:
 
 
 def next_runs(found: Comparison) -> NextRuns | None:
-    """What would settle it; None where it is settled already."""
+    """Say which runs would settle a comparison; None where it is settled already."""
     weighed = found.weighed
     if weighed is None:
         return NextRuns("too few", LEAST_RUNS, 1, True, None)

@@ -32,9 +32,29 @@ class Planned:
 def run_order(
     arms: Sequence[str], runs: int, order: Order, both_directions: bool = False, seed: int = 0, kind: Kind = "run"
 ) -> list[Planned]:
-    """`runs` of every arm. With both directions a visit is a pair, out and back, and an odd count gains one.
+    """Put the runs of a plan in order.
 
-    Raises ValueError where there is no arm or no run.
+    Parameters
+    ----------
+    arms : sequence of str
+        The groups.
+    runs : int
+        Per group.
+    order : {"alternating", "ABBA", "blocked", "randomised"}
+    both_directions : bool
+        Whether a visit is a pair, out and back; an odd count then gains one.
+    seed : int
+        For a randomized order.
+    kind : {"run", "stop", "roll-on"}
+
+    Returns
+    -------
+    list of Planned
+
+    Raises
+    ------
+    ValueError
+        Where there is no group or no run.
     """
     if not arms or runs < 1:
         raise ValueError("a plan needs at least one arm and one run")
@@ -54,7 +74,7 @@ def _visits(arms: list[str], each: int, order: Order, draw: np.random.Generator)
 
 
 def with_lanes(planned: Sequence[Planned]) -> list[Planned]:
-    """Two cars side by side: every arm's lane is swapped after each of its passes."""
+    """Give two cars side by side their lanes; each group's lane is swapped after each of its passes."""
     passes: dict[str, int] = {}
     made = []
     for step in planned:
@@ -66,7 +86,7 @@ def with_lanes(planned: Sequence[Planned]) -> list[Planned]:
 
 
 def stop_series(arm: str, stops: int, cooling_min: float, both_directions: bool = False) -> list[Planned]:
-    """Repeated stops with the brakes cooled for the same time before every one but the first."""
+    """Plan repeated stops, with the brakes cooled for the same time before every one but the first."""
     ways = ("out", "back") if both_directions else ("out",)
     return [Planned(arm, "stop", ways[i % len(ways)], wait_min=cooling_min if i else 0.0) for i in range(stops)]
 
@@ -74,9 +94,25 @@ def stop_series(arm: str, stops: int, cooling_min: float, both_directions: bool 
 def charge_ladder(
     arm: str, from_percent: float, to_percent: float, step: float, runs: int, both_directions: bool = False
 ) -> list[Planned]:
-    """A sweep: `runs` at every rung from a high charge down to a low one.
+    """Plan a sweep: runs at every rung from a high charge down to a low one.
 
-    Raises ValueError where the ladder does not go down.
+    Parameters
+    ----------
+    arm : str
+    from_percent, to_percent, step : float
+        Charge.
+    runs : int
+        At every rung.
+    both_directions : bool
+
+    Returns
+    -------
+    list of Planned
+
+    Raises
+    ------
+    ValueError
+        Where the ladder does not go down.
     """
     if step <= 0 or to_percent >= from_percent:
         raise ValueError("a sweep goes down from a higher charge to a lower one")
@@ -93,7 +129,7 @@ def roll_on_set(
     both_directions: bool = False,
     seed: int = 0,
 ) -> list[Planned]:
-    """Roll-ons from every named speed, each in the chosen order of arms."""
+    """Plan roll-ons from every named speed (m/s), each in the chosen order of groups."""
     return [
         replace(step, from_speed_mps=speed)
         for speed in speeds_mps
@@ -119,7 +155,19 @@ class Confounding:
 
 
 def confounded(planned: Sequence[Planned], can_alternate: bool = True) -> list[Confounding]:
-    """What an order leaves inseparable from the arms. `can_alternate` is whether the arms can be swapped in a day."""
+    """Find what an order leaves inseparable from the groups.
+
+    Parameters
+    ----------
+    planned : sequence of Planned
+        One day, in order.
+    can_alternate : bool
+        Whether the change can be undone within a day.
+
+    Returns
+    -------
+    list of Confounding
+    """
     arms = list(dict.fromkeys(step.arm for step in planned))
     if len(arms) < 2:
         return []
@@ -149,7 +197,7 @@ def _uneven(
 
 
 def split_by_days(arms: Sequence[str], days: int, runs: int, both_directions: bool = False) -> list[list[Planned]]:
-    """A change that can't be undone: all days of one arm, then all of the next, the runs spread evenly."""
+    """Plan a change that can't be undone: all days of one group, then all of the next, the runs spread evenly."""
     ways = 2 if both_directions else 1
     share = -(-runs // days)
     share += share % ways
@@ -160,6 +208,6 @@ DAY_AND_CHANGE = Confounding("day")
 
 
 def duration_min(planned: Sequence[Planned], minutes_a_run: float, minutes_a_change: float = 0.0) -> float:
-    """Minutes that the runs take, with the changes of arm between them and the waiting before them."""
+    """Add up the minutes that runs take, with the changes of group between them and the waiting before them."""
     changes = sum(1 for a, b in pairwise(planned) if a.arm != b.arm)
     return len(planned) * minutes_a_run + changes * minutes_a_change + sum(step.wait_min for step in planned)

@@ -32,9 +32,31 @@ class Design:
 
 
 def power_to_find(difference: float, design: Design, scatter: Scatter) -> float:
-    """The chance that this design finds a true difference, 0..1. Raises ValueError with fewer than two runs an arm.
+    """Calculate the chance that a design finds a true difference.
 
     Days of their own never find more than shared ones: that their scatter counts as known is not put to their credit.
+
+    Parameters
+    ----------
+    difference : float
+        In the measure's unit.
+    design : Design
+    scatter : Scatter
+        Of the car's values, in the measure's unit.
+
+    Returns
+    -------
+    float
+        0 to 1.
+
+    Raises
+    ------
+    ValueError
+        With fewer than two runs per group.
+
+    References
+    ----------
+    Cohen (1988), Statistical Power Analysis for the Behavioral Sciences, chapter 2.
     """
     found = _found(difference, design, scatter)
     return found if design.interleaved else min(found, _found(difference, replace(design, interleaved=True), scatter))
@@ -59,7 +81,21 @@ def _error(design: Design, scatter: Scatter) -> tuple[float, float]:
 
 
 def detectable_difference(design: Design, scatter: Scatter, wanted: float = POWER) -> float:
-    """The least true difference that this design finds with the chosen power, in the measure's unit."""
+    """Find the least true difference that a design finds with the power that is wanted.
+
+    Parameters
+    ----------
+    design : Design
+    scatter : Scatter
+        Of the car's values, in the measure's unit.
+    wanted : float
+        0 to 1.
+
+    Returns
+    -------
+    float
+        In the measure's unit.
+    """
     error, _ = _error(design, scatter)
     return (
         error * detectable_ratio(lambda ratio: power_to_find(ratio * error, design, scatter), wanted) if error else 0.0
@@ -69,7 +105,26 @@ def detectable_difference(design: Design, scatter: Scatter, wanted: float = POWE
 def runs_needed(
     difference: float, scatter: Scatter, wanted: float = POWER, days: int = 1, interleaved: bool = True
 ) -> int | None:
-    """Fewest runs an arm that find a difference; None where no number up to 60 does on so many days."""
+    """Find the fewest runs per group that show a difference.
+
+    Parameters
+    ----------
+    difference : float
+        In the measure's unit.
+    scatter : Scatter
+        Of the car's values, in the measure's unit.
+    wanted : float
+        The power, 0 to 1.
+    days : int
+        Days per group.
+    interleaved : bool
+        Whether the groups share their days.
+
+    Returns
+    -------
+    int or None
+        None where no number up to 60 does on so many days.
+    """
     counts = range(max(2, days), MOST_RUNS + 1)
 
     def found(runs: int) -> float:
@@ -81,7 +136,22 @@ def runs_needed(
 
 
 def days_needed(difference: float, scatter: Scatter, wanted: float = POWER) -> tuple[int, int] | None:
-    """Fewest days an arm, and runs an arm on them, for a change that can't be undone; at least two days."""
+    """Find the fewest days per group, and runs on them, for a change that can't be undone.
+
+    Parameters
+    ----------
+    difference : float
+        In the measure's unit.
+    scatter : Scatter
+        Of the car's values, in the measure's unit.
+    wanted : float
+        The power, 0 to 1.
+
+    Returns
+    -------
+    (int, int) or None
+        Days and runs per group, at least two days; None where 12 days do not suffice.
+    """
     for days in range(2, MOST_DAYS + 1):
         runs = runs_needed(difference, scatter, wanted, days, interleaved=False)
         if runs is not None:

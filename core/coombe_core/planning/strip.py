@@ -53,7 +53,20 @@ class Reach:
 
 
 def reach_from_runs(splits: Sequence[tuple[float, float, float]], runs: int) -> Reach | None:
-    """From a car's own splits (speed m/s, distance m, u95 m): the farthest of each speed, with its u95 on top."""
+    """Take the farthest distance to each speed from a car's own splits.
+
+    Parameters
+    ----------
+    splits : sequence of (float, float, float)
+        Speed (m/s), distance (m) and its u95 (m), which is added on top.
+    runs : int
+        How many runs they are of.
+
+    Returns
+    -------
+    Reach or None
+        None without splits.
+    """
     farthest: dict[float, float] = {}
     for speed, distance, u95 in splits:
         farthest[speed] = max(farthest.get(speed, 0.0), distance + u95)
@@ -67,9 +80,24 @@ def reach_from_runs(splits: Sequence[tuple[float, float, float]], runs: int) -> 
 def reach_from_power(
     power_w: float, load: RoadLoad, to_mps: float, launch_g: float = ASSUMED_LAUNCH_G, slope_percent: float = 0.0
 ) -> Reach:
-    """From mass and power: the lesser of a launch at `launch_g` and 80 % of the stated power, less what holds back.
+    """Work out how far a car goes to each speed from its mass and power.
 
-    dx = v dv / a. Ends at the highest speed that this power reaches on the slope.
+    The lesser of a launch at `launch_g` and 80 % of the stated power pulls, less what holds back; dx = v dv / a. It
+    ends at the highest speed that this power reaches on the slope.
+
+    Parameters
+    ----------
+    power_w : float
+        Stated.
+    load : RoadLoad
+    to_mps : float
+    launch_g : float
+    slope_percent : float
+        Positive uphill.
+
+    Returns
+    -------
+    Reach
     """
     speeds = np.arange(0.0, to_mps + STEP_MPS, STEP_MPS)
     pull = np.minimum(
@@ -119,9 +147,33 @@ class StripCheck:
 def check_strip(
     target_mps: float, available_m: float, reach: Reach, grip: Friction, slope_percent: float = 0.0
 ) -> StripCheck:
-    """Pull, 2.5 s of reaction at the target, stop and a margin against the length that there is, run-off included.
+    """Check whether a run to a speed fits a strip.
 
-    Raises ValueError where what is known of the car does not say how far it goes to the target.
+    Pull, 2.5 s of reaction at the target, stop and a margin are needed.
+
+    Parameters
+    ----------
+    target_mps : float
+    available_m : float
+        Length of the strip with its runout.
+    reach : Reach
+        How far the car goes to each speed.
+    grip : Friction
+    slope_percent : float
+        Positive uphill.
+
+    Returns
+    -------
+    StripCheck
+
+    Raises
+    ------
+    ValueError
+        Where it is not known how far the car goes to the target.
+
+    References
+    ----------
+    AASHTO, A Policy on Geometric Design of Highways and Streets, for the reaction time.
     """
     pull = reach.distance_to(target_mps)
     if pull is None:
@@ -137,7 +189,25 @@ def check_strip(
 def check_strip_to_distance(
     target_m: float, available_m: float, reach: Reach, grip: Friction, slope_percent: float = 0.0
 ) -> StripCheck:
-    """The same for a distance such as a quarter mile. Raises ValueError where the speed at its end is not known."""
+    """Check the same for a distance such as a quarter mile.
+
+    Parameters
+    ----------
+    target_m, available_m : float
+    reach : Reach
+    grip : Friction
+    slope_percent : float
+        Positive uphill.
+
+    Returns
+    -------
+    StripCheck
+
+    Raises
+    ------
+    ValueError
+        Where the speed at its end is not known.
+    """
     speed = reach.speed_at(target_m)
     if speed is None:
         raise ValueError(

@@ -51,7 +51,24 @@ class _Draws:
 
 
 def timetable(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
-    """The timetable, with remedies where it can't be met."""
+    """Work a test day back from its first run, with remedies where the plan can't be met.
+
+    Parameters
+    ----------
+    day : Day
+    heat : PackHeat
+        How the battery cools and is heated.
+    curve : ChargeCurve
+        How it charges.
+
+    Returns
+    -------
+    Timetable
+
+    References
+    ----------
+    JCGM 101:2008, for propagating distributions by drawing from them.
+    """
     made = _worked_back(day, heat, curve)
     return made if made.met else replace(made, remedies=_remedies(day, heat, curve))
 

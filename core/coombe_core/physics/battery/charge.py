@@ -72,7 +72,19 @@ class ChargeCurve:
 
 
 def learn_share(intervals: Sequence[ChargingInterval], curve: ChargeCurve) -> Learned:
-    """The share of the stated power that arrives as charge: the slope of what arrived on what was stated."""
+    """Learn the share of the stated power that arrives as charge.
+
+    Parameters
+    ----------
+    intervals : sequence of ChargingInterval
+    curve : ChargeCurve
+        What the battery takes.
+
+    Returns
+    -------
+    Learned
+        The slope of what arrived on what was stated.
+    """
     estimates = [
         _share_of(interval, curve)
         for interval in intervals

@@ -53,13 +53,13 @@ class PackHeat:
 
 
 def learn_heat(intervals: Sequence[BatteryInterval]) -> PackHeat:
-    """Loss from the intervals at rest, heating rate from the heated ones; stated defaults where nothing was logged."""
+    """Learn loss from intervals at rest and the heating rate from heated ones; defaults where nothing was logged."""
     loss = learn_loss([interval for interval in intervals if interval.kind == "resting"])
     return PackHeat(loss, learn_rate([interval for interval in intervals if interval.kind == "heating"], loss))
 
 
 def learn_loss(intervals: Sequence[BatteryInterval]) -> Learned:
-    """One over the time constant, in 1/min, from intervals of rest."""
+    """Learn one over the time constant, in 1/min, from intervals at rest."""
     estimates = [_loss_of(interval) for interval in intervals if _tells(interval)]
     if estimates:
         loss = combined(estimates, SPREAD_BETWEEN_DAYS, "rest")
@@ -93,7 +93,20 @@ def _loss_of(interval: BatteryInterval) -> tuple[float, float]:
 
 
 def learn_rate(intervals: Sequence[BatteryInterval], loss: Learned) -> Learned:
-    """The heating rate in K/min before losses; what is not known of the loss is an error that all intervals share."""
+    """Learn the heating rate before losses.
+
+    Parameters
+    ----------
+    intervals : sequence of BatteryInterval
+        Heated ones.
+    loss : Learned
+        1/min; what is not known of it is an error that all intervals share.
+
+    Returns
+    -------
+    Learned
+        K/min.
+    """
     used = [interval for interval in intervals if interval.minutes.size >= 3]
     estimates = [_rate_of(interval, loss.value) for interval in used]
     if not estimates or np.median([rate for rate, _ in estimates]) <= 0:
@@ -142,8 +155,29 @@ def temperature_after(
     time_constant_min: Floats | float,
     heating_k_per_min: Floats | float = 0.0,
 ) -> Floats:
-    """Pack temperature (C) after some minutes at rest or under heating: the closed form.
+    """Calculate the battery temperature after some minutes at rest or under heating.
 
+    Parameters
+    ----------
+    minutes : float or array
+    pack_temp_c : float or array
+        At the beginning.
+    outside_temp_c : float
+    time_constant_min : float or array
+    heating_k_per_min : float or array
+        0 at rest.
+
+    Returns
+    -------
+    array of float
+        Degrees C.
+
+    References
+    ----------
+    Newton's law of cooling; Incropera & DeWitt, Fundamentals of Heat and Mass Transfer, lumped capacitance.
+
+    Examples
+    --------
     >>> round(float(temperature_after(69.3147, 50.0, 10.0, 100.0)), 2)
     30.0
     """
@@ -159,7 +193,21 @@ def minutes_until(
     time_constant_min: Floats | float,
     heating_k_per_min: Floats | float = 0.0,
 ) -> Floats:
-    """Minutes until a pack reaches a temperature; inf where it never does, 0 where it is there already."""
+    """Calculate the minutes until a battery reaches a temperature.
+
+    Parameters
+    ----------
+    goal_temp_c, pack_temp_c : float or array
+    outside_temp_c : float
+    time_constant_min : float or array
+    heating_k_per_min : float or array
+        0 at rest.
+
+    Returns
+    -------
+    array of float
+        inf where it never does, 0 where it is there already.
+    """
     end = outside_temp_c + np.asarray(heating_k_per_min) * time_constant_min
     start, goal = np.asarray(pack_temp_c) - end, np.asarray(goal_temp_c) - end
     with np.errstate(divide="ignore", invalid="ignore"):

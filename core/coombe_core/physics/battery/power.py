@@ -26,9 +26,20 @@ class PackPower:
 
 
 def pack_power(since_s: Floats, channels: Mapping[str, Floats], curve: Curve) -> PackPower | None:
-    """Pack power of a pull until shortly before the lift, from channels at times since its start (n each).
+    """Work out battery power of a pull until shortly before the lift.
 
-    From voltage and current where power is not stated; None where neither is, or where the run is too short.
+    Parameters
+    ----------
+    since_s : array of float, shape (n,)
+        Times since its start.
+    channels : mapping of str to array, shape (n,)
+        CAN channels; voltage and current stand in where power is not stated.
+    curve : Curve
+
+    Returns
+    -------
+    PackPower or None
+        None where neither is stated, or the run is too short.
     """
     power_w = channels.get("pack_power_w")
     if power_w is None and {"pack_voltage_v", "pack_current_a"} <= channels.keys():
