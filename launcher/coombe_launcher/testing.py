@@ -16,15 +16,15 @@ from coombe_launcher.installing import environment, node_environment, set_up
 from coombe_launcher.places import PYTHON, ROOT, SERVER, VAR, VENV, WEB
 
 TEST: Sequence[str | Path] = (PYTHON, "manage.py", "test", "--no-input")
-CORE_TESTS, BROWSER_TESTS = (str(ROOT / part / "tests") for part in ("core", "browser"))
-SERVER_TESTS = tuple(str(ROOT / part) for part in ("launcher/tests", "server"))
+CORE_TESTS, LAUNCHER_TESTS, BROWSER_TESTS = (str(ROOT / part / "tests") for part in ("core", "launcher", "browser"))
+SERVER_TESTS = str(ROOT / "server")
 TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
 
 
 def test(labels: Sequence[str]) -> int:
     """Run the checks and all tests, or the tests that are named; ends with one line `N passed, N failed`."""
     set_up()
-    tracks = [lambda: _tests(labels)] if labels else [_checks_and_core, lambda: _tests(SERVER_TESTS), _in_browser]
+    tracks = [lambda: _tests(labels)] if labels else [_checks_core_launcher, _in_server, _in_browser]
     with ThreadPoolExecutor(len(tracks)) as beside:  # the first keeps a core busy, the others wait for much
         results = list(beside.map(lambda track: track(), tracks))
     passed, failed = (sum(counts) for counts in zip(*results, strict=True))
@@ -32,10 +32,15 @@ def test(labels: Sequence[str]) -> int:
     return 1 if failed or not passed else 0
 
 
-def _checks_and_core() -> tuple[int, int]:
+def _checks_core_launcher() -> tuple[int, int]:
     """The core's tests need no database."""
-    (checked, refused), (passed, failed) = _checks(), _run_tests([*TEST, CORE_TESTS], environment())
-    return checked + passed, refused + failed
+    parts = _checks(), _run_tests([*TEST, CORE_TESTS], environment()), _tests([LAUNCHER_TESTS], "launcher")
+    passed, failed = (sum(counts) for counts in zip(*parts, strict=True))
+    return passed, failed
+
+
+def _in_server() -> tuple[int, int]:
+    return _tests([SERVER_TESTS])
 
 
 def _in_browser() -> tuple[int, int]:
