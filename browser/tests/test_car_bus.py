@@ -22,7 +22,7 @@ class CarBusTest(BrowserTest):
         chooser.set_input_files({"name": "wrong.log", "mimeType": "text/plain", "buffer": b"nothing of a bus"})
         files = page.get_by_label("Log files")
         files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
-        expect(page.get_by_text("wrong.log: no car-bus log")).to_be_visible()
+        expect(page.get_by_text("wrong.log: no CAN log")).to_be_visible()
         chooser.set_input_files({"name": "drive.log", "mimeType": "text/plain", "buffer": bus})
         expect(page.get_by_role("button", name="Remove Car-bus log drive.log")).to_be_visible()
         files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})

@@ -24,51 +24,51 @@ TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
 def test(labels: Sequence[str]) -> int:
     """Run the checks and all tests, or the tests that are named; ends with one line `N passed, N failed`."""
     set_up()
-    tracks = [lambda: _tests(labels)] if labels else [_checks_core_launcher, _in_server, _in_browser]
-    with ThreadPoolExecutor(len(tracks)) as beside:  # the first keeps a core busy, the others wait for much
+    tracks = [lambda: _tests(labels)] if labels else [_core_and_launcher, _server, _browser]
+    with ThreadPoolExecutor(len(tracks)) as beside:  # of about the same length
         results = list(beside.map(lambda track: track(), tracks))
-    passed, failed = (sum(counts) for counts in zip(*results, strict=True))
+    passed, failed = _sum(*results)
     say(f"{passed} passed, {failed} failed")
     return 1 if failed or not passed else 0
 
 
-def _checks_core_launcher() -> tuple[int, int]:
+def _core_and_launcher() -> tuple[int, int]:
     """The core's tests need no database."""
-    parts = _checks(), _run_tests([*TEST, CORE_TESTS], environment()), _tests([LAUNCHER_TESTS], "launcher")
-    passed, failed = (sum(counts) for counts in zip(*parts, strict=True))
+    return _sum(_run_tests([*TEST, CORE_TESTS], environment()), _tests([LAUNCHER_TESTS], "launcher"))
+
+
+def _server() -> tuple[int, int]:
+    tools = VENV / "bin"
+    checks = [
+        _check("ruff check", [tools / "ruff", "check", "."], ROOT, environment()),
+        _check("ruff format", [tools / "ruff", "format", "--check", "."], ROOT, environment()),
+        _check("lint-imports", [tools / "lint-imports"], ROOT, environment()),
+        _check("mypy", [tools / "mypy", "core/coombe_core", "launcher", "server"], ROOT, environment()),
+    ]
+    return _sum(*checks, _tests([SERVER_TESTS]))
+
+
+def _browser() -> tuple[int, int]:
+    tools = WEB / "node_modules" / ".bin"
+    checks = [
+        _check("tsc", [tools / "tsc", "--noEmit"], WEB, node_environment()),
+        _check("eslint", [tools / "eslint", "."], WEB, node_environment()),
+        _check("prettier", [tools / "prettier", "--check", "."], WEB, node_environment()),
+    ]
+    return _sum(*checks, _tests([BROWSER_TESTS], "browser"))
+
+
+def _sum(*counts: tuple[int, int]) -> tuple[int, int]:
+    passed, failed = (sum(each) for each in zip(*counts, strict=True))
     return passed, failed
 
 
-def _in_server() -> tuple[int, int]:
-    return _tests([SERVER_TESTS])
-
-
-def _in_browser() -> tuple[int, int]:
-    return _tests([BROWSER_TESTS], "browser")
-
-
-def _checks() -> tuple[int, int]:
-    node = node_environment()
-    tools = WEB / "node_modules" / ".bin"
-    checks: list[tuple[str, list[str | Path], Path, dict[str, str]]] = [
-        ("ruff check", [VENV / "bin" / "ruff", "check", "."], ROOT, environment()),
-        ("ruff format", [VENV / "bin" / "ruff", "format", "--check", "."], ROOT, environment()),
-        ("mypy", [VENV / "bin" / "mypy", "core/coombe_core", "launcher", "server"], ROOT, environment()),
-        ("lint-imports", [VENV / "bin" / "lint-imports"], ROOT, environment()),
-        ("tsc", [tools / "tsc", "--noEmit"], WEB, node),
-        ("eslint", [tools / "eslint", "."], WEB, node),
-        ("prettier", [tools / "prettier", "--check", "."], WEB, node),
-    ]
-    results = [_check(*check) for check in checks]
-    return sum(results), len(results) - sum(results)
-
-
-def _check(name: str, command: list[str | Path], cwd: Path, env: dict[str, str]) -> bool:
+def _check(name: str, command: list[str | Path], cwd: Path, env: dict[str, str]) -> tuple[int, int]:
     done = subprocess.run(command, cwd=cwd, env=env, text=True, capture_output=True, check=False)
     say(f"  {name}: {'ok' if done.returncode == 0 else 'FAILED'}")
     if done.returncode:
         say(done.stdout + done.stderr)
-    return done.returncode == 0
+    return (0, 1) if done.returncode else (1, 0)
 
 
 def _tests(labels: Sequence[str], track: str = "test") -> tuple[int, int]:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from django.db.models import Count, Prefetch, QuerySet
@@ -13,20 +12,16 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from cars import knowledge
 from cars.models import Car, Claim, PackSpell, SetUp
 from cars.serializers import (
     CarSerializer,
     ClaimSerializer,
     DifferenceAskSerializer,
-    PackKnowledgeSerializer,
     PackSpellSerializer,
     SetUpDifferenceSerializer,
     SetUpSerializer,
 )
-from coombe_core.learned import Bounded, Learned
 from coombe_core.physics.wheels import wheel_change
-from coombe_core.wording.sources import learned_source
 from coombe_core.wording.wheels import wheels_sentence
 
 NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirmed_by", "price", "currency", "can_undo"}
@@ -46,20 +41,6 @@ class CarViewSet(viewsets.ModelViewSet[Car]):
         """Cars with their claims and counted set-ups, in four queries."""
         return Car.objects.prefetch_related(Prefetch("set_ups", counted_set_ups()), "claims", "charge_points")
 
-    @extend_schema(responses=PackKnowledgeSerializer)
-    @action(detail=True)
-    def pack(self, request: Request, pk: str) -> Response:
-        """What the log has taught of this car's pack, and what is assumed."""
-        car = self.get_object()
-        heat = knowledge.pack_heat(car)
-        told = {
-            "time_constant_min": _bounded(heat.time_constant_min, heat.loss_per_min),
-            "heating_k_per_min": _learned(heat.heating_k_per_min),
-            "charge_share": _learned(knowledge.charge_curve(car).share),
-            "charge_per_run_percent": _learned(knowledge.charge_per_run(car)),
-        }
-        return Response(PackKnowledgeSerializer(told).data)
-
     @extend_schema(
         parameters=[DifferenceAskSerializer],
         responses=SetUpDifferenceSerializer,
@@ -72,17 +53,6 @@ class CarViewSet(viewsets.ModelViewSet[Car]):
         asked.is_valid(raise_exception=True)
         before, after = (get_object_or_404(car.set_ups, pk=asked.validated_data[arm]) for arm in ("before", "after"))
         return Response(SetUpDifferenceSerializer(_difference(car, before, after)).data)
-
-
-def _learned(learned: Learned) -> dict[str, Any]:
-    value, half = learned.value, learned.u95
-    return _bounded(Bounded(value, max(value - half, 0.0), value + half), learned)
-
-
-def _bounded(bounded: Bounded, learned: Learned) -> dict[str, Any]:
-    high = bounded.high95 if math.isfinite(bounded.high95) else None
-    ends = {"low95": bounded.low95, "high95": high}
-    return {"value": bounded.value, **ends, "learned_from": learned_source(learned), "assumed": learned.assumed}
 
 
 def _difference(car: Car, before: SetUp, after: SetUp) -> dict[str, Any]:

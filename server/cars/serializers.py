@@ -123,25 +123,6 @@ class CarSerializer(RevisedSerializer[Car]):
         return stated
 
 
-class LearnedSerializer(serializers.Serializer[Any]):
-    """A parameter that was learned or assumed, with the ends of its 95 % interval (null where it is open)."""
-
-    value = serializers.FloatField()
-    low95 = serializers.FloatField()
-    high95 = serializers.FloatField(allow_null=True)
-    learned_from = serializers.CharField()
-    assumed = serializers.BooleanField()
-
-
-class PackKnowledgeSerializer(serializers.Serializer[Any]):
-    """What the log has taught of a car's pack."""
-
-    time_constant_min = LearnedSerializer()
-    heating_k_per_min = LearnedSerializer()
-    charge_share = LearnedSerializer()
-    charge_per_run_percent = LearnedSerializer()
-
-
 class DifferenceAskSerializer(serializers.Serializer[Any]):
     """Which two set-ups of a car."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from comparisons import knowledge, worth
+from comparisons import worth
 from comparisons.gathering import Gathered, Question, StoredRun, barred, gather
 from coombe_core.cli.output import comparison_json
 from coombe_core.comparing.comparison import Asked, Comparison, Known, smaller_is_better
@@ -17,6 +17,7 @@ from coombe_core.comparing.verdict import compare
 from coombe_core.planning.next_runs import NextRuns, next_runs
 from coombe_core.wording.comparison import reasons_of
 from coombe_core.wording.next_runs import next_runs_sentence
+from learning.known import known_of as known_of_runs
 
 
 def answer(question: Question) -> dict[str, Any]:
@@ -55,7 +56,7 @@ def known_of(gathered: Gathered) -> Known:
     question = gathered.question
     rows = [row for rows in gathered.counting for row in rows]
     states = [row.state for row in rows]
-    return knowledge.known_of([row.run for row in rows], states, question.measure, question.clock, gathered.field)
+    return known_of_runs([row.run for row in rows], states, question.measure, question.clock, gathered.field)
 
 
 def _arm_json(gathered: Gathered, place: int) -> dict[str, Any]:

@@ -19,7 +19,7 @@ class StrictFilterBackend(DjangoFilterBackend):
         """The rows that the parameters leave. Raises ValidationError for a parameter that nothing knows."""
         filterset = self.get_filterset(request, queryset, view)
         known = PAGING | set(filterset.filters if filterset else ())
-        if view.action == "list" and (unknown := set(request.query_params) - known):
+        if getattr(view, "action", None) == "list" and (unknown := set(request.query_params) - known):
             raise ValidationError({name: ["There is no such filter."] for name in sorted(unknown)})
         rows: QuerySet[Any] = super().filter_queryset(request, queryset, view)
         return rows

@@ -45,11 +45,13 @@ INSTALLED_APPS = [
     "cars",
     "courses",
     "runs",
+    "learning",
     "plans",
     "days",
-    "comparisons",
     "recording",
+    "comparisons",
     "demo",
+    "trials",
 ]
 
 MIDDLEWARE = [

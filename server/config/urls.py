@@ -12,10 +12,11 @@ from comparisons.api import ComparisonViewSet
 from config.views import NothingHere
 from courses.api import CourseViewSet
 from days.api import CheckItemViewSet, PlannedRunViewSet, TestDayViewSet
+from learning.api import PackView, StripCheckView
 from plans.api import PlanViewSet
 from recording.api import DeviceViewSet, HeadsUpViewSet, RecorderViewSet, RecordingViewSet
 from recording.live import live
-from runs.api import LogViewSet, RunViewSet
+from runs.api import LogViewSet, RunViewSet, TracksView
 from runs.attachment_api import AttachmentViewSet
 
 router = SimpleRouter()
@@ -42,6 +43,9 @@ urlpatterns = [
     path("api/session/password/", PasswordView.as_view(), name="password"),
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
     path("api/recorders/<int:pk>/live/", live, name="live"),
+    path("api/cars/<int:pk>/pack/", PackView.as_view(), name="car-pack"),
+    path("api/courses/<int:pk>/strip-check/", StripCheckView.as_view(), name="course-strip-check"),
+    path("api/courses/<int:pk>/tracks/", TracksView.as_view(), name="course-tracks"),
     path("api/", include(router.urls)),
     re_path(r"^api/", NothingHere.as_view()),
     path("admin/", admin.site.urls),

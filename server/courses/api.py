@@ -6,7 +6,6 @@ from typing import TYPE_CHECKING, Any
 
 from django.conf import settings
 from django.db import transaction
-from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
@@ -14,23 +13,17 @@ from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from cars.models import Car
 from config.errors import TooLarge
 from coombe_core.formats import read_log
 from coombe_core.formats.reading import ReadError
 from coombe_core.physics.course import survey
-from courses import strip
 from courses.models import Course
 from courses.serializers import (
     CourseSerializer,
-    StripAskSerializer,
-    StripCheckSerializer,
     SurveySerializer,
-    TrackSerializer,
     checked_profile,
     set_profile,
 )
-from courses.tracks import tracks
 
 if TYPE_CHECKING:
     from django.core.files.uploadedfile import UploadedFile
@@ -66,25 +59,3 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
             course = Course.objects.select_for_update().get(pk=course.pk)
             set_profile(course, stations)
         return Response(self.get_serializer(self.get_object()).data)
-
-    @extend_schema(responses=TrackSerializer(many=True))
-    @action(detail=True, pagination_class=None)
-    def tracks(self, request: Request, pk: str) -> Response:
-        """The ways that the latest runs took over this course."""
-        return Response(TrackSerializer(tracks(self.get_object()), many=True).data)
-
-    @extend_schema(parameters=[StripAskSerializer], responses=StripCheckSerializer)
-    @action(detail=True, url_path="strip-check")
-    def strip_check(self, request: Request, pk: str) -> Response:
-        """Whether a run fits the strip: pull, reaction, stop and a margin against its length and run-off."""
-        given = StripAskSerializer(data=request.query_params)
-        given.is_valid(raise_exception=True)
-        asked = given.validated_data
-        car = get_object_or_404(Car, pk=asked["car"])
-        try:
-            checked = strip.check(
-                self.get_object(), car, asked["target"], asked.get("outside_temp_c"), asked["tire_season"]
-            )
-        except ValueError as error:
-            raise serializers.ValidationError({"target": [str(error)]}) from None
-        return Response(StripCheckSerializer(strip.told(checked)).data)

@@ -90,39 +90,3 @@ class SurveySerializer(serializers.Serializer[Any]):
         if not file.size:
             raise serializers.ValidationError(f"{file.name} is empty.")
         return file
-
-
-class TrackSerializer(serializers.Serializer[Any]):
-    """The way that a run took, in metres east and north of a common place."""
-
-    run = serializers.IntegerField()
-    east_m = serializers.ListField(child=serializers.FloatField())
-    north_m = serializers.ListField(child=serializers.FloatField())
-
-
-class StripAskSerializer(serializers.Serializer[Any]):
-    """What to check a strip for: a car's run to a target, such as 100 mph or 1/4 mile."""
-
-    car = serializers.IntegerField()
-    target = serializers.CharField(max_length=24)
-    outside_temp_c = serializers.FloatField(required=False, allow_null=True)
-    tire_season = serializers.CharField(required=False, allow_blank=True, default="")
-
-
-class StripCheckSerializer(serializers.Serializer[Any]):
-    """What the run needs of the strip, part by part, and what would fit."""
-
-    fits = serializers.BooleanField()
-    sentence = serializers.CharField()
-    target_mps = serializers.FloatField()
-    pull_m = serializers.FloatField()
-    reaction_m = serializers.FloatField()
-    stopping_m = serializers.FloatField()
-    margin_m = serializers.FloatField()
-    needed_m = serializers.FloatField()
-    available_m = serializers.FloatField()
-    shortfall_m = serializers.FloatField()
-    highest_mps = serializers.FloatField()
-    friction = serializers.FloatField()
-    friction_source = serializers.CharField()
-    reach_source = serializers.CharField()

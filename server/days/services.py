@@ -11,13 +11,13 @@ from django.db.models import F, Max
 from django.utils import timezone
 
 from accounts.models import User
-from cars import knowledge
 from coombe_core.planning.budget import runs_left
 from coombe_core.planning.day import ASSUMED_HEATER_KW, ASSUMED_HOTTEST_C, Day, Timetable, Window
 from coombe_core.planning.order import Planned, duration_min
 from coombe_core.planning.timetable import timetable
 from days.checklists import template
 from days.models import CheckItem, DayState, PlannedRun, StepState, TestDay
+from learning import services as learning
 from plans.models import Plan, PlanKind
 from plans.services import fits, outline
 from runs import resting
@@ -93,8 +93,8 @@ def worked_out(day: TestDay) -> Timetable:
             hottest_c=car.hottest_pack_c or ASSUMED_HOTTEST_C,
             course_charger_kw=day.course_charger_kw,
         ),
-        knowledge.pack_heat(car),
-        knowledge.charge_curve(car),
+        learning.pack_heat(car),
+        learning.charge_curve(car),
     )
 
 
@@ -110,7 +110,7 @@ def _minutes(day: TestDay) -> float:
 
 def budget(day: TestDay) -> dict[str, Any]:
     """Runs left in the charge as it stands after the last run driven, and those still open."""
-    cost = knowledge.charge_per_run(day.plan.car)
+    cost = learning.charge_per_run(day.plan.car)
     steps = list(day.steps.all())
     driven = [step for step in steps if step.state == StepState.DONE]
     charges = [

@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from cars import knowledge
 from cars.models import Car, SetUp
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.planning.budget import runs_left, top_ups
@@ -34,8 +33,9 @@ from coombe_core.timing.measures import Measure, parse_measure
 from coombe_core.wording.order import confounding_sentence
 from coombe_core.wording.sources import learned_source, scatter_source
 from coombe_core.wording.strip import strip_sentence
-from courses import strip
 from courses.models import Course
+from learning import services as learning
+from learning import strip
 from plans.models import Plan, PlanKind
 from runs.models import Measured, Validity
 
@@ -65,7 +65,7 @@ def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
     measure = parse_measure(plan.measure)
     days = outline(plan, arms)
     planned = [step for day in days for step in day]
-    cost = knowledge.charge_per_run(plan.car)
+    cost = learning.charge_per_run(plan.car)
     longest = max(days, key=len)
     low = plan.lowest_charge_percent
     return {
@@ -81,7 +81,7 @@ def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
             asdict(each)
             for each in top_ups(len(longest), plan.high_charge_percent, low, plan.high_charge_percent, cost)
         ],
-        "strip": strip.told(strip.check(plan.course, plan.car, plan.measure)),
+        "strip": strip.as_json(strip.check(plan.course, plan.car, plan.measure)),
     }
 
 
@@ -111,8 +111,8 @@ def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | Non
 def _scatter(plan: Plan, measure: Measure) -> Scatter:
     """The car's scatter of the plan's measure, on the plan's clock where the measure has it."""
     clock = plan.clock if plan.clock in measure.clocks else measure.clocks[0]
-    typical = knowledge.typical_s(plan.car, plan.measure, clock) or TYPICAL_S[measure.basis]
-    return knowledge.scatter(plan.car, plan.measure, clock, typical)
+    typical = learning.typical_s(plan.car, plan.measure, clock) or TYPICAL_S[measure.basis]
+    return learning.scatter(plan.car, plan.measure, clock, typical)
 
 
 def _confounding(found: Confounding) -> dict[str, Any]:

@@ -12,13 +12,13 @@ from django.db import transaction
 from django.db.models import Q
 from django.utils import timezone
 
-from cars.knowledge import charge_per_run
 from coombe_core import __version__
 from coombe_core.analysis import AnalyzedRun
 from coombe_core.detection.can_data import AlignedCan
 from coombe_core.trace import Trace
 from days.models import PlannedRun, StepKind, StepState
 from days.services import settle
+from learning.services import charge_per_run
 from recording.models import Gap, GapCause, Recorder, Recording
 from runs.models import Log, Run, RunKind, Severity
 from runs.storing import SAME_RUN_S, add_run

@@ -8,7 +8,6 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from cars.knowledge import charge_per_run
 from cars.models import SetUp
 from config.revisions import RevisedSerializer
 from coombe_core.formats.can_log import load_dbc
@@ -17,6 +16,7 @@ from coombe_core.simulating.driver import INTENTS
 from coombe_core.timing.measures import parse_measure
 from days.models import StepState
 from days.serializers import PlannedRunSerializer
+from learning.services import charge_per_run
 from recording.connecting import place_of, refused
 from recording.heads_up import told
 from recording.keeping import next_step, suggested

@@ -8,12 +8,13 @@ from typing import Any
 
 from cars.models import SetUp
 from coombe_core.simulating.car import SimulatedCar
-from demo.season import SET_UPS
 from recording.connecting import place_of, refused
 from recording.models import Device
 
 ANSWER_S = 5.0
 WHEEL_SHARE = 0.94  # of the stated power
+KNOWN_CARS: dict[tuple[str, str], SimulatedCar] = {}
+"""Car and setup -> what it is simulated by, where somebody has said so (the demo does)."""
 
 
 class SimulationError(ValueError):
@@ -21,7 +22,7 @@ class SimulationError(ValueError):
 
 
 def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
-    """Give one order and take the answer. Raises StandInError."""
+    """Give one order and take the answer. Raises SimulationError."""
     place = place_of(device)
     try:
         if refused(place):
@@ -41,10 +42,9 @@ def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
 
 
 def simulated_car(set_up: SetUp) -> dict[str, Any]:
-    """What the simulated car is in a set-up: as the invented season has it, else by what is written down of the car."""
-    for known in SET_UPS:
-        if (known.car, known.name) == (set_up.car.name, set_up.name):
-            return vars(known.simulated)
+    """What the simulated car is in a set-up: one that is known, else by what was recorded of the car."""
+    if known := KNOWN_CARS.get((set_up.car.name, set_up.name)):
+        return vars(known)
     car, plain = set_up.car, SimulatedCar()
     return {
         "mass_kg": car.test_mass_kg or plain.mass_kg,

@@ -12,6 +12,7 @@ from drf_spectacular.utils import extend_schema
 from numpy.typing import NDArray
 from rest_framework import mixins, serializers, status, viewsets
 from rest_framework.decorators import action
+from rest_framework.generics import GenericAPIView
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -24,6 +25,7 @@ from coombe_core.formats import ReadError
 from coombe_core.formats.parquet import read_columns
 from coombe_core.formats.reading import CanError, UnknownColumnsError
 from coombe_core.physics.course import flat_track
+from courses.models import Course
 from runs import exports, filling, services
 from runs.car_bus import BusUpload, pack_power_of
 from runs.filters import RunFilter
@@ -53,8 +55,10 @@ from runs.sheet_serializers import (
     PowerAnswerSerializer,
     ReportSerializer,
     RetimingSerializer,
+    TrackSerializer,
     WeatherSerializer,
 )
+from runs.tracks import tracks
 
 FORM_OVERHEAD_BYTES = 64 * 1024
 
@@ -309,3 +313,15 @@ def _file(data: bytes, name: str, file_format: str) -> HttpResponse:
 def _listed(column: NDArray[np.float64]) -> list[float | None]:
     """A column for JSON: four decimals, null for what a fix lacks."""
     return [None if np.isnan(value) else round(value, 4) for value in column.tolist()]
+
+
+class TracksView(GenericAPIView[Course]):
+    """The runs on a course."""
+
+    queryset = Course.objects.all()
+    pagination_class = None
+
+    @extend_schema(responses=TrackSerializer(many=True))
+    def get(self, request: Request, pk: int) -> Response:
+        """The ways that the latest runs took over this course."""
+        return Response(TrackSerializer(tracks(self.get_object()), many=True).data)

@@ -160,3 +160,11 @@ class PastedAnswerSerializer(serializers.Serializer[Any]):
 
     rows = PastedRowSerializer(many=True)
     doubts = serializers.ListField(child=RemarkField())
+
+
+class TrackSerializer(serializers.Serializer[Any]):
+    """The way that a run took, in metres east and north of a common place."""
+
+    run = serializers.IntegerField()
+    east_m = serializers.ListField(child=serializers.FloatField())
+    north_m = serializers.ListField(child=serializers.FloatField())

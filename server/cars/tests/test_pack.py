@@ -7,9 +7,9 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from cars.knowledge import charge_curve
 from cars.models import PackReading, PackSpell
 from coombe_core.simulating.battery import SimulatedPack, temperature_spell
+from learning.services import charge_curve
 from runs.tests.factories import CarFactory, RunFactory, SetUpFactory, UserFactory
 
 

@@ -13,11 +13,11 @@ from django.urls import reverse
 from rest_framework.test import APIClient
 
 from accounts.models import Role
-from cars.knowledge import groups_of
 from cars.models import SetUp
 from comparisons.models import Comparison
 from coombe_core.cli.command import main
 from coombe_core.formats.parquet import read_columns, write_columns
+from learning.services import groups_of
 from runs.models import Run, RunTrace
 from runs.services import import_log, void_run
 from runs.tests.factories import RunFactory, SetUpFactory, UserFactory

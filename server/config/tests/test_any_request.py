@@ -20,13 +20,13 @@ from schemathesis.specs.openapi.checks import status_code_conformance
 
 from accounts.models import Role
 from comparisons.models import Comparison
-from config.asking import Asker
 from days.services import lay_out
 from plans.models import Arm, Plan
 from plans.tests.asking import FIRST, STATE
 from recording.models import Device, Recorder
 from runs.models import Attachment
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
+from trials.asking import Asker
 
 EXAMPLES = int(os.environ.get("COOMBE_EXAMPLES", "4"))
 NOT_TRIED = {"session_create", "session_delete", "password_change"}  # these end the log-in of the test itself

@@ -12,12 +12,12 @@ from django.db import connection
 from django.test import TransactionTestCase
 
 from accounts.models import SecurityEvent, User
-from config.asking import Asker
 from recording.models import Recorder
 from recording.tests.recording_case import environment
-from runs import load
-from runs.load import Web
 from runs.tests.factories import SetUpFactory
+from trials import load
+from trials.asking import Asker
+from trials.load import Web
 
 
 class WebTest(TransactionTestCase):

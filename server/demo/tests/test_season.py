@@ -2,7 +2,6 @@
 
 from django.test import TestCase
 
-from cars.knowledge import pack_heat
 from cars.models import Car
 from comparisons.models import Comparison
 from comparisons.serializers import ComparisonSerializer
@@ -10,6 +9,7 @@ from days.models import TestDay
 from days.services import worked_out
 from demo.loading import load
 from demo.planning import PACK
+from learning.services import pack_heat
 from runs.models import Run
 
 

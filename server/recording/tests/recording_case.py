@@ -21,12 +21,12 @@ from django.test import TransactionTestCase, override_settings
 
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.places import PYTHON_PATH, SERVER
-from recording.kills import sentences
 from recording.models import Recorder
 from recording.simulated import devices_at
 from runs.models import Log, Run
 from runs.store import address
 from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
+from trials.kills import sentences
 
 LIMIT_S = 60.0
 LOOK_S = 0.05

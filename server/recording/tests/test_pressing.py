@@ -8,9 +8,9 @@ from datetime import UTC, datetime, timedelta
 from django.urls import reverse
 
 from accounts.models import Role
-from cars.knowledge import charge_per_run
 from days.models import PlannedRun
 from days.services import lay_out
+from learning.services import charge_per_run
 from plans.models import Arm, Plan
 from plans.tests.asking import FIRST, STATE, PlanTest
 from recording.models import Device, Press, Recorder, Recording

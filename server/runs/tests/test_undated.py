@@ -12,8 +12,8 @@ from django.test import TestCase
 from django.urls import reverse
 
 from accounts.models import Role
-from cars.knowledge import charge_per_run
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from learning.services import charge_per_run
 from runs.models import Log, Run
 from runs.passes import Seen, seen_twice
 from runs.tests.factories import LogFactory, RunFactory, SetUpFactory, UserFactory

@@ -2060,19 +2060,10 @@ export interface components {
         /** @description A day in a plan's list. */
         DayRow: {
             readonly id: number;
-            /** @description which of the plan's days it is, from 0 */
-            part: number;
+            readonly part: number;
             /** Format: date-time */
-            first_run_at: string;
-            state?: components["schemas"]["DayState"];
-        };
-        /** @description A day in a plan's list. */
-        DayRowRequest: {
-            /** @description which of the plan's days it is, from 0 */
-            part: number;
-            /** Format: date-time */
-            first_run_at: string;
-            state?: components["schemas"]["DayState"];
+            readonly first_run_at: string;
+            readonly state: string;
         };
         /**
          * @description * `planned` - Planned
@@ -4711,7 +4702,6 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this car. */
                 id: number;
             };
             cookie?: never;
@@ -5471,7 +5461,6 @@ export interface operations {
             };
             header?: never;
             path: {
-                /** @description A unique integer value identifying this course. */
                 id: number;
             };
             cookie?: never;
@@ -5535,7 +5524,6 @@ export interface operations {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this course. */
                 id: number;
             };
             cookie?: never;

@@ -6,8 +6,8 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from comparisons.pace import pace
 from runs.models import Run
+from trials.pace import pace
 
 
 class Command(BaseCommand):

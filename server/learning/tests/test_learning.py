@@ -4,11 +4,11 @@ from __future__ import annotations
 
 from django.test import TestCase
 
-from cars import knowledge
 from cars.models import PackReading, PackSpell
 from coombe_core.wording.sources import scatter_source
 from coombe_core.wording.strip import friction_source, reach_source, strip_sentence
-from courses.strip import check
+from learning import services as learning
+from learning.strip import check
 from runs.models import Measured, Split
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory
 
@@ -38,7 +38,7 @@ class ScatterTest(TestCase):
             RunFactory(set_up=self.set_up, sixty_s=time, start_utc=start, **changes)
 
     def scatter(self):
-        return knowledge.scatter(self.car, "0-60 mph", "rollout", 4.0)
+        return learning.scatter(self.car, "0-60 mph", "rollout", 4.0)
 
     def test_days_of_one_set_up_tell_runs_from_days(self):
         for day, level in ((1, 4.00), (2, 4.10), (3, 3.95), (4, 4.05), (5, 3.90)):
@@ -63,24 +63,24 @@ class ScatterTest(TestCase):
         self.assertTrue(self.scatter().run_assumed)
 
     def test_the_typical_time_is_the_median_of_valid_runs(self):
-        self.assertIsNone(knowledge.typical_s(self.car, "0-60 mph", "rollout"))
+        self.assertIsNone(learning.typical_s(self.car, "0-60 mph", "rollout"))
         self.runs(1, 4.0, 4.1, 5.0)
-        self.assertEqual(knowledge.typical_s(self.car, "0-60 mph", "rollout"), 4.1)
+        self.assertEqual(learning.typical_s(self.car, "0-60 mph", "rollout"), 4.1)
 
 
 class ReachTest(TestCase):
     def test_own_runs_win_where_they_reach_and_mass_and_power_tell_beyond(self):
         car = CarFactory(power_kw=250)
         splits(RunFactory(set_up=SetUpFactory(car=car)), (10, 5), (30, 30), (60, 130))
-        self.assertIn("own 1 runs", reach_source(knowledge.reach(car, 26.0, 0.0)))
-        self.assertIn("mass and power", reach_source(knowledge.reach(car, 40.0, 0.0)))
+        self.assertIn("own 1 runs", reach_source(learning.reach(car, 26.0, 0.0)))
+        self.assertIn("mass and power", reach_source(learning.reach(car, 40.0, 0.0)))
 
     def test_void_runs_and_roll_ons_tell_no_reach(self):
         car = CarFactory(power_kw=None)
         set_up = SetUpFactory(car=car)
         splits(RunFactory(set_up=set_up, validity="void", void_reason="traffic"), (60, 130))
         splits(RunFactory(set_up=set_up, kind="rolling"), (70, 20))
-        self.assertIsNone(knowledge.reach(car, 20.0, 0.0))
+        self.assertIsNone(learning.reach(car, 20.0, 0.0))
 
     def test_a_car_without_power_is_told_up_to_its_fastest_run(self):
         car = CarFactory(power_kw=None)
@@ -90,7 +90,7 @@ class ReachTest(TestCase):
 
     def test_uphill_takes_a_longer_way(self):
         car = CarFactory(power_kw=120)
-        level, up = (knowledge.reach(car, 30.0, slope).distance_to(30.0) for slope in (0.0, 4.0))
+        level, up = (learning.reach(car, 30.0, slope).distance_to(30.0) for slope in (0.0, 4.0))
         self.assertGreater(up, level)
 
 
@@ -126,17 +126,17 @@ class PackTest(TestCase):
     def test_readings_without_both_temperatures_are_passed_over(self):
         rows = [(0, 45, 8, None), (20, 42.5, None, None), (40, 40.1, 8, None), (60, 38, 8, None)]
         self.spell("resting", rows)
-        heat = knowledge.pack_heat(self.car)
+        heat = learning.pack_heat(self.car)
         self.assertEqual(heat.loss_per_min.occasions, 1)
         self.assertAlmostEqual(heat.time_constant_min.value, 284, delta=30)
 
     def test_a_charger_of_unknown_power_teaches_nothing(self):
         self.spell("charging", [(0, None, None, 40), (60, None, None, 50), (120, None, None, 60)])
-        self.assertTrue(knowledge.charge_curve(self.car).share.assumed)
+        self.assertTrue(learning.charge_curve(self.car).share.assumed)
 
     def test_another_cars_evening_teaches_this_one_nothing(self):
         self.spell("resting", [(0, 45, 8, None), (30, 41, 8, None), (60, 38, 8, None)])
-        self.assertTrue(knowledge.pack_heat(CarFactory()).loss_per_min.assumed)
+        self.assertTrue(learning.pack_heat(CarFactory()).loss_per_min.assumed)
 
     def test_a_pack_of_unstated_size_is_assumed(self):
-        self.assertEqual(knowledge.charge_curve(CarFactory(pack_kwh=None)).pack_kwh, knowledge.ASSUMED_PACK_KWH)
+        self.assertEqual(learning.charge_curve(CarFactory(pack_kwh=None)).pack_kwh, learning.ASSUMED_PACK_KWH)

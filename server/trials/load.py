@@ -20,12 +20,12 @@ from django.conf import settings
 
 from accounts.models import Role, User
 from cars.models import Car, SetUp
-from config.asking import Asker
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher.database import free_port
 from coombe_launcher.places import SERVER
 from runs.models import Log, Run
+from trials.asking import Asker
 
 READERS, UPLOADERS = 50, 8
 PAGES = ("/api/session/", "/api/runs/", "/api/cars/", "/api/comparisons/", "/api/logs/")

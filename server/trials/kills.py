@@ -27,7 +27,6 @@ from django.db import connection
 
 from accounts.models import Role, User
 from cars.models import Car, SetUp
-from config.asking import Asker
 from config.connections import AWAY
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.database import free_port
@@ -36,6 +35,7 @@ from recording.models import Press, Recorder, Recording
 from recording.simulated import devices_at
 from runs import store
 from runs.models import Run
+from trials.asking import Asker
 
 KINDS = ("recorder", "web server", "MariaDB", "launcher")
 LIMIT_S = 120.0

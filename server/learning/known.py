@@ -6,7 +6,6 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from cars.knowledge import history
 from coombe_core.comparing.comparison import Known
 from coombe_core.comparing.sensitivity import Sensitivities, by_physics, learned, scatter_of
 from coombe_core.comparing.state import State
@@ -15,6 +14,7 @@ from coombe_core.formats.parquet import read_columns
 from coombe_core.physics.air import STANDARD_DENSITY_KG_M3
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
+from learning.services import history
 from runs.models import Run, RunTrace
 from runs.physics import road_load_of
 

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from runs.load import load
+from trials.load import load
 
 
 class Command(BaseCommand):

@@ -6,8 +6,8 @@ from unittest.mock import patch
 
 from django.test import TransactionTestCase
 
-from comparisons import pace
 from runs.models import Measured, Run
+from trials import pace
 
 
 class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back would not undo it

@@ -6,7 +6,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
-from recording.kills import kills
+from trials.kills import kills
 
 
 class Command(BaseCommand):

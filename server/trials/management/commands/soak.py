@@ -7,7 +7,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from recording.models import Recorder
-from recording.soak import soak
+from trials.soak import soak
 
 
 class Command(BaseCommand):

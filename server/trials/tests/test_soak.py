@@ -7,8 +7,8 @@ import os
 from unittest import TestCase, mock
 
 from coombe_launcher.places import SERVER
-from recording.soak import Soak, soak
 from recording.tests.recording_case import RecordingCase, environment
+from trials.soak import Soak, soak
 
 
 class JudgementTest(TestCase):

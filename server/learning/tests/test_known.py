@@ -8,9 +8,9 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from cars.knowledge import groups_of
 from cars.models import Claim
 from courses.models import Course
+from learning.services import groups_of
 from runs.models import Run
 from runs.states import states_of
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
