@@ -66,7 +66,7 @@ def main(address: str) -> None:
 
 def _adjust(page: Page) -> None:
     """The comparison that only looked real, at like charge and heat."""
-    page.get_by_role("button", name="Change the arms").click()
+    page.get_by_role("button", name="Change the groups").click()
     for factor in ("charge", "pack temperature"):
         page.get_by_role("switch", name=f"Adjust for {factor}").click()
         page.get_by_role("row", name=factor).first.filter(has_text="taken out").wait_for()

@@ -65,7 +65,7 @@ class MainJobTest(BrowserTest):
     def compare(self) -> None:
         page = self.page
         page.get_by_role("link", name="Compare").click()
-        page.get_by_role("button", name="Compare arms").click()
+        page.get_by_role("button", name="Compare groups").click()
         self.choose(page, "By change", "Vireo: as delivered to 7.2")
         expect(page.get_by_test_id("verdict")).to_have_text("faster")
 

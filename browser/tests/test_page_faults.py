@@ -128,9 +128,9 @@ class CompareTest(FaultsCase):
         page.get_by_role("combobox", name="Only set-up").click()
         page.locator(".ant-select-item-option", has_text="Vireo").last.click()
         page.get_by_role("button", name="into before").click()
-        page.get_by_label("Name of arm 1").fill("")
-        page.get_by_label("Name of arm 1").press_sequentially("a name of many letters")
-        expect(page.get_by_label("Name of arm 1")).to_have_value("a name of many letters")
+        page.get_by_label("Name of group 1").fill("")
+        page.get_by_label("Name of group 1").press_sequentially("a name of many letters")
+        expect(page.get_by_label("Name of group 1")).to_have_value("a name of many letters")
         expect(page.locator(".arm-box").first).to_contain_text("4 runs")
         self.assertIn("a+name+of+many+letters", page.url.replace("%20", "+"))
 

@@ -49,7 +49,7 @@ class StoriesTest(BrowserTest):
     def at_like_charge_and_heat_the_covers_show_nothing(self) -> None:
         page = self.page
         self.open("Do the smooth covers help?")
-        page.get_by_role("button", name="Change the arms").click()
+        page.get_by_role("button", name="Change the groups").click()
         for factor in ("charge", "pack temperature"):
             page.get_by_role("switch", name=f"Adjust for {factor}").click()
             expect(page.get_by_role("row", name=factor).first).to_contain_text("taken out")
@@ -69,20 +69,20 @@ class StoriesTest(BrowserTest):
         self.open("Did 7.2.1 change anything?")
         told = page.get_by_label("Worth").inner_text()
         page.get_by_role("button", name="Plan these runs").click()
-        runs = page.get_by_label("Runs an arm")
+        runs = page.get_by_label("Runs per group")
         expect(runs).to_be_visible()
-        self.assertIn(f"{runs.input_value()} runs an arm", told)
+        self.assertIn(f"{runs.input_value()} runs per group", told)
 
     def times_from_elsewhere_stand_as_a_third_arm_with_their_source(self) -> None:
         page = self.page
         self.open("Did update 7.2 change 0-60?")
-        page.get_by_role("button", name="Change the arms").click()
+        page.get_by_role("button", name="Change the groups").click()
         page.get_by_role("button", name="Type times from elsewhere").click()
-        page.get_by_label("Name of the arm").fill("club night")
+        page.get_by_label("Name of the group").fill("club night")
         page.get_by_label("Times in seconds").fill("3.71 3.74, 3.69")
         page.get_by_label("Where they come from").fill("a friend's notebook")
-        page.get_by_role("button", name="Add the arm").click()
-        table = page.get_by_label("All arms")
+        page.get_by_role("button", name="Add the group").click()
+        table = page.get_by_label("All groups")
         expect(table.get_by_role("row", name="club night")).to_contain_text("slower")
         table.get_by_role("button", name="club night").click()
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text("typed: a friend's notebook")
@@ -101,7 +101,7 @@ class StoriesTest(BrowserTest):
         self.open("Did update 7.2 change 0-60?")
         page.get_by_label("Projections").wait_for()
         page.get_by_text("All curves on one cursor").click()
-        expect(page.get_by_label("of every arm")).to_have_count(8)
+        expect(page.get_by_label("of every group")).to_have_count(8)
         self.assertEqual(len(PdfReader(io.BytesIO(page.pdf(prefer_css_page_size=True))).pages), 1)
         with page.expect_download() as coming:
             page.get_by_role("link", name="JSON").click()

@@ -50,7 +50,7 @@ class StripCase(ServedTest):
 
 class WholePlanTest(StripCase):
     def day(self) -> TestDay:
-        """Three runs of each of two arms, out and back."""
+        """Three runs of each of two groups, out and back."""
         Car.objects.update(power_kw=250)
         set_ups = [self.recorder.set_up, SetUpFactory(car=self.recorder.set_up.car)]
         course = self.recorder.course

@@ -1,4 +1,4 @@
-"""The table of runs: sorting, filters, columns that are remembered, and picking arms from it."""
+"""The table of runs: sorting, filters, columns that are remembered, and picking groups from it."""
 
 from __future__ import annotations
 
@@ -57,7 +57,7 @@ class TableTest(BrowserTest):
             for index in range(3):
                 rows.nth(index).get_by_role("checkbox").check()
             page.get_by_role("button", name=f"Put into {arm}").click()
-        tray = page.get_by_role("region", name="Arms")
+        tray = page.get_by_role("region", name="Groups")
         expect(tray).to_contain_text("before: 3")
         tray.get_by_role("button", name="Compare", exact=True).click()
         expect(page.get_by_test_id("verdict")).to_have_text("faster")

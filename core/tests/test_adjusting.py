@@ -5,14 +5,14 @@ from unittest import TestCase
 
 import numpy as np
 import statsmodels.api as sm
-from arms import SIXTY, compared
+from groups import SIXTY, compared
 
-from coombe_core.comparing.comparison import Arm, Asked, Known
+from coombe_core.comparing.comparison import Asked, Group, Known
 from coombe_core.comparing.factors import CHARGE
 from coombe_core.comparing.sensitivity import (
-    Group,
     Sensitivities,
     Sensitivity,
+    SetupDay,
     assumed,
     by_physics,
     learned,
@@ -47,21 +47,21 @@ def curve_of(conditions: Conditions) -> Curve:
     return Curve(motion.elapsed_s, motion.speed_mps, motion.distance_m, pull)
 
 
-def sweep(noise_s: float = 0.0, seed: int = 0, group: float = 0.0) -> Group:
+def sweep(noise_s: float = 0.0, seed: int = 0, setup_day: float = 0.0) -> SetupDay:
     """Five runs of falling charge and changing heat."""
     draw = np.random.default_rng(seed)
     states = [State(charge_percent=c, pack_temp_c=p, day="sweep") for c, p in zip(CHARGES, PACKS, strict=True)]
-    values = [group + true_s(Conditions(s.charge_percent, s.pack_temp_c)) + draw.normal(0, noise_s) for s in states]
-    return Group(values, states)
+    values = [setup_day + true_s(Conditions(s.charge_percent, s.pack_temp_c)) + draw.normal(0, noise_s) for s in states]
+    return SetupDay(values, states)
 
 
 class LearnedTest(TestCase):
     def test_it_is_least_squares_within_groups(self):
-        groups = [sweep(0.02, 1), sweep(0.02, 2, 0.3)]
-        values = np.concatenate([np.array(group.values) for group in groups])
+        setup_days = [sweep(0.02, 1), sweep(0.02, 2, 0.3)]
+        values = np.concatenate([np.array(setup_day.values) for setup_day in setup_days])
         design = np.column_stack([CHARGES * 2, PACKS * 2, [1] * 5 + [0] * 5, [0] * 5 + [1] * 5])
         theirs = sm.OLS(values, design).fit()
-        ours = learned(groups)
+        ours = learned(setup_days)
         for place, name in enumerate(("charge", "pack temperature")):
             self.assertAlmostEqual(ours.of(name).per_unit, theirs.params[place], 9)
             self.assertAlmostEqual(ours.of(name).error, theirs.bse[place], 9)
@@ -78,18 +78,18 @@ class LearnedTest(TestCase):
         days = [sweep(0.02, 10 + day) for day in range(3)]
         steady = State(charge_percent=94.0, pack_temp_c=44.0, day="steady")
         level = true_s(Conditions(94, 44))
-        days.append(Group(list(level + draw.normal(0, 0.02, 6)), [steady] * 6))
+        days.append(SetupDay(list(level + draw.normal(0, 0.02, 6)), [steady] * 6))
         found = scatter_of(days, learned(days), 4.0)
         self.assertAlmostEqual(found.run_sd, 0.02, delta=0.008)
         self.assertGreater(scatter_of(days, Sensitivities(), 4.0).run_sd, 3 * found.run_sd)
 
     def test_runs_of_one_charge_tell_nothing(self):
         states = [State(charge_percent=94.0 - place, pack_temp_c=44.0) for place in range(6)]
-        self.assertEqual(learned([Group([4.0, 4.1, 4.0, 3.9, 4.0, 4.1], states)]).rows, ())
+        self.assertEqual(learned([SetupDay([4.0, 4.1, 4.0, 3.9, 4.0, 4.1], states)]).rows, ())
 
     def test_a_sweep_of_three_is_too_short(self):
         whole = sweep()
-        self.assertEqual(learned([Group(whole.values[:3], whole.states[:3])]).rows, ())
+        self.assertEqual(learned([SetupDay(whole.values[:3], whole.states[:3])]).rows, ())
 
     def test_a_default_reaches_from_nothing_to_twice_itself(self):
         row = assumed(CHARGE, 5.0, SIXTY, "time")
@@ -118,9 +118,9 @@ class PhysicsTest(TestCase):
         self.assertEqual(by_physics(curve_of(Conditions()), stop, "speed", None, 1.2, 0.0).rows, ())
 
 
-def arm_at(charge: float, values: list[float]) -> Arm:
+def group_at(charge: float, values: list[float]) -> Group:
     """Runs that began at one charge."""
-    return Arm(values, states=[State(charge_percent=charge, pack_temp_c=44.0, day="d")] * len(values))
+    return Group(values, states=[State(charge_percent=charge, pack_temp_c=44.0, day="d")] * len(values))
 
 
 class AdjustTest(TestCase):
@@ -131,8 +131,8 @@ class AdjustTest(TestCase):
         return Known(sensitivities=Sensitivities((row,), np.array([[0.001**2]])))
 
     def adjusted(self, low=55.0, high=95.0, charges=(70.0, 95.0)):
-        arms = arm_at(charges[0], self.BEFORE), arm_at(charges[1], self.AFTER)
-        return compared(*arms, self.known(low, high), Asked(frozenset({"charge"})))
+        groups = group_at(charges[0], self.BEFORE), group_at(charges[1], self.AFTER)
+        return compared(*groups, self.known(low, high), Asked(frozenset({"charge"})))
 
     def test_what_charge_made_is_taken_out_and_its_doubt_is_carried(self):
         found = self.adjusted()
@@ -149,22 +149,22 @@ class AdjustTest(TestCase):
         self.assertEqual(found.verdict, "not comparable")
 
     def test_without_the_charge_of_every_run_it_is_refused(self):
-        arms = arm_at(70.0, self.BEFORE), Arm(self.AFTER, states=[State()] * 4)
-        found = compared(*arms, self.known(), Asked(frozenset({"charge"})))
+        groups = group_at(70.0, self.BEFORE), Group(self.AFTER, states=[State()] * 4)
+        found = compared(*groups, self.known(), Asked(frozenset({"charge"})))
         self.assertIn("not written down for 4 of 8 runs", refusal(found.adjustment.refused[0]))
 
     def test_the_error_of_a_survey_counts_only_where_the_ways_are_uneven(self):
-        def arm(values, ways):
+        def group(values, ways):
             states = [
                 State(day="d", direction=way, slope_percent=0.2, slope_u95_percent=0.1, slope_survey="strip")
                 for way in ways
             ]
-            return Arm(values, states=states)
+            return Group(values, states=states)
 
         physics = by_physics(curve_of(Conditions()), SIXTY, "rollout", None, 1.225, 0.0)
         asked, known = Asked(frozenset({"slope"})), Known(sensitivities=physics)
-        even = compared(arm(self.BEFORE, ["out", "back"] * 2), arm(self.AFTER, ["out", "back"] * 2), known, asked)
-        uneven = compared(arm(self.BEFORE, ["out"] * 4), arm(self.AFTER, ["back"] * 4), known, asked)
+        even = compared(group(self.BEFORE, ["out", "back"] * 2), group(self.AFTER, ["out", "back"] * 2), known, asked)
+        uneven = compared(group(self.BEFORE, ["out"] * 4), group(self.AFTER, ["back"] * 4), known, asked)
         shared = [
             sum(part.variance for part in found.adjustment.parts(found.adjusted.contrast)) for found in (even, uneven)
         ]

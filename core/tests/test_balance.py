@@ -3,11 +3,11 @@
 from unittest import TestCase
 
 import numpy as np
-from arms import compared, driven
+from groups import compared, driven
 
 from coombe_core.comparing.breakdown import Band, EdgeTimes
 from coombe_core.comparing.character import character, launch_until_mps
-from coombe_core.comparing.comparison import Arm, Asked
+from coombe_core.comparing.comparison import Asked, Group
 from coombe_core.comparing.differences import balance, explained, separating
 from coombe_core.comparing.factors import CHARGE
 from coombe_core.comparing.matching import matched
@@ -25,7 +25,7 @@ PER_POINT = Sensitivity(CHARGE, -0.006, 0.001, 8, "learned", {"runs": 9}, 50.0, 
 
 
 def rows(before, after, about=lambda factor: None):
-    """The balance of two arms by factor."""
+    """The balance of two groups by factor."""
     return {row.name: row for row in balance(before, after, about)}
 
 
@@ -83,11 +83,11 @@ class BalanceTest(TestCase):
         before, after = driven(BEFORE, pack_temp_c=30.0), driven(AFTER, pack_temp_c=45.0)
         self.assertIn("30 °C (86 °F) before, 45 °C (113 °F) after", " ".join(reasons_of(compared(before, after))))
         quarter = parse_measure("1/4 mile")
-        speed = compare(quarter, "rollout", Arm([50.0, 50.1, 50.2]), Arm([52.0, 52.1, 52.3]), "line_speed")
+        speed = compare(quarter, "rollout", Group([50.0, 50.1, 50.2]), Group([52.0, 52.1, 52.3]), "line_speed")
         self.assertIn("m/s (4.5", sentence_of(speed))
 
     def test_a_difference_hidden_by_unlike_charge_is_not_called_none(self):
-        # The after arm was driven at much less charge and is no slower: it may well have become quicker.
+        # The after group was driven at much less charge and is no slower: it may well have become quicker.
         before, after = driven(BEFORE, charge_percent=95.0), driven(BEFORE[::-1], charge_percent=20.0)
         self.assertEqual(compared(before, after).verdict, "not comparable")
 
@@ -107,15 +107,18 @@ class MatchingTest(TestCase):
         self.assertEqual(matched(at(95.0), at(60.0)), ([], []))
 
     def test_only_matched_runs_count_and_it_is_said(self):
-        before = Arm(BEFORE, states=at(95.0, 94.0, 60.0, 61.0))
-        after = Arm(AFTER, states=at(94.5, 93.5, 30.0, 94.8))
+        before = Group(BEFORE, states=at(95.0, 94.0, 60.0, 61.0))
+        after = Group(AFTER, states=at(94.5, 93.5, 30.0, 94.8))
         found = compared(before, after, asked=Asked(match=True))
         self.assertEqual((found.before.n, found.after.n), (2, 2))
         self.assertEqual(found.before.mean, sum(BEFORE[:2]) / 2)
         self.assertIn("Matched: 2 and 2 runs", reasons_of(found)[0])
 
     def test_nothing_that_matches_is_too_few(self):
-        before, after = Arm(BEFORE, states=at(95.0, 95.0, 95.0, 95.0)), Arm(AFTER, states=at(60.0, 60.0, 60.0, 60.0))
+        before, after = (
+            Group(BEFORE, states=at(95.0, 95.0, 95.0, 95.0)),
+            Group(AFTER, states=at(60.0, 60.0, 60.0, 60.0)),
+        )
         self.assertEqual(compared(before, after, asked=Asked(match=True)).verdict, "too few runs")
 
 
@@ -137,13 +140,13 @@ class ChecksTest(TestCase):
     def test_a_value_far_from_its_arm_is_pointed_at_and_stays(self):
         values = np.array([4.0, 4.01, 3.99, 4.5, 3.9, 3.91, 3.89, 3.9])
         self.assertEqual(outliers(values, self.layout(4)), [3])
-        found = compared(Arm(list(values[:4])), Arm(list(values[4:])))
+        found = compared(Group(list(values[:4])), Group(list(values[4:])))
         self.assertEqual(found.before.n, 4)
         self.assertIn("1 run lies far from the others", " ".join(reasons_of(found)))
 
     def test_a_drift_is_said_in_the_reasons(self):
-        before = Arm([4.00, 4.10, 4.20, 4.30], states=[State(day="a", hour=h) for h in (9.0, 9.5, 10.0, 10.5)])
-        after = Arm([4.01, 4.11, 4.21, 4.31], states=[State(day="a", hour=h) for h in (9.1, 9.6, 10.1, 10.6)])
+        before = Group([4.00, 4.10, 4.20, 4.30], states=[State(day="a", hour=h) for h in (9.0, 9.5, 10.0, 10.5)])
+        after = Group([4.01, 4.11, 4.21, 4.31], states=[State(day="a", hour=h) for h in (9.1, 9.6, 10.1, 10.6)])
         self.assertIn("Within the day the values change by +0.2", " ".join(reasons_of(compared(before, after))))
 
 
@@ -156,29 +159,29 @@ def edges(*times_s: float) -> EdgeTimes:
 class BandsTest(TestCase):
     HUNDRED = parse_measure("0-100 km/h")
 
-    def arm(self, late_s: float) -> Arm:
+    def group(self, late_s: float) -> Group:
         """Four runs that lose or gain so much between 60 and 100 km/h."""
         made = []
         for place, noise in enumerate((0.004, -0.004, 0.006, -0.006)):
             base = [0.6, 1.2, 1.9, 2.8 + late_s / 2, 3.9 + late_s]
             made.append(edges(*(at_s + noise * (1 + place % 2) for at_s in base)))
-        return Arm([each.times_s[-1] for each in made], made)
+        return Group([each.times_s[-1] for each in made], made)
 
     def test_bands_have_intervals_and_add_up(self):
-        found = compare(self.HUNDRED, "rollout", self.arm(0.0), self.arm(-0.2))
+        found = compare(self.HUNDRED, "rollout", self.group(0.0), self.group(-0.2))
         self.assertAlmostEqual(sum(band.difference_s for band in found.bands), found.difference.value, 9)
         self.assertTrue(all(band.low95 <= band.difference_s <= band.high95 for band in found.bands))
         self.assertLess(found.bands[-1].high95, 0)
         self.assertGreater(found.bands[0].high95, 0)
 
     def test_the_arms_part_where_the_difference_begins_to_show(self):
-        found = compare(self.HUNDRED, "rollout", self.arm(0.0), self.arm(-0.2))
+        found = compare(self.HUNDRED, "rollout", self.group(0.0), self.group(-0.2))
         self.assertAlmostEqual(found.went.parted_at, 80 * KMH_MPS, 6)
         self.assertEqual(found.character, "power")
         self.assertIn("it comes from power, not from the launch", " ".join(reasons_of(found)))
 
     def test_without_a_difference_there_is_no_parting_and_no_character(self):
-        found = compare(self.HUNDRED, "rollout", self.arm(0.0), self.arm(0.0))
+        found = compare(self.HUNDRED, "rollout", self.group(0.0), self.group(0.0))
         self.assertEqual((found.went.parted_at, found.character), (None, None))
         self.assertEqual(len(found.bands), 5)
 

@@ -8,11 +8,11 @@ from datetime import timedelta
 from pathlib import Path
 from unittest import TestCase
 
-from arms import compared, driven
+from groups import compared, driven
 
 from coombe_core.cli.command import main
 from coombe_core.cli.output import comparison_json
-from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.comparison import Group
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 
@@ -28,7 +28,7 @@ class JsonTest(TestCase):
         self.assertEqual((told["test"], told["adjustments"], told["refused"]), ("Welch", [], {}))
 
     def test_it_is_json_all_through(self):
-        for found in (compared(Arm(SLOW), Arm(FAST)), compared(Arm([3.9]), Arm([]))):
+        for found in (compared(Group(SLOW), Group(FAST)), compared(Group([3.9]), Group([]))):
             json.dumps(comparison_json(found))
 
 

@@ -5,10 +5,10 @@ from unittest import TestCase
 
 import numpy as np
 import statsmodels.api as sm
-from arms import compared, difference, driven
+from groups import compared, difference, driven
 from scipy import stats
 
-from coombe_core.comparing.comparison import Arm, Known
+from coombe_core.comparing.comparison import Group, Known
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, Scatter
@@ -18,15 +18,15 @@ BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
 OWN = Scatter(0.03, 0.02, "this car's own", False, False, 12, 6)
 
 
-def on_days(values, days, ways="") -> Arm:
-    """An arm whose runs were driven on those days."""
+def on_days(values, days, ways="") -> Group:
+    """A group whose runs were driven on those days."""
     directions = [{"o": "out", "b": "back"}[way] for way in ways] or [""] * len(values)
-    return Arm(values, states=[State(day=day, direction=way) for day, way in zip(days, directions, strict=True)])
+    return Group(values, states=[State(day=day, direction=way) for day, way in zip(days, directions, strict=True)])
 
 
 class WithinTest(TestCase):
     def fitted(self, columns):
-        """The after arm's effect by ordinary least squares of statsmodels."""
+        """The after group's effect by ordinary least squares of statsmodels."""
         design = np.column_stack([[0] * 4 + [1] * 4, np.ones(8), *columns])
         return sm.OLS([*BEFORE, *AFTER], design).fit()
 
@@ -126,14 +126,14 @@ class SingleTest(TestCase):
     def test_a_single_value_from_elsewhere_is_no_surer_than_two(self):
         """Nobody knows how a car scatters that was only read about: one value of it gives no interval at all."""
         ours = driven([3.60, 3.62, 3.58, 3.61])
-        self.assertEqual(compared(ours, Arm([3.61]), Known(OWN)).verdict, "too few runs")
-        self.assertIsNone(compared(ours, Arm([3.61]), Known(OWN)).difference)
-        self.assertIsNotNone(compared(ours, Arm([3.61, 3.64]), Known(OWN)).difference)
+        self.assertEqual(compared(ours, Group([3.61]), Known(OWN)).verdict, "too few runs")
+        self.assertIsNone(compared(ours, Group([3.61]), Known(OWN)).difference)
+        self.assertIsNotNone(compared(ours, Group([3.61, 3.64]), Known(OWN)).difference)
 
     def test_a_default_scatter_is_not_enough_for_a_single_run(self):
         default = Scatter(0.03, 0.02, "assumed", True, True)
-        self.assertEqual(compared(Arm([4.0]), Arm([3.9]), Known(default)).verdict, "too few runs")
-        self.assertEqual(compared(Arm([4.0]), Arm([3.9])).verdict, "too few runs")
+        self.assertEqual(compared(Group([4.0]), Group([3.9]), Known(default)).verdict, "too few runs")
+        self.assertEqual(compared(Group([4.0]), Group([3.9])).verdict, "too few runs")
 
 
 class SharedTest(TestCase):

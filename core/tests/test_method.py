@@ -38,8 +38,8 @@ class SeasonTest(TestCase):
             draw, season = np.random.default_rng(3), Season()
             case = kind(season, draw, 4)
             days = [
-                {season.states[run].day for run, after in zip(case.runs, case.after, strict=True) if after == arm}
-                for arm in (False, True)
+                {season.states[run].day for run, after in zip(case.runs, case.after, strict=True) if after == group}
+                for group in (False, True)
             ]
             self.assertEqual(bool(days[0] & days[1]), shared)
             self.assertEqual(sum(case.after), 4)

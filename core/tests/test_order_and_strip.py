@@ -36,29 +36,29 @@ from coombe_core.wording.wheels import wheels_sentence
 LOAD = RoadLoad(1900, 0.56, 0.010, 1.04)
 
 
-def arms(planned) -> str:
-    return "".join(step.arm for step in planned)
+def groups(planned) -> str:
+    return "".join(step.group for step in planned)
 
 
 class OrderTest(unittest.TestCase):
     def test_every_order_gives_every_arm_its_runs(self):
         for order in ORDERS:
             planned = run_order("AB", 4, order, both_directions=True, seed=3)
-            self.assertEqual(sorted(arms(planned)), list("AAAABBBB"))
+            self.assertEqual(sorted(groups(planned)), list("AAAABBBB"))
             self.assertEqual([step.direction for step in planned], ["out", "back"] * 4)
 
     def test_named_orders_are_what_their_names_say(self):
-        self.assertEqual(arms(run_order("AB", 4, "ABBA")), "ABBAABBA")
-        self.assertEqual(arms(run_order("AB", 3, "alternating")), "ABABAB")
-        self.assertEqual(arms(run_order("AB", 3, "blocked")), "AAABBB")
-        self.assertEqual(arms(run_order("ABC", 2, "ABBA")), "ABCCBA")
+        self.assertEqual(groups(run_order("AB", 4, "ABBA")), "ABBAABBA")
+        self.assertEqual(groups(run_order("AB", 3, "alternating")), "ABABAB")
+        self.assertEqual(groups(run_order("AB", 3, "blocked")), "AAABBB")
+        self.assertEqual(groups(run_order("ABC", 2, "ABBA")), "ABCCBA")
 
     def test_a_randomised_order_is_balanced_in_blocks_and_kept_by_its_seed(self):
         planned = run_order("ABC", 6, "randomised", seed=5)
         for block in range(6):
-            self.assertEqual(sorted(arms(planned[3 * block : 3 * block + 3])), list("ABC"))
+            self.assertEqual(sorted(groups(planned[3 * block : 3 * block + 3])), list("ABC"))
         self.assertEqual(planned, run_order("ABC", 6, "randomised", seed=5))
-        self.assertNotEqual(arms(planned), arms(run_order("ABC", 6, "randomised", seed=6)))
+        self.assertNotEqual(groups(planned), groups(run_order("ABC", 6, "randomised", seed=6)))
 
     def test_a_blocked_order_rides_on_the_day_and_abba_does_not(self):
         told = confounded(run_order("AB", 4, "blocked"))
@@ -69,18 +69,18 @@ class OrderTest(unittest.TestCase):
     def test_a_linear_drift_falls_out_of_abba(self):
         planned = run_order("AB", 6, "ABBA")
         drift = np.arange(len(planned)) * 0.01
-        means = {arm: drift[[step.arm == arm for step in planned]].mean() for arm in "AB"}
+        means = {group: drift[[step.group == group for step in planned]].mean() for group in "AB"}
         self.assertAlmostEqual(means["A"], means["B"])
 
     def test_single_runs_there_and_back_confound_the_direction(self):
         planned = run_order("AB", 4, "alternating")
-        ways = [step.__class__(step.arm, direction="out" if i % 2 == 0 else "back") for i, step in enumerate(planned)]
+        ways = [step.__class__(step.group, direction="out" if i % 2 == 0 else "back") for i, step in enumerate(planned)]
         self.assertEqual([each.what for each in confounded(ways)], ["direction"])
 
     def test_lanes_are_swapped_after_every_pass(self):
         planned = with_lanes(run_order("AB", 4, "alternating"))
-        self.assertEqual([s.lane for s in planned if s.arm == "A"], ["left", "right"] * 2)
-        self.assertEqual([s.lane for s in planned if s.arm == "B"], ["right", "left"] * 2)
+        self.assertEqual([s.lane for s in planned if s.group == "A"], ["left", "right"] * 2)
+        self.assertEqual([s.lane for s in planned if s.group == "B"], ["right", "left"] * 2)
         self.assertEqual(confounded(planned), [])
 
     def test_a_sweep_goes_down_rung_by_rung(self):
@@ -100,11 +100,11 @@ class OrderTest(unittest.TestCase):
 
     def test_a_change_that_cannot_be_undone_has_days_of_its_own(self):
         days = split_by_days(["before", "after"], 2, 5, both_directions=True)
-        self.assertEqual([{step.arm for step in day} for day in days], [{"before"}] * 2 + [{"after"}] * 2)
+        self.assertEqual([{step.group for step in day} for day in days], [{"before"}] * 2 + [{"after"}] * 2)
         self.assertTrue(all(len(day) == 4 for day in days))
 
     def test_nothing_to_plan_is_refused(self):
-        with self.assertRaisesRegex(ValueError, "one arm and one run"):
+        with self.assertRaisesRegex(ValueError, "one group and one run"):
             run_order([], 3, "ABBA")
 
 

@@ -25,7 +25,7 @@ from coombe_core.planning.sample_size import Design, detectable_difference, powe
 from coombe_core.planning.strip import check_strip, reach_from_power, reach_from_runs
 from coombe_core.planning.timetable import timetable
 
-ARMS = st.lists(st.sampled_from("ABCDEF"), min_size=1, max_size=6, unique=True)
+GROUPS = st.lists(st.sampled_from("ABCDEF"), min_size=1, max_size=6, unique=True)
 REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)
 QUICK = settings(max_examples=40, deadline=None)
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=UTC)
@@ -36,40 +36,40 @@ CURVE = ChargeCurve.of(80.0)
 
 class OrderProperties(unittest.TestCase):
     @QUICK
-    @given(ARMS, st.integers(1, 9), st.sampled_from(ORDERS), st.booleans(), st.integers(0, 999))
-    def test_every_arm_gets_the_same_number_of_runs_in_every_order(self, arms, runs, order, both, seed):
-        planned = run_order(arms, runs, order, both, seed)
-        counts = Counter(step.arm for step in planned)
+    @given(GROUPS, st.integers(1, 9), st.sampled_from(ORDERS), st.booleans(), st.integers(0, 999))
+    def test_every_arm_gets_the_same_number_of_runs_in_every_order(self, groups, runs, order, both, seed):
+        planned = run_order(groups, runs, order, both, seed)
+        counts = Counter(step.group for step in planned)
         expected = runs + runs % 2 if both else runs
         self.assertEqual(set(counts.values()), {expected})
         if both:
-            ways = Counter((step.arm, step.direction) for step in planned)
+            ways = Counter((step.group, step.direction) for step in planned)
             self.assertEqual(set(ways.values()), {expected // 2})
 
     @QUICK
-    @given(ARMS, st.integers(1, 5).map(lambda n: 2 * n))
-    def test_abba_with_whole_blocks_carries_no_linear_drift(self, arms, runs):
-        planned = run_order(arms, runs, "ABBA")
-        places = [np.mean([i for i, step in enumerate(planned) if step.arm == arm]) for arm in arms]
+    @given(GROUPS, st.integers(1, 5).map(lambda n: 2 * n))
+    def test_abba_with_whole_blocks_carries_no_linear_drift(self, groups, runs):
+        planned = run_order(groups, runs, "ABBA")
+        places = [np.mean([i for i, step in enumerate(planned) if step.group == group]) for group in groups]
         self.assertAlmostEqual(max(places), min(places))
         self.assertEqual(confounded(planned), [])
 
     @QUICK
-    @given(ARMS, st.integers(1, 8), st.integers(1, 4), st.booleans())
-    def test_days_of_their_own_hold_one_arm_each_and_no_fewer_runs(self, arms, runs, days, both):
-        laid_out = split_by_days(arms, days, max(runs, days), both)
-        self.assertEqual(len(laid_out), days * len(arms))
+    @given(GROUPS, st.integers(1, 8), st.integers(1, 4), st.booleans())
+    def test_days_of_their_own_hold_one_arm_each_and_no_fewer_runs(self, groups, runs, days, both):
+        laid_out = split_by_days(groups, days, max(runs, days), both)
+        self.assertEqual(len(laid_out), days * len(groups))
         for day in laid_out:
-            self.assertEqual(len({step.arm for step in day}), 1)
-        for arm in arms:
-            self.assertGreaterEqual(sum(step.arm == arm for day in laid_out for step in day), max(runs, days))
+            self.assertEqual(len({step.group for step in day}), 1)
+        for group in groups:
+            self.assertGreaterEqual(sum(step.group == group for day in laid_out for step in day), max(runs, days))
 
     @QUICK
     @given(st.integers(1, 8), st.sampled_from(ORDERS), st.integers(0, 99))
     def test_lanes_differ_by_one_pass_at_most(self, runs, order, seed):
         planned = with_lanes(run_order("AB", runs, order, seed=seed))
-        for arm in "AB":
-            lanes = Counter(step.lane for step in planned if step.arm == arm)
+        for group in "AB":
+            lanes = Counter(step.lane for step in planned if step.group == group)
             self.assertLessEqual(abs(lanes["left"] - lanes["right"]), 1)
 
     @QUICK

@@ -4,8 +4,8 @@ from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
-from arms import difference, relabelled
 from drives import nmea, simulated
+from groups import difference, relabelled
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
@@ -66,7 +66,7 @@ class MeasuresTest(TestCase):
             self.assertGreaterEqual(len(times), 5)
 
 
-class ArmsTest(TestCase):
+class GroupsTest(TestCase):
     @settings(max_examples=60, deadline=None)
     @given(VALUES, VALUES)
     def test_swapping_the_arms_turns_the_sign_and_nothing_else(self, before, after):

@@ -3,12 +3,12 @@
 from unittest import TestCase
 
 import numpy as np
-from arms import difference, smallest
 from drives import analysed, one_run, true_measures
+from groups import difference, smallest
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.comparing.comparison import Arm
-from coombe_core.comparing.groups import arm_of_runs
+from coombe_core.comparing.comparison import Group
+from coombe_core.comparing.groups import group_of_runs
 from coombe_core.comparing.verdict import compare
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
 from coombe_core.simulating.car import SimulatedCar
@@ -38,16 +38,18 @@ class RampPoolTest(TestCase):
         for number, shape in enumerate(("linear", "smooth", "first-order") * 2):
             car = SimulatedCar(ramp_shape=shape, ramp_s=0.08 + 0.03 * number)
             made = [one_run(900 + 10 * number + each, car) for each in range(3)]
-            arm = arm_of_runs([time_runs(each.trace, Request())[0] for each in made], SIXTY, "first_movement", "time_s")
+            group = group_of_runs(
+                [time_runs(each.trace, Request())[0] for each in made], SIXTY, "first_movement", "time_s"
+            )
             truth = true_measures(made[0])["0-60 mph", "first_movement"]["time_s"]
-            scatter_s = float(np.std(arm.values, ddof=1)) / np.sqrt(3)
-            held += abs(np.mean(arm.values) - truth) <= arm.common_u95 + 2 * scatter_s
+            scatter_s = float(np.std(group.values, ddof=1)) / np.sqrt(3)
+            held += abs(np.mean(group.values) - truth) <= group.common_u95 + 2 * scatter_s
         self.assertGreaterEqual(held, 5)
 
     def test_runs_of_one_ramp_scatter_less_than_each_on_its_own(self):
         runs = [time_runs(one_run(950 + each, SimulatedCar()).trace, Request())[0] for each in range(5)]
         alone = [run.measured("0-60 mph", "first_movement").time_s.value for run in runs]
-        self.assertLess(np.std(arm_of_runs(runs, SIXTY, "first_movement", "time_s").values), np.std(alone))
+        self.assertLess(np.std(group_of_runs(runs, SIXTY, "first_movement", "time_s").values), np.std(alone))
 
 
 class CarriedTest(TestCase):
@@ -57,7 +59,7 @@ class CarriedTest(TestCase):
         plain, carried = difference(self.BEFORE, self.AFTER), difference(self.BEFORE, self.AFTER, 0.05)
         self.assertEqual(carried.value, plain.value)
         # JCGM 100:2008, 5.1.2 and G.4.1: variances add up, infinite degrees of freedom take none away.
-        variances = [np.var(arm, ddof=1) / 5 for arm in (self.BEFORE, self.AFTER)]
+        variances = [np.var(group, ddof=1) / 5 for group in (self.BEFORE, self.AFTER)]
         total = sum(variances) + (0.05 / 1.959964) ** 2
         self.assertAlmostEqual(carried.degrees, total**2 / sum(variance**2 / 4 for variance in variances))
         self.assertGreater(carried.high95 - carried.low95, plain.high95 - plain.low95)
@@ -65,25 +67,26 @@ class CarriedTest(TestCase):
         self.assertGreater(smallest(self.BEFORE, self.AFTER, 0.05), smallest(self.BEFORE, self.AFTER))
 
     def test_many_runs_do_not_talk_a_doubt_about_the_ramp_away(self):
-        before, after = Arm([3.90, 3.91] * 50, (), 0.04), Arm([3.88, 3.89] * 50, (), 0.04)
+        before, after = Group([3.90, 3.91] * 50, (), 0.04), Group([3.88, 3.89] * 50, (), 0.04)
         result = compare(SIXTY, "first_movement", before, after)
         self.assertEqual(result.verdict, "no difference shown")
         self.assertIn("torque ramps", " ".join(reasons_of(result)))
 
     def test_only_times_from_first_movement_carry_it(self):
         runs = analysed("five-runs").runs
-        self.assertGreater(arm_of_runs(runs, SIXTY, "first_movement", "time_s").common_u95, 0.0)
-        self.assertEqual(arm_of_runs(runs, SIXTY, "rollout", "time_s").common_u95, 0.0)
+        self.assertGreater(group_of_runs(runs, SIXTY, "first_movement", "time_s").common_u95, 0.0)
+        self.assertEqual(group_of_runs(runs, SIXTY, "rollout", "time_s").common_u95, 0.0)
 
     def test_one_set_up_in_both_arms_leaves_no_doubt_about_its_ramp(self):
         runs = analysed("five-runs").runs
         pool = RampPool.of([run.launch_ramps for run in runs])
-        arms = [arm_of_runs(part, SIXTY, "first_movement", "time_s", pool) for part in (runs[:3], runs[3:])]
-        self.assertEqual([arm.common_u95 for arm in arms], [0.0, 0.0])
+        groups = [group_of_runs(part, SIXTY, "first_movement", "time_s", pool) for part in (runs[:3], runs[3:])]
+        self.assertEqual([group.common_u95 for group in groups], [0.0, 0.0])
 
     def test_bands_from_first_movement_still_add_up(self):
-        arms = [
-            arm_of_runs(analysed(log).runs, SIXTY, "first_movement", "time_s") for log in ("five-runs", "after-update")
+        groups = [
+            group_of_runs(analysed(log).runs, SIXTY, "first_movement", "time_s")
+            for log in ("five-runs", "after-update")
         ]
-        result = compare(SIXTY, "first_movement", *arms)
+        result = compare(SIXTY, "first_movement", *groups)
         self.assertAlmostEqual(sum(band.difference_s for band in result.bands), result.difference.value, 9)

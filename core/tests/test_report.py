@@ -9,7 +9,7 @@ from drives import analysed
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, analyse_log
 from coombe_core.cli.output import analysis_json, analysis_table, comparison_json
-from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.comparison import Group
 from coombe_core.comparing.verdict import compare
 from coombe_core.formats.reading import Rejection, Rejections
 from coombe_core.timing.measures import parse_measure
@@ -62,11 +62,11 @@ class JsonTest(TestCase):
     def test_a_comparison_has_the_contract_s_fields_whatever_it_found(self):
         measure = parse_measure("0-60 mph")
         for before, after in (([3.9, 3.92, 3.95], [3.7, 3.72, 3.69]), ([3.9], [3.7]), ([], [])):
-            said = comparison_json(compare(measure, "rollout", Arm(before), Arm(after)))
+            said = comparison_json(compare(measure, "rollout", Group(before), Group(after)))
             self.assertLessEqual(COMPARISON_KEYS, set(said))
             self.assertEqual(said["before"]["n"], len(before))
             json.dumps(said, allow_nan=False)
 
     def test_equal_values_in_both_arms_are_no_difference(self):
-        said = comparison_json(compare(parse_measure("0-60 mph"), "rollout", Arm([4.0, 4.0]), Arm([4.0, 4.0])))
+        said = comparison_json(compare(parse_measure("0-60 mph"), "rollout", Group([4.0, 4.0]), Group([4.0, 4.0])))
         self.assertEqual((said["verdict"], said["p_value"], said["better"]), ("no difference shown", 1.0, None))

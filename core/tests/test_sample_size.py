@@ -54,7 +54,7 @@ class SampleSizeTest(unittest.TestCase):
         self.assertIsNone(days_needed(0.005, SCATTER))
 
     def test_a_simulated_design_is_found_as_often_as_was_promised(self):
-        """2,000 experiments of two days an arm, the day's part known, each tested as the power assumes."""
+        """2,000 experiments of two days per group, the day's part known, each tested as the power assumes."""
         from scipy import stats
 
         draw = np.random.default_rng(31)
@@ -62,13 +62,13 @@ class SampleSizeTest(unittest.TestCase):
         least = detectable_difference(design, SCATTER)
         found = 0
         for _ in range(2000):
-            arms = [
+            groups = [
                 np.concatenate([draw.normal(shift + draw.normal(0, 0.03), 0.05, 3) for _ in range(2)])
                 for shift in (0.0, least)
             ]
-            within = sum(float(((day - day.mean()) ** 2).sum()) for arm in arms for day in arm.reshape(2, 3)) / 8
+            within = sum(float(((day - day.mean()) ** 2).sum()) for group in groups for day in group.reshape(2, 3)) / 8
             error = np.sqrt(2 * within / 6 + 2 * 0.03**2 / 2)
-            found += abs(arms[1].mean() - arms[0].mean()) / error > stats.t.ppf(
+            found += abs(groups[1].mean() - groups[0].mean()) / error > stats.t.ppf(
                 0.975, 10 * (error**2 / (within / 3)) ** 2
             )
         self.assertAlmostEqual(found / 2000, 0.8, delta=0.03)

@@ -1,10 +1,10 @@
-"""Comparing two arms against scipy, statsmodels and a worked example of NIST."""
+"""Comparing two groups against scipy, statsmodels and a worked example of NIST."""
 
 import math
 from unittest import TestCase
 
 import numpy as np
-from arms import difference, relabelled, smallest
+from groups import difference, relabelled, smallest
 from scipy import stats
 from statsmodels.stats.power import TTestIndPower
 
@@ -57,18 +57,18 @@ class PermutationTest(TestCase):
 
     def test_many_runs_are_drawn_with_a_seed(self):
         draw = np.random.default_rng(1)
-        arms = draw.normal(4, 0.05, 12), draw.normal(3.97, 0.05, 12)
-        ours = relabelled(*arms)
+        groups = draw.normal(4, 0.05, 12), draw.normal(3.97, 0.05, 12)
+        ours = relabelled(*groups)
         self.assertFalse(ours.exact)
-        self.assertEqual(ours, relabelled(*arms))
-        self.assertAlmostEqual(ours.p_value, stats.ttest_ind(*arms).pvalue, delta=0.02)
+        self.assertEqual(ours, relabelled(*groups))
+        self.assertAlmostEqual(ours.p_value, stats.ttest_ind(*groups).pvalue, delta=0.02)
 
 
 class SmallestShownTest(TestCase):
     def test_it_is_the_difference_that_statsmodels_finds_with_80_percent(self):
-        arms = with_moments(8, 4.0, 0.05), with_moments(8, 4.1, 0.05)
+        groups = with_moments(8, 4.0, 0.05), with_moments(8, 4.1, 0.05)
         ratio = TTestIndPower().solve_power(nobs1=8, alpha=0.05, power=0.8)
-        self.assertAlmostEqual(smallest(*arms), ratio * 0.05, 4)
+        self.assertAlmostEqual(smallest(*groups), ratio * 0.05, 4)
 
     def test_very_unequal_scatter_with_three_runs_still_has_an_answer(self):
         self.assertGreater(smallest([3.91, 3.94, 3.92], [3.9, 3.8, 3.7]), 0.2)

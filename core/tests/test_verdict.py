@@ -2,13 +2,13 @@
 
 from unittest import TestCase
 
-from arms import compared, driven
 from drives import analysed
+from groups import compared, driven
 
 from coombe_core.comparing.breakdown import Band, EdgeTimes
 from coombe_core.comparing.character import character
-from coombe_core.comparing.comparison import Arm
-from coombe_core.comparing.groups import NoSuchQuantityError, arm_of_runs, shared_quantity
+from coombe_core.comparing.comparison import Group
+from coombe_core.comparing.groups import NoSuchQuantityError, group_of_runs, shared_quantity
 from coombe_core.comparing.state import State
 from coombe_core.comparing.verdict import compare
 from coombe_core.timing.measures import parse_measure
@@ -21,25 +21,25 @@ FAST, SLOW = [3.70, 3.75, 3.66, 3.71], [3.91, 3.94, 3.89, 3.97, 3.92]
 
 class VerdictTest(TestCase):
     def test_a_gain_is_faster_and_a_loss_is_slower(self):
-        self.assertEqual(compare(SIXTY, "rollout", Arm(SLOW), Arm(FAST)).verdict, "faster")
-        loss = compare(SIXTY, "rollout", Arm(FAST), Arm(SLOW))
+        self.assertEqual(compare(SIXTY, "rollout", Group(SLOW), Group(FAST)).verdict, "faster")
+        loss = compare(SIXTY, "rollout", Group(FAST), Group(SLOW))
         self.assertEqual((loss.verdict, loss.better), ("slower", False))
         self.assertIn("Every before run beats the best after run.", reasons_of(loss))
 
     def test_more_speed_at_the_line_is_faster_and_less_way_is_shorter(self):
         quarter, stop = parse_measure("1/4 mile"), parse_measure("60-0 mph")
-        speed = compare(quarter, "rollout", Arm([50.0, 50.1, 50.2]), Arm([52.0, 52.1, 52.3]), "line_speed")
+        speed = compare(quarter, "rollout", Group([50.0, 50.1, 50.2]), Group([52.0, 52.1, 52.3]), "line_speed")
         self.assertEqual((speed.verdict, speed.better), ("faster", True))
-        way = compare(stop, "speed", Arm([33.5, 33.2, 33.8]), Arm([36.0, 36.4, 36.1]), "distance")
+        way = compare(stop, "speed", Group([33.5, 33.2, 33.8]), Group([36.0, 36.4, 36.1]), "distance")
         self.assertEqual((way.verdict, way.better), ("longer", False))
 
     def test_no_difference_says_what_would_have_shown(self):
-        result = compare(SIXTY, "rollout", Arm(SLOW), Arm([3.90, 3.95, 3.91, 3.93]))
+        result = compare(SIXTY, "rollout", Group(SLOW), Group([3.90, 3.95, 3.91, 3.93]))
         self.assertEqual(result.verdict, "no difference shown")
         self.assertIn(f"{result.smallest_shown:.2f} s would probably have shown", sentence_of(result))
 
     def test_one_run_an_arm_is_too_few(self):
-        result = compare(SIXTY, "rollout", Arm([3.9]), Arm([3.7]))
+        result = compare(SIXTY, "rollout", Group([3.9]), Group([3.7]))
         self.assertEqual((result.verdict, result.difference), ("too few runs", None))
 
     def test_other_charge_that_may_explain_it_makes_the_arms_not_comparable(self):
@@ -57,8 +57,8 @@ class VerdictTest(TestCase):
         self.assertIn("could explain -0.02 s ± 0.02 of the -0.22 s (stated default", reasons_of(result)[0])
 
     def test_charge_within_the_band_is_alike_and_missing_charge_is_told(self):
-        before = Arm(SLOW[:2], states=[State(charge_percent=95.0), State(charge_percent=94.0)])
-        after = Arm(FAST[:2], states=[State(charge_percent=93.0), State()])
+        before = Group(SLOW[:2], states=[State(charge_percent=95.0), State(charge_percent=94.0)])
+        after = Group(FAST[:2], states=[State(charge_percent=93.0), State()])
         result = compared(before, after)
         self.assertFalse(any(row.differs for row in result.like.rows))
         self.assertIn("Charge was not written down for 1 of 4 runs.", reasons_of(result))
@@ -67,8 +67,8 @@ class VerdictTest(TestCase):
 class BandsTest(TestCase):
     def comparison(self, name: str, clock: str = "rollout"):
         measure = parse_measure(name)
-        arms = [arm_of_runs(analysed(log).runs, measure, clock, "time_s") for log in ("five-runs", "after-update")]
-        return compare(measure, clock, *arms)
+        groups = [group_of_runs(analysed(log).runs, measure, clock, "time_s") for log in ("five-runs", "after-update")]
+        return compare(measure, clock, *groups)
 
     def test_speed_bands_add_up_to_the_difference(self):
         for clock in ("rollout", "first_movement"):
@@ -82,8 +82,8 @@ class BandsTest(TestCase):
             [run for run in analysed("clean-run", seed).runs if run.kind == "standing"] for seed in (11, 12, 13, 14)
         ]
         before, after = runs[0] + runs[1], runs[2] + runs[3]
-        arms = [arm_of_runs(arm, quarter, "rollout", "time_s") for arm in (before, after)]
-        result = compare(quarter, "rollout", *arms)
+        groups = [group_of_runs(group, quarter, "rollout", "time_s") for group in (before, after)]
+        result = compare(quarter, "rollout", *groups)
         self.assertEqual([band.basis for band in result.bands], ["distance"] * 5)
         self.assertAlmostEqual(sum(band.difference_s for band in result.bands), result.difference.value, 9)
 
@@ -118,8 +118,8 @@ class BandsTest(TestCase):
             for first_s, whole_s in ((4.98, 12.06), (5.00, 12.08), (4.97, 12.05))
         ]
         quick = [EdgeTimes(run.edges, (0.0, run.times_s[1] - 0.4, run.times_s[2] - 0.42)) for run in runs]
-        arms = [Arm([run.times_s[-1] for run in arm], arm) for arm in (runs, quick)]
-        result = compare(quarter, "rollout", *arms)
+        groups = [Group([run.times_s[-1] for run in group], group) for group in (runs, quick)]
+        result = compare(quarter, "rollout", *groups)
         self.assertEqual(result.character, "launch")
         self.assertIn("-0.40 s by 330 ft (101 m) and -0.02 s after it", " ".join(reasons_of(result)))
 

@@ -3,10 +3,10 @@
 from unittest import TestCase
 
 import numpy as np
-from arms import SIXTY, compared, driven
+from groups import SIXTY, compared, driven
 from statsmodels.stats.multitest import multipletests
 
-from coombe_core.comparing.comparison import Arm, Asked
+from coombe_core.comparing.comparison import Asked, Group
 from coombe_core.comparing.curves import gap, lead_at, mean_curve, on_clock
 from coombe_core.comparing.factors import CHARGE
 from coombe_core.comparing.projections import TooFarError, at_condition, to_target
@@ -39,16 +39,16 @@ class HolmTest(TestCase):
 
 class WorthTest(TestCase):
     def test_a_price_per_tenth_has_an_interval_and_no_upper_end_where_the_gain_may_be_none(self):
-        found = compared(Arm(SLOW), Arm(FAST)).difference
+        found = compared(Group(SLOW), Group(FAST)).difference
         price = price_per_tenth(890.0, found)
         self.assertAlmostEqual(price.value, 890 * 0.1 / -found.value, 9)
         self.assertTrue(price.least < price.value < price.most)
-        unsure = compared(Arm(SLOW), Arm([3.90, 3.93, 3.88, 3.97, 3.90])).difference
+        unsure = compared(Group(SLOW), Group([3.90, 3.93, 3.88, 3.97, 3.90])).difference
         self.assertIsNone(price_per_tenth(890.0, unsure).most)
-        self.assertIsNone(price_per_tenth(890.0, compared(Arm(FAST), Arm(SLOW)).difference))
+        self.assertIsNone(price_per_tenth(890.0, compared(Group(FAST), Group(SLOW)).difference))
 
     def test_a_promise_is_kept_missed_or_surpassed(self):
-        found = compared(Arm(SLOW), Arm(FAST)).difference
+        found = compared(Group(SLOW), Group(FAST)).difference
         self.assertIn("lies within", promise_sentence(against_promise(found, 0.22)))
         self.assertIn("less than the promised 0.60 s", promise_sentence(against_promise(found, 0.6)))
         self.assertIn("more than the promised 0.05 s", promise_sentence(against_promise(found, 0.05)))
@@ -63,10 +63,10 @@ class WorthTest(TestCase):
 
 class NextTest(TestCase):
     def test_what_is_settled_needs_nothing(self):
-        self.assertIsNone(next_runs(compared(Arm(SLOW), Arm(FAST))))
+        self.assertIsNone(next_runs(compared(Group(SLOW), Group(FAST))))
 
     def test_so_many_runs_would_show_what_matters(self):
-        found = compared(Arm(SLOW), Arm([3.90, 3.95, 3.91, 3.93, 3.92]), asked=Asked(matters=0.03))
+        found = compared(Group(SLOW), Group([3.90, 3.95, 3.91, 3.93, 3.92]), asked=Asked(matters=0.03))
         proposed = next_runs(found)
         self.assertGreater(proposed.runs, 5)
         self.assertIn("0.03 s", next_runs_sentence(proposed))
@@ -76,11 +76,11 @@ class NextTest(TestCase):
         self.assertIn("at the same charge", next_runs_sentence(next_runs(found)))
 
     def test_too_few_are_five_an_arm(self):
-        self.assertEqual(next_runs(compared(Arm([3.9]), Arm([3.8]))).runs, 5)
+        self.assertEqual(next_runs(compared(Group([3.9]), Group([3.8]))).runs, 5)
 
     def test_whether_it_matters_is_told_from_whether_it_is_real(self):
         told = {
-            least: " ".join(reasons_of(compared(Arm(SLOW), Arm(FAST), asked=Asked(matters=least))))
+            least: " ".join(reasons_of(compared(Group(SLOW), Group(FAST), asked=Asked(matters=least))))
             for least in (0.05, 0.2, 0.5)
         }
         self.assertIn("more than the 0.05 s that would matter, throughout", told[0.05])

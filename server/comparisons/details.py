@@ -10,7 +10,7 @@ import numpy as np
 
 from comparisons.gathering import Gathered, Question, gather
 from comparisons.services import known_of
-from coombe_core.comparing.comparison import Arm, Known
+from coombe_core.comparing.comparison import Group, Known
 from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock
 from coombe_core.comparing.projections import Projection, TooFarError, at_condition, to_target
 from coombe_core.comparing.statistics.layout import Floats
@@ -71,7 +71,7 @@ def _drawn(gathered: Gathered) -> list[list[Drawn]]:
 
 
 def _curve(made: MeanCurve | None) -> dict[str, Any]:
-    """A mean curve's columns; empty for an arm without traces."""
+    """A mean curve's columns; empty for a group without traces."""
     if made is None:
         return {"x": [], "mean": [], "low95": None, "high95": None}
     ends = {"low95": made.low95, "high95": made.high95}
@@ -117,7 +117,7 @@ def _gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> dict[str, Any]:
 
 
 def others(gathered: Gathered) -> list[dict[str, Any]]:
-    """The second arm against the first in every other measure that both reached, p corrected for their number."""
+    """The second group against the first in every other measure that both reached, p corrected for their number."""
     headlines = [value for arm in gathered.arms[:2] for value in arm.values]
     if not headlines or gathered.question.quantity != "time" or gathered.question.measure.basis == "stop":
         return []
@@ -148,17 +148,17 @@ def _values(gathered: Gathered) -> Mapping[str, Mapping[int, float]]:
     return found
 
 
-def _pair(gathered: Gathered, values: Mapping[str, Mapping[int, float]], name: str) -> tuple[Arm, Arm]:
+def _pair(gathered: Gathered, values: Mapping[str, Mapping[int, float]], name: str) -> tuple[Group, Group]:
     known = values.get(name, {})
     made = []
     for rows in gathered.counting[:2]:
         having = [row for row in rows if row.run.pk in known]
-        made.append(Arm([known[row.run.pk] for row in having], states=[row.state for row in having]))
+        made.append(Group([known[row.run.pk] for row in having], states=[row.state for row in having]))
     return made[0], made[1]
 
 
 def projections(gathered: Gathered) -> list[dict[str, Any]]:
-    """Every arm's mean at other charges and on the level, or why it is refused."""
+    """Every group's mean at other charges and on the level, or why it is refused."""
     if gathered.field != "time_s":
         return []
     known = known_of(gathered)
@@ -170,7 +170,7 @@ def projections(gathered: Gathered) -> list[dict[str, Any]]:
     return rows
 
 
-def _at_charges(place: int, arm: Arm, at: float, known: Known) -> list[dict[str, Any]]:
+def _at_charges(place: int, arm: Group, at: float, known: Known) -> list[dict[str, Any]]:
     mean, told = mean_of(arm.values), known.sensitivities.of("charge")
     return [
         {"arm": place, "charge_percent": to} | _projected(lambda to=to: at_condition(mean, at, to, told))  # type: ignore[misc]

@@ -10,9 +10,9 @@ from typing import Any, cast
 import numpy as np
 from django.db.models import Prefetch
 
-from coombe_core.comparing.comparison import Arm, Quantity
+from coombe_core.comparing.comparison import Group, Quantity
 from coombe_core.comparing.factors import ADJUSTABLE
-from coombe_core.comparing.groups import arm_of_runs, shared_quantity, value_of
+from coombe_core.comparing.groups import group_of_runs, shared_quantity, value_of
 from coombe_core.comparing.state import State
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
 from coombe_core.timing.clocks import Clock
@@ -36,7 +36,7 @@ SPLIT_COLUMNS = (
 
 @dataclass(frozen=True)
 class AskedArm:
-    """One arm as it was asked for: runs by number, or values typed from elsewhere."""
+    """One group as it was asked for: runs by number, or values typed from elsewhere."""
 
     name: str
     runs: Sequence[int]
@@ -84,17 +84,17 @@ class StoredRun:
 
 @dataclass(frozen=True)
 class Gathered:
-    """The stored runs of each arm, those of them that count, and the field of Measured that is compared."""
+    """The stored runs of each group, those of them that count, and the field of Measured that is compared."""
 
     question: Question
     stored: list[list[StoredRun]]
     counting: list[list[StoredRun]]
     field: str
-    arms: list[Arm]
+    arms: list[Group]
 
 
 def gather(question: Question) -> Gathered:
-    """Load the arms. Raises ValueError with a sentence where the quantity does not fit."""
+    """Load the groups. Raises ValueError with a sentence where the quantity does not fit."""
     measure, clock = question.measure, question.clock
     runs = _load(question)
     states = states_of(Run.objects.filter(pk__in=runs))
@@ -146,11 +146,11 @@ def _seen(row: StoredRun, measure: Measure, clock: Clock) -> Seen:
     return Seen(*facts, time.value, time.u95) if time else Seen(*facts)
 
 
-def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Arm:
+def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Group:
     if asked.typed:
-        return Arm(list(asked.typed), name=asked.name)
-    made = arm_of_runs(rows, question.measure, question.clock, name, pool, [row.state for row in rows])
-    return Arm(made.values, made.edges, made.common_u95, made.states, made.speed_edges, asked.name)
+        return Group(list(asked.typed), name=asked.name)
+    made = group_of_runs(rows, question.measure, question.clock, name, pool, [row.state for row in rows])
+    return Group(made.values, made.edges, made.common_u95, made.states, made.speed_edges, asked.name)
 
 
 def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:

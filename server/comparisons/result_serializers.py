@@ -14,7 +14,7 @@ CHARACTERS = ("launch", "power", "top end", "mixed")
 
 
 class SampleSerializer(serializers.Serializer[Any]):
-    """One arm's values in a nutshell."""
+    """One group's values in a nutshell."""
 
     n = serializers.IntegerField()
     mean = serializers.FloatField(allow_null=True)
@@ -31,14 +31,14 @@ class AgainstSerializer(serializers.Serializer[Any]):
 
 
 class ClaimedSerializer(AgainstSerializer):
-    """An arm's mean less what its car's maker claims."""
+    """A group's mean less what its car's maker claims."""
 
     claimed_s = serializers.FloatField()
     source = serializers.CharField()  # type: ignore[assignment]  # a name that DRF uses too
 
 
 class ComparedArmSerializer(SampleSerializer):
-    """One arm: its values, out of how many attempts, and what they say of the car's claims."""
+    """One group: its values, out of how many attempts, and what they say of the car's claims."""
 
     name = serializers.CharField()
     typed = serializers.BooleanField()
@@ -75,7 +75,7 @@ class EffectSerializer(serializers.Serializer[Any]):
 
 
 class BalanceSerializer(serializers.Serializer[Any]):
-    """One factor in both arms, whether it differs, and how much that might explain."""
+    """One factor in both groups, whether it differs, and how much that might explain."""
 
     factor = serializers.CharField()
     unit = serializers.CharField(allow_blank=True)
@@ -123,7 +123,7 @@ class PriceSerializer(serializers.Serializer[Any]):
 
 
 class PairSerializer(serializers.Serializer[Any]):
-    """One arm against the first."""
+    """One group against the first."""
 
     schema = serializers.CharField()
     core_version = serializers.CharField()
@@ -154,7 +154,7 @@ class PairSerializer(serializers.Serializer[Any]):
 
 
 class MemberSerializer(serializers.Serializer[Any]):
-    """A run in an arm with its value, or why it dropped out."""
+    """A run in a group with its value, or why it dropped out."""
 
     id = serializers.IntegerField()
     arm = serializers.IntegerField()
@@ -190,7 +190,7 @@ class DrawnSerializer(serializers.Serializer[Any]):
 
 
 class OverlaysSerializer(serializers.Serializer[Any]):
-    """Every arm's mean curve in each picture; empty for an arm without traces."""
+    """Every group's mean curve in each picture; empty for a group without traces."""
 
     speed_time = DrawnSerializer(many=True)
     speed_distance = DrawnSerializer(many=True)
@@ -205,7 +205,7 @@ class LeadSerializer(serializers.Serializer[Any]):
 
 
 class LeadCurveSerializer(serializers.Serializer[Any]):
-    """How far the arm is ahead of the first, over time and over distance."""
+    """How far the group is ahead of the first, over time and over distance."""
 
     since_s = serializers.ListField(child=serializers.FloatField())
     ahead_m = serializers.ListField(child=serializers.FloatField())
@@ -232,7 +232,7 @@ class ProjectedSerializer(serializers.Serializer[Any]):
 
 
 class ProjectionSerializer(ProjectedSerializer):
-    """An arm's mean at another charge."""
+    """A group's mean at another charge."""
 
     arm = serializers.IntegerField()
     charge_percent = serializers.FloatField()

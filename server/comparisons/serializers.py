@@ -18,7 +18,7 @@ MOST_RUNS, MOST_ARMS = 200, 6
 
 
 class AskedArmSerializer(serializers.Serializer[Any]):
-    """One arm: runs by number, or values typed from elsewhere on the comparison's clock with their source."""
+    """One group: runs by number, or values typed from elsewhere on the comparison's clock with their source."""
 
     name = serializers.CharField(max_length=40)
     runs = serializers.ListField(child=serializers.IntegerField(), max_length=MOST_RUNS, default=list)
@@ -31,7 +31,7 @@ class AskedArmSerializer(serializers.Serializer[Any]):
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """Runs or typed values; what was typed says where it comes from."""
         if attrs["typed"] and attrs["runs"]:
-            raise serializers.ValidationError({"typed": ["An arm has runs or typed values, not both."]})
+            raise serializers.ValidationError({"typed": ["A group has runs or typed values, not both."]})
         if attrs["typed"] and not attrs["source"].strip():
             raise serializers.ValidationError({"source": ["Say where the typed values come from."]})
         if attrs["typed"] and not attrs["clock"]:
@@ -40,7 +40,7 @@ class AskedArmSerializer(serializers.Serializer[Any]):
 
 
 class AskSerializer(serializers.Serializer[Any]):
-    """What to compare, without saving it. The first arm is what the others are compared with."""
+    """What to compare, without saving it. The first group is what the others are compared with."""
 
     measure = serializers.CharField(max_length=24)
     clock = serializers.ChoiceField(choices=ClockName.choices)
@@ -59,14 +59,14 @@ class AskSerializer(serializers.Serializer[Any]):
         return attrs
 
     def validate_arms(self, arms: list[dict[str, Any]]) -> list[dict[str, Any]]:
-        """Two to six arms of different names; a run stands in one only, and must still be there."""
+        """Two to six groups of different names; a run stands in one only, and must still be there."""
         if not 2 <= len(arms) <= MOST_ARMS:
-            raise serializers.ValidationError("Two to six arms are compared.")
+            raise serializers.ValidationError("Two to six groups are compared.")
         if len({arm["name"] for arm in arms}) < len(arms):
-            raise serializers.ValidationError("Give the arms different names.")
+            raise serializers.ValidationError("Give the groups different names.")
         runs = [run for arm in arms for run in arm["runs"]]
         if len(set(runs)) < len(runs):
-            raise serializers.ValidationError("A run can't stand in two arms.")
+            raise serializers.ValidationError("A run can't stand in two groups.")
         gone = set(runs) - set(Run.objects.filter(pk__in=runs).values_list("pk", flat=True))
         if gone:
             names = ", ".join(map(str, sorted(gone)))
@@ -90,7 +90,7 @@ class ComparisonRowSerializer(serializers.ModelSerializer[Comparison]):
 
 
 class ComparisonSerializer(AskSerializer):
-    """A saved comparison with its arms, its result, and what has changed since it was saved."""
+    """A saved comparison with its groups, its result, and what has changed since it was saved."""
 
     id = serializers.IntegerField(read_only=True)
     title = serializers.CharField(max_length=160)
@@ -107,7 +107,7 @@ class ComparisonSerializer(AskSerializer):
 
     @transaction.atomic
     def create(self, validated_data: dict[str, Any]) -> Comparison:
-        """Save the question, its arms and what was found."""
+        """Save the question, its groups and what was found."""
         arms = validated_data.pop("arms")
         comparison = Comparison.objects.create(**validated_data)
         for position, arm in enumerate(arms):

@@ -1,4 +1,4 @@
-"""Comparing stored runs with the core: the arms, each against the first, and what became of every run."""
+"""Comparing stored runs with the core: the groups, each against the first, and what became of every run."""
 
 from __future__ import annotations
 
@@ -21,7 +21,7 @@ from learning.known import known_of as known_of_runs
 
 
 def answer(question: Question) -> dict[str, Any]:
-    """Each arm against the first, with every run's value or the reason why it dropped out.
+    """Each group against the first, with every run's value or the reason why it dropped out.
 
     Raises ValueError with a sentence where the measure, the clock or the quantity does not fit.
     """
@@ -41,7 +41,7 @@ def answer(question: Question) -> dict[str, Any]:
 
 
 def compare_pairs(gathered: Gathered) -> list[Comparison]:
-    """Every arm against the first."""
+    """Every group against the first."""
     question = gathered.question
     known = known_of(gathered)
     asked = Asked(question.adjust, question.matters, question.match)

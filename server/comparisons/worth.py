@@ -1,4 +1,4 @@
-"""Arms against the car's claims, and a change against its price and what was promised of it."""
+"""Groups against the car's claims, and a change against its price and what was promised of it."""
 
 from __future__ import annotations
 
@@ -7,14 +7,14 @@ from dataclasses import asdict
 from typing import Any
 
 from comparisons.gathering import Gathered, Question, StoredRun
-from coombe_core.comparing.comparison import Arm, Comparison
+from coombe_core.comparing.comparison import Comparison, Group
 from coombe_core.comparing.statistics.interval import Difference
 from coombe_core.comparing.value import Against, against_claim, against_promise, price_per_tenth
 from coombe_core.wording.value import claim_sentence, promise_sentence
 
 
-def claims(rows: Sequence[StoredRun], arm: Arm, question: Question, field: str) -> list[dict[str, Any]]:
-    """What the arm says of each claim for its car, measure and clock; a claim without a clock is never compared."""
+def claims(rows: Sequence[StoredRun], arm: Group, question: Question, field: str) -> list[dict[str, Any]]:
+    """What the group says of each claim for its car, measure and clock; a claim without a clock is never compared."""
     cars = {row.run.set_up.car_id: row.run.set_up.car for row in rows}
     if len(cars) != 1 or field != "time_s":
         return []
@@ -43,7 +43,7 @@ def claims(rows: Sequence[StoredRun], arm: Arm, question: Question, field: str) 
 
 
 def of_pair(gathered: Gathered, pair: Comparison, other: int) -> dict[str, Any]:
-    """Price per tenth of a second, and the promise, of the set-up that the other arm was driven with."""
+    """Price per tenth of a second, and the promise, of the set-up that the other group was driven with."""
     nothing: dict[str, Any] = {"price": None, "promise": None}
     set_ups = {row.run.set_up_id: row.run.set_up for row in gathered.counting[other]}
     if len(set_ups) != 1 or gathered.field != "time_s" or pair.difference is None:

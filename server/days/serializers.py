@@ -43,11 +43,11 @@ class PlannedRunSerializer(RevisedSerializer[PlannedRun]):
             return settle(instance, validated_data)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """The arm belongs to the day's plan."""
+        """The group belongs to the day's plan."""
         day = attrs.get("day", getattr(self.instance, "day", None))
         arm = attrs.get("arm", getattr(self.instance, "arm", None))
         if day and arm and arm.plan_id != day.plan_id:
-            raise serializers.ValidationError({"arm": ["That arm is of another plan."]})
+            raise serializers.ValidationError({"arm": ["That group is of another plan."]})
         return attrs
 
 

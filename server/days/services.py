@@ -51,7 +51,7 @@ def lay_out(plan: Plan, given: dict[str, Any]) -> TestDay:
             PlannedRun(
                 day=day,
                 position=position,
-                arm=by_name[step.arm],
+                arm=by_name[step.group],
                 kind=step.kind,
                 direction=step.direction,
                 lane=step.lane,

@@ -27,10 +27,10 @@ def known_of(runs: Sequence[Run], states: Sequence[State], measure: Measure, clo
     cars = {run.set_up.car_id for run in runs}
     if len(cars) > 1:
         return Known(None, physics)
-    groups = history(runs[0].set_up.car_id, measure.name, clock, field)
-    known = physics + learned(groups, physics)
-    values = [value for group in groups for value in group.values]
-    return Known(scatter_of(groups, known, float(np.mean(values))) if values else None, known)
+    setup_days = history(runs[0].set_up.car_id, measure.name, clock, field)
+    known = physics + learned(setup_days, physics)
+    values = [value for setup_day in setup_days for value in setup_day.values]
+    return Known(scatter_of(setup_days, known, float(np.mean(values))) if values else None, known)
 
 
 def _physics(run: Run, states: Sequence[State], measure: Measure, clock: Clock) -> Sensitivities:

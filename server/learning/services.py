@@ -13,7 +13,7 @@ import numpy as np
 from django.db.models import Count, Max, QuerySet, Sum
 
 from cars.models import Car, PackSpell, SetUp, SpellKind
-from coombe_core.comparing.sensitivity import Group, learned, scatter_of
+from coombe_core.comparing.sensitivity import SetupDay, learned, scatter_of
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.learned import Learned
@@ -69,11 +69,11 @@ def charge_per_run(car: Car) -> Learned:
 
 def scatter(car: Car, measure: str, clock: str, typical_s: float) -> Scatter:
     """How the car's times of a measure vary, within a day and between days of one set-up, at like conditions."""
-    groups = history(car.pk, measure, clock)
-    return scatter_of(groups, learned(groups), typical_s)
+    setup_days = history(car.pk, measure, clock)
+    return scatter_of(setup_days, learned(setup_days), typical_s)
 
 
-def history(car: int, measure: str, clock: str, field: str = "time_s") -> list[Group]:
+def history(car: int, measure: str, clock: str, field: str = "time_s") -> list[SetupDay]:
     """A car's latest valid runs with the measure, by set-up and day."""
     return groups_of(car, measure, clock, field, version_of(car))
 
@@ -87,7 +87,7 @@ def version_of(car: int) -> tuple[object, ...]:
 
 
 @lru_cache(maxsize=32)
-def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[object, ...]) -> list[Group]:
+def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[object, ...]) -> list[SetupDay]:
     """A car's runs with the measure, by set-up and day; read again once `version` has changed."""
     rows = Measured.objects.filter(
         run__set_up__car=car, run__validity=Validity.VALID, run__complete=True, name=measure, clock=clock
@@ -99,7 +99,7 @@ def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[obj
     grouped: dict[tuple[str, str], list[tuple[float, State]]] = defaultdict(list)
     for run, state in states_of(Run.objects.filter(pk__in=values)).items():
         grouped[state.set_up, state.day].append((values[run], state))
-    return [Group([value for value, _ in rows], [state for _, state in rows]) for rows in grouped.values()]
+    return [SetupDay([value for value, _ in rows], [state for _, state in rows]) for rows in grouped.values()]
 
 
 def _seen(runs: QuerySet[Run]) -> Iterator[Seen]:

@@ -29,7 +29,7 @@ class ArmSerializer(WholeSerializer[Arm]):
 
 
 class CurvePointSerializer(serializers.Serializer[Any]):
-    """What a number of runs an arm could show."""
+    """What a number of runs per group could show."""
 
     runs = serializers.IntegerField()
     smallest = serializers.FloatField()
@@ -49,7 +49,7 @@ class SizeSerializer(serializers.Serializer[Any]):
 
 
 class ConfoundedSerializer(serializers.Serializer[Any]):
-    """What goes with the arms in this order."""
+    """What goes with the groups in this order."""
 
     what = serializers.CharField()
     sentence = serializers.CharField()
@@ -59,7 +59,7 @@ class ConfoundedSerializer(serializers.Serializer[Any]):
 class PlannedSerializer(serializers.Serializer[Any]):
     """One run of the order."""
 
-    arm = serializers.CharField()
+    arm = serializers.CharField(source="group")
     kind = serializers.CharField()
     direction = serializers.CharField()
     lane = serializers.CharField(allow_blank=True)
@@ -100,7 +100,7 @@ class AdviceSerializer(serializers.Serializer[Any]):
 
 
 class ProgressSerializer(serializers.Serializer[Any]):
-    """How far an arm has come."""
+    """How far a group has come."""
 
     arm = serializers.CharField()
     done = serializers.IntegerField()
@@ -153,7 +153,7 @@ class PlanAskSerializer(serializers.ModelSerializer[Plan]):
         """One to six, each with a name of its own."""
         names = [arm["name"] for arm in arms]
         if not 1 <= len(arms) <= MOST_ARMS or len(set(names)) < len(names):
-            raise serializers.ValidationError("One to six arms, each with a name of its own.")
+            raise serializers.ValidationError("One to six groups, each with a name of its own.")
         return arms
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -167,7 +167,7 @@ class PlanAskSerializer(serializers.ModelSerializer[Plan]):
             if arm.get("set_up") and arm["set_up"].car_id != car.pk:
                 raise serializers.ValidationError({"arms": [f"{arm['set_up'].name} is no set-up of {car.name}."]})
         if self._stated(attrs, "runs_per_arm") < self._stated(attrs, "days_per_arm"):
-            raise serializers.ValidationError({"days_per_arm": ["More days than runs an arm."]})
+            raise serializers.ValidationError({"days_per_arm": ["More days than runs per group."]})
         return attrs
 
     def _stated(self, attrs: dict[str, Any], name: str) -> Any:
@@ -197,7 +197,7 @@ class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
 
     @extend_schema_field(ProgressSerializer(many=True))
     def get_progress(self, plan: Plan) -> Any:
-        """Every arm's progress."""
+        """Every group's progress."""
         return ProgressSerializer(progress(plan), many=True).data
 
     def get_can_still_show(self, plan: Plan) -> float | None:
@@ -216,7 +216,7 @@ class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
         return attrs
 
     def create(self, validated_data: dict[str, Any]) -> Plan:
-        """The plan with its arms."""
+        """The plan with its groups."""
         arms = validated_data.pop("arms")
         with transaction.atomic():
             plan = super().create(validated_data)
@@ -224,7 +224,7 @@ class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
         return plan
 
     def update(self, instance: Plan, validated_data: dict[str, Any]) -> Plan:
-        """The plan; of its arms, by their places, names and set-ups, since days may hang on them."""
+        """The plan; of its groups, by their places, names and set-ups, since days may hang on them."""
         arms = validated_data.pop("arms", [])
         with transaction.atomic():
             plan = super().update(instance, validated_data)

@@ -86,7 +86,7 @@ def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
 
 
 def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | None:
-    """What the runs can show; None where there are no two arms to tell apart."""
+    """What the runs can show; None where there are no two groups to tell apart."""
     if len(arms) < 2:
         return None
     scatter = _scatter(plan, measure)
@@ -130,7 +130,7 @@ def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
 
 @dataclass(frozen=True)
 class Progress:
-    """How far an arm has come: runs driven, runs still open, and valid runs of its set-up with the measure."""
+    """How far a group has come: runs driven, runs still open, and valid runs of its set-up with the measure."""
 
     arm: str
     done: int
@@ -139,7 +139,7 @@ class Progress:
 
 
 def progress(plan: Plan) -> list[Progress]:
-    """Every arm's progress."""
+    """Every group's progress."""
     found = []
     for arm in plan.arms.all():
         states = list(arm.steps.values_list("state", flat=True))
@@ -148,7 +148,7 @@ def progress(plan: Plan) -> list[Progress]:
 
 
 def can_still_show(plan: Plan) -> float | None:
-    """The least difference that the runs driven and those still open would show; None under two runs an arm."""
+    """The least difference that the runs driven and those still open would show; None under two runs per group."""
     arms = progress(plan)
     runs = min((each.done + each.open for each in arms), default=0)
     days = 1 if plan.can_alternate else plan.days_per_arm
@@ -169,7 +169,7 @@ def valid_runs(set_up: SetUp | None, plan: Plan) -> int:
 
 
 def without_baseline(car: Car) -> list[tuple[Plan, str]]:
-    """Open questions of a car whose first arm has too few valid runs, with a sentence: change nothing before."""
+    """Open questions of a car whose first group has too few valid runs, with a sentence: change nothing before."""
     found = []
     for plan in car.plans.prefetch_related("arms__set_up"):
         first = plan.arms.first()

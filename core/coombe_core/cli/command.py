@@ -60,15 +60,15 @@ def _parser() -> argparse.ArgumentParser:
     analyse.add_argument("--can-log", type=Path, metavar="LOG", help="a CAN log of the same drive")
     analyse.add_argument("--dbc", type=Path, help="what decodes it; Coombe's own where none is given")
     analyse.set_defaults(act=_analyse)
-    compare = commands.add_parser("compare", help="compare two arms of one measure")
+    compare = commands.add_parser("compare", help="compare two groups of one measure")
     compare.add_argument("--json", action="store_true")
     compare.add_argument("--measure", required=True, type=_measure)
     compare.add_argument("--clock", required=True, choices=CLOCKS)
     compare.add_argument("--quantity", choices=QUANTITIES, default="time")
-    for arm in ("before", "after"):
+    for group in ("before", "after"):
         either = compare.add_mutually_exclusive_group(required=True)
-        either.add_argument(f"--{arm}", nargs="+", metavar="LOG", default=[])
-        either.add_argument(f"--{arm}-values", type=_values, metavar="3.91,3.94")
+        either.add_argument(f"--{group}", nargs="+", metavar="LOG", default=[])
+        either.add_argument(f"--{group}-values", type=_values, metavar="3.91,3.94")
     compare.set_defaults(act=_compare)
     simulate = commands.add_parser("simulate", help="write a log of the simulated car, its truth beside it")
     simulate.add_argument("--scenario", required=True)
@@ -175,24 +175,24 @@ def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) 
 
 def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.cli.output import comparison_json
-    from coombe_core.comparing.comparison import Arm
-    from coombe_core.comparing.groups import NoSuchQuantityError, arm_of_runs, shared_quantity
+    from coombe_core.comparing.comparison import Group
+    from coombe_core.comparing.groups import NoSuchQuantityError, group_of_runs, shared_quantity
     from coombe_core.comparing.verdict import compare
     from coombe_core.wording.comparison import reasons_of, sentence_of
 
     measure, clock = options.measure, options.clock
     try:
-        runs = [_runs(getattr(options, arm), measure) for arm in ("before", "after")]
-        field = shared_quantity(options.quantity, [run.timed for arm in runs for run in arm], measure, clock)
+        runs = [_runs(getattr(options, group), measure) for group in ("before", "after")]
+        field = shared_quantity(options.quantity, [run.timed for group in runs for run in group], measure, clock)
         states = _noted(*runs)
-        arms = [
-            Arm(typed) if typed else arm_of_runs([run.timed for run in found], measure, clock, field, states=noted)
+        groups = [
+            Group(typed) if typed else group_of_runs([run.timed for run in found], measure, clock, field, states=noted)
             for typed, found, noted in zip((options.before_values, options.after_values), runs, states, strict=True)
         ]
     except (ReadError, NoSuchQuantityError) as error:
         print(error, file=err)
         return FAILED
-    result = compare(measure, clock, arms[0], arms[1], options.quantity)
+    result = compare(measure, clock, groups[0], groups[1], options.quantity)
     print(
         json.dumps(comparison_json(result)) if options.json else "\n".join([sentence_of(result), *reasons_of(result)]),
         file=out,
@@ -211,12 +211,12 @@ class LogRun:
     rate_hz: float
 
 
-def _noted(*arms: Sequence[LogRun]) -> list[list[State]]:
-    """What logs alone tell of the runs of all arms."""
+def _noted(*groups: Sequence[LogRun]) -> list[list[State]]:
+    """What logs alone tell of the runs of all groups."""
     from coombe_core.comparing.state import State
     from coombe_core.physics.course import ways
 
-    directions = iter(ways([run.heading_deg for arm in arms for run in arm]))
+    directions = iter(ways([run.heading_deg for group in groups for run in group]))
     return [
         [
             State(
@@ -226,9 +226,9 @@ def _noted(*arms: Sequence[LogRun]) -> list[list[State]]:
                 rate_hz=run.rate_hz,
                 slope_percent=run.timed.slope_percent.value if run.timed.slope_percent else None,
             )
-            for run in arm
+            for run in group
         ]
-        for arm in arms
+        for group in groups
     ]
 
 

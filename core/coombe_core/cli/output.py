@@ -206,8 +206,8 @@ def comparison_json(result: Comparison) -> Json:
     }
 
 
-def _sample_json(arm: Sample | None) -> Json:
-    return {"n": 0, "mean": None, "sd": None, "best": None} if arm is None else asdict(arm)
+def _sample_json(group: Sample | None) -> Json:
+    return {"n": 0, "mean": None, "sd": None, "best": None} if group is None else asdict(group)
 
 
 def _difference_json(found: Difference) -> Json:

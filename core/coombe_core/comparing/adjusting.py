@@ -1,4 +1,4 @@
-"""Values of two arms brought to common conditions, with the doubt that this adds, or the reason why it is refused."""
+"""Values of two groups brought to common conditions, with the doubt that this adds, or the reason why it is refused."""
 
 from __future__ import annotations
 
@@ -53,7 +53,7 @@ class Adjustment:
         return kinds.count("learned")
 
     def parts(self, contrast: Contrast) -> list[Part]:
-        """The doubt of the adjustment in a difference: of every sensitivity, and of a slope survey that arms share."""
+        """The doubt of the adjustment in a difference: of sensitivities, and of a slope survey that groups share."""
         shifts = {name: contrast.of(_column(ADJUSTABLE[name], self.states)) for name in self.taken}
         rows = {name: row for name in self.taken if (row := self.sensitivities.of(name))}
         own = {name: shifts[name] for name, row in rows.items() if row.kind == "learned"}
@@ -72,7 +72,7 @@ class Adjustment:
 def adjust(
     values: Floats,
     states: Sequence[State],
-    arms: Sequence[Sequence[State]],
+    groups: Sequence[Sequence[State]],
     about: Sensitivities,
     wanted: Collection[str],
 ) -> Adjustment:
@@ -83,7 +83,7 @@ def adjust(
     values : array of float, shape (n,)
         Before first.
     states : sequence of State, length n
-    arms : sequence of sequences of State
+    groups : sequence of sequences of State
         The same by group.
     about : Sensitivities
     wanted : collection of str
@@ -99,7 +99,7 @@ def adjust(
     refused: list[Refusal] = []
     for name in wanted:
         factor, row = ADJUSTABLE[name], about.of(name)
-        reason = _refusal(factor, row, arms)
+        reason = _refusal(factor, row, groups)
         if reason:
             refused.append(reason)
         elif row is not None:
@@ -109,14 +109,14 @@ def adjust(
     return Adjustment(np.asarray(adjusted, dtype=np.float64), taken, states, refused, about)
 
 
-def _refusal(factor: Factor, row: Sensitivity | None, arms: Sequence[Sequence[State]]) -> Refusal | None:
-    runs = sum(map(len, arms))
-    missing = runs - sum(len(known(factor, arm)) for arm in arms)
+def _refusal(factor: Factor, row: Sensitivity | None, groups: Sequence[Sequence[State]]) -> Refusal | None:
+    runs = sum(map(len, groups))
+    missing = runs - sum(len(known(factor, group)) for group in groups)
     if missing:
         return Refusal(factor, "not recorded", missing=missing, runs=runs)
     if row is None or row.kind == "assumed":
         return Refusal(factor, "sensitivity unknown")
-    means = tuple(sum(known(factor, arm)) / len(arm) for arm in arms if arm)
+    means = tuple(sum(known(factor, group)) / len(group) for group in groups if group)
     if not all(row.covers(mean) for mean in means):
         return Refusal(factor, "outside", means=means, low=row.low, high=row.high)
     return None

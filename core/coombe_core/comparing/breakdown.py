@@ -1,4 +1,4 @@
-"""Where the time went: the difference of two arms by bands of speed or of distance, which add up to the whole."""
+"""Where the time went: the difference of two groups by bands of speed or of distance, which add up to the whole."""
 
 from __future__ import annotations
 
@@ -19,9 +19,9 @@ from coombe_core.timing.splits import Split
 
 @dataclass(frozen=True)
 class Band:
-    """One band, from and to a speed (m/s) or a distance (m), and the arms' difference in time within it (s).
+    """One band, from and to a speed (m/s) or a distance (m), and the groups' difference in time within it (s).
 
-    `low95` and `high95` are its 95 % interval, None with single runs; `before_s` is the before arm's mean time in it.
+    `low95` and `high95` are its 95 % interval, None with single runs; `before_s` is the before group's mean time in it.
     """
 
     basis: Literal["speed", "distance"]
@@ -99,7 +99,7 @@ def _ordered(start: float, inner: dict[float, float], end: float, whole_s: float
 
 @dataclass(frozen=True, eq=False)
 class Passed:
-    """The times (n runs x edges, s) at the edges that all runs of both arms passed, and how the arms are weighed."""
+    """The times (n runs x edges, s) at the edges that all runs of both groups passed, and how groups are weighed."""
 
     basis: Literal["speed", "distance"]
     edges: tuple[float, ...]
@@ -135,7 +135,7 @@ class Passed:
         ]
 
     def parted_at(self) -> float | None:
-        """The edge from which on the arms' times differ beyond doubt, to the end; None where they never do for good."""
+        """The edge from which on the groups' times differ beyond doubt, to the end; None where they never do."""
         parted = None
         for edge, times in zip(self.edges[:0:-1], self.times_s.T[:0:-1], strict=True):
             _, low, high = self._interval(times, self.common_u95)

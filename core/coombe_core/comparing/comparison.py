@@ -32,11 +32,11 @@ RECEIVERS_SHARE = 0.002  # of a value: what two receivers may differ by; a state
 
 
 @dataclass(frozen=True)
-class Arm:
-    """One arm's values, in SI units, with what was noted of each run and where it passed the edges of bands.
+class Group:
+    """One group's values, in SI units, with what was noted of each run and where it passed the edges of bands.
 
     `states` may be empty where nothing was noted. `common_u95` is the half-width of the 95 % interval of an error that
-    is the same for every value of the arm. `speed_edges` are those of a distance measure, for its character.
+    is the same for every value of the group. `speed_edges` are those of a distance measure, for its character.
     """
 
     values: Sequence[float]
@@ -51,8 +51,8 @@ class Arm:
         """What was noted, a state a value."""
         return self.states or [State()] * len(self.values)
 
-    def only(self, places: Sequence[int]) -> Arm:
-        """The arm of some of its runs."""
+    def only(self, places: Sequence[int]) -> Group:
+        """The group of some of its runs."""
 
         def some(rows: Sequence[Kept]) -> list[Kept]:
             return [rows[place] for place in places] if len(rows) else []
@@ -66,7 +66,7 @@ class Arm:
         )
 
 
-Arms = tuple[Arm, Arm]
+Groups = tuple[Group, Group]
 
 
 @dataclass(frozen=True)
@@ -81,7 +81,7 @@ class Known:
 class Asked:
     """The factors to adjust for, by name, and the smallest difference that would matter, in the measure's unit.
 
-    With `match`, only runs count that have one of the other arm at nearly the same charge.
+    With `match`, only runs count that have one of the other group at nearly the same charge.
     """
 
     adjust: frozenset[str] = frozenset()
@@ -101,7 +101,7 @@ class Weighed:
 
 @dataclass(frozen=True)
 class Likeness:
-    """What was noted of both arms, what goes with the arms throughout, and what unlike conditions might explain."""
+    """What was noted of both groups, what goes with the groups throughout, and what unlike conditions might explain."""
 
     rows: list[Row]
     separating: list[str]
@@ -119,7 +119,7 @@ class WhereItWent:
 
 @dataclass(frozen=True)
 class Checks:
-    """A trend within the day, and which runs (0..n-1, before first) lie far from their arm."""
+    """A trend within the day, and which runs (0..n-1, before first) lie far from their group."""
 
     trend: Trend | None
     outliers: list[int]
@@ -132,7 +132,7 @@ class Comparison:
     measure: Measure
     clock: Clock
     quantity: Quantity
-    arms: Arms
+    groups: Groups
     asked: Asked
     known: Known
     before: Sample | None
@@ -195,15 +195,15 @@ def direction(found: Difference, quantity: Quantity) -> Verdict:
     return "faster" if less == (quantity == "time") else "slower"
 
 
-def ramps_u95(arms: Arms) -> float:
-    """What the torque ramps of both arms leave in doubt of their difference."""
-    return math.hypot(*(arm.common_u95 for arm in arms))
+def ramps_u95(groups: Groups) -> float:
+    """What the torque ramps of both groups leave in doubt of their difference."""
+    return math.hypot(*(group.common_u95 for group in groups))
 
 
-def receivers_u95(arms: Arms) -> float:
-    """What different receivers may add: a stated share of the value where no receiver was used in both arms."""
-    used = [set(RECEIVER.counts(arm.noted)) for arm in arms]
+def receivers_u95(groups: Groups) -> float:
+    """What different receivers may add: a stated share of the value where no receiver was used in both groups."""
+    used = [set(RECEIVER.counts(group.noted)) for group in groups]
     if not all(used) or used[0] & used[1]:
         return 0.0
-    values = [*arms[0].values, *arms[1].values]
+    values = [*groups[0].values, *groups[1].values]
     return RECEIVERS_SHARE * abs(sum(values) / len(values))

@@ -1,4 +1,4 @@
-"""Two arms' motion on one sheet: mean curves with their bands, and how far one arm is ahead of the other."""
+"""Two groups' motion on one sheet: mean curves with their bands, and how far one group is ahead of the other."""
 
 from __future__ import annotations
 
@@ -45,7 +45,7 @@ def on_clock(curve: Curve, measure: Measure, clock: Clock) -> Drawn:
 
 @dataclass(frozen=True, eq=False)
 class MeanCurve:
-    """The mean of an arm's curves (n) and the 95 % interval of that mean; without an interval for a single run."""
+    """The mean of a group's curves (n) and the 95 % interval of that mean; without an interval for a single run."""
 
     x: Floats
     mean: Floats
@@ -71,7 +71,7 @@ def mean_curve(runs: Sequence[Drawn], x: Axis, y: Axis) -> MeanCurve | None:
 
 @dataclass(frozen=True, eq=False)
 class Gap:
-    """How far the after arm is ahead (m, n each) at times since both left together, and at the ways driven."""
+    """How far the after group is ahead (m, n each) at times since both left together, and at the ways driven."""
 
     since_s: Floats
     ahead_m: Floats
@@ -81,7 +81,7 @@ class Gap:
 
 def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
     """Work out the gap between the groups' mean curves; None for an empty group."""
-    ways = [mean_curve(arm, "since_s", "distance_m") for arm in (before, after)]
+    ways = [mean_curve(group, "since_s", "distance_m") for group in (before, after)]
     if ways[0] is None or ways[1] is None:
         return None
     since_s = np.linspace(0.0, min(float(ways[0].x[-1]), float(ways[1].x[-1])), POINTS)

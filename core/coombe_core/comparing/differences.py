@@ -1,4 +1,4 @@
-"""Like with like: all that was noted of two arms side by side, what differs, and how much that might explain."""
+"""Like with like: all that was noted of two groups side by side, what differs, and how much that might explain."""
 
 from __future__ import annotations
 
@@ -24,12 +24,12 @@ from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.contrast import Contrast
 from coombe_core.uncertainty import COVERAGE_95, Value
 
-UNEVEN = 0.34  # shares of one direction in two arms that lie further apart than this are not alike
+UNEVEN = 0.34  # shares of one direction in two groups that lie further apart than this are not alike
 
 
 @dataclass(frozen=True)
 class Row:
-    """One factor in both arms: means and how many runs they rest on, or words and how often each was noted.
+    """One factor in both groups: means and how many runs they rest on, or words and how often each was noted.
 
     `effect` is how much of the difference it would make, in the measure's unit; None where nothing tells.
     """
@@ -86,10 +86,10 @@ def _number_row(
     adjusted: Collection[str],
     contrast: Contrast | None,
 ) -> Row | None:
-    numbers = [known(factor, arm) for arm in (before, after)]
+    numbers = [known(factor, group) for group in (before, after)]
     if not any(numbers):
         return None
-    means = [sum(arm) / len(arm) if arm else None for arm in numbers]
+    means = [sum(group) / len(group) if group else None for group in numbers]
     counts = (len(numbers[0]), len(numbers[1]))
     effect = None
     apart = _apart_by(factor, before, after, means, contrast)
@@ -121,13 +121,13 @@ def _apart_by(
 
 
 def _unsure(factor: Factor, before: Sequence[State], after: Sequence[State]) -> float:
-    """How far apart two arms' slopes may look where each run has its own; nothing for what is read or surveyed."""
+    """How far apart two groups' slopes may look where each run has its own; nothing for what is read or surveyed."""
     if factor is not SLOPE:
         return 0.0
     parts = [
-        sum((state.slope_u95_percent or 0.0) ** 2 for state in arm if not state.slope_survey) / len(arm) ** 2
-        for arm in (before, after)
-        if arm
+        sum((state.slope_u95_percent or 0.0) ** 2 for state in group if not state.slope_survey) / len(group) ** 2
+        for group in (before, after)
+        if group
     ]
     return math.sqrt(sum(parts))
 

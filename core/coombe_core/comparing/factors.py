@@ -1,4 +1,4 @@
-"""What two arms may differ in beside the change: each with its unit, how far apart still counts as alike, and its name.
+"""What two groups may differ in beside the change: each with its unit, and how far apart still counts as alike.
 
 Bands are stated defaults of common practice: charge within 3 points, pack temperature within 5 K.
 """
@@ -64,7 +64,7 @@ class Kind:
         return str(getattr(state, self.field))
 
     def counts(self, states: Sequence[State]) -> dict[str, int]:
-        """How often each word was noted in an arm."""
+        """How often each word was noted in a group."""
         return dict(Counter(word for state in states if (word := self.of(state))))
 
 
@@ -79,5 +79,5 @@ CHOSEN = tuple(kind for kind in KINDS if kind not in (DIRECTION, RECEIVER))
 
 
 def known(factor: Factor, states: Sequence[State]) -> list[float]:
-    """The numbers that were noted in an arm."""
+    """The numbers that were noted in a group."""
     return [value for state in states if (value := factor.of(state)) is not None]

@@ -1,4 +1,4 @@
-"""From timed runs to an arm's values: one quantity, one clock, and the runs that have it."""
+"""From timed runs to a group's values: one quantity, one clock, and the runs that have it."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from typing import Protocol
 
 from coombe_core.comparing.breakdown import edge_times, speed_times
-from coombe_core.comparing.comparison import Arm, Quantity
+from coombe_core.comparing.comparison import Group, Quantity
 from coombe_core.comparing.state import State
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
 from coombe_core.timing.clocks import Clock
@@ -70,14 +70,14 @@ def shared_quantity(quantity: Quantity, runs: Sequence[RunLike], measure: Measur
     return FIELDS[quantity]
 
 
-def arm_of_runs(
+def group_of_runs(
     runs: Sequence[RunLike],
     measure: Measure,
     clock: Clock,
     field: str,
     pool: RampPool | None = None,
     states: Sequence[State] = (),
-) -> Arm:
+) -> Group:
     """Make a group of those runs that have the measure and the quantity.
 
     Times from first movement are put on one torque ramp, pooled over the group, whose doubt the group then carries.
@@ -96,7 +96,7 @@ def arm_of_runs(
 
     Returns
     -------
-    Arm
+    Group
     """
     values = [value_of(run, measure, clock, field) for run in runs]
     with_value = [(run, value.value) for run, value in zip(runs, values, strict=True) if value]
@@ -104,23 +104,23 @@ def arm_of_runs(
     timed = [run for run, _ in with_value] if field == "time_s" else []
     edges = [edge_times(measure, clock, run.measures, run.splits) for run in timed]
     speeds = [speed_times(measure, clock, run.measures, run.splits) for run in timed]
-    arm = Arm([value for _, value in with_value], edges, 0.0, noted, speeds)
+    group = Group([value for _, value in with_value], edges, 0.0, noted, speeds)
     ramps = [run.launch_ramps for run, _ in with_value]
     known = [each for each in ramps if each]
     if clock != "first_movement" or field != "time_s" or not known or len(known) < len(ramps):
-        return arm
-    return _on_one_ramp(arm, known, pool)
+        return group
+    return _on_one_ramp(group, known, pool)
 
 
-def _on_one_ramp(arm: Arm, ramps: Sequence[LaunchRamps], pool: RampPool | None) -> Arm:
+def _on_one_ramp(group: Group, ramps: Sequence[LaunchRamps], pool: RampPool | None) -> Group:
     shared = pool or RampPool.of(ramps)
     longer_s = [shared.longer_s(each) for each in ramps]
-    return Arm(
-        [value + by_s for value, by_s in zip(arm.values, longer_s, strict=True)],
-        [each.with_zero_earlier(by_s) for each, by_s in zip(arm.edges, longer_s, strict=True)],
+    return Group(
+        [value + by_s for value, by_s in zip(group.values, longer_s, strict=True)],
+        [each.with_zero_earlier(by_s) for each, by_s in zip(group.edges, longer_s, strict=True)],
         0.0 if pool else shared.u95_s(ramps),
-        arm.states,
-        [each.with_zero_earlier(by_s) for each, by_s in zip(arm.speed_edges, longer_s, strict=True)],
+        group.states,
+        [each.with_zero_earlier(by_s) for each, by_s in zip(group.speed_edges, longer_s, strict=True)],
     )
 
 

@@ -1,4 +1,4 @@
-"""Matching, the other school of like with like: only runs that have one of the other arm at nearly the same charge."""
+"""Matching instead of adjusting: only runs that have one of the other group at nearly the same charge."""
 
 from __future__ import annotations
 

@@ -86,18 +86,18 @@ class Sensitivities:
 
 
 @dataclass(frozen=True, eq=False)
-class Group:
+class SetupDay:
     """The values (n) and states of runs of one set-up on one day."""
 
     values: Sequence[float]
     states: Sequence[State]
 
 
-def learned(groups: Sequence[Group], physics: Sensitivities | None = None) -> Sensitivities:
+def learned(setup_days: Sequence[SetupDay], physics: Sensitivities | None = None) -> Sensitivities:
     """Learn how a measure changes with charge, battery and brake temperature.
 
-    Least squares within groups of like runs, whose own levels do not matter; what physics knows is taken out first. A
-    factor is left out where it hardly varied within any group, or was not recorded for all of its runs.
+    Least squares within a day of a setup, whose own levels do not matter; what physics knows is taken out first. A
+    factor is left out where it hardly varied within any day, or was not recorded for all of its runs.
 
     Parameters
     ----------
@@ -109,14 +109,20 @@ def learned(groups: Sequence[Group], physics: Sensitivities | None = None) -> Se
     -------
     Sensitivities
     """
-    found = [factor for factor in LEARNED if any(_spread(factor, group) for group in groups)]
-    telling = [group for group in groups if len(group.values) > 1 and all(_noted(factor, group) for factor in found)]
+    found = [factor for factor in LEARNED if any(_spread(factor, setup_day) for setup_day in setup_days)]
+    telling = [
+        setup_day
+        for setup_day in setup_days
+        if len(setup_day.values) > 1 and all(_noted(factor, setup_day) for factor in found)
+    ]
     if not found or not telling:
         return Sensitivities()
     known = physics or Sensitivities()
-    values = np.concatenate([_centered(_without(group, known)) for group in telling])
-    columns = [np.concatenate([_centered(_column(factor, group)) for group in telling]) for factor in found]
-    ways = np.concatenate([_centered([float(s.direction == "back") for s in group.states]) for group in telling])
+    values = np.concatenate([_centered(_without(setup_day, known)) for setup_day in telling])
+    columns = [np.concatenate([_centered(_column(factor, setup_day)) for setup_day in telling]) for factor in found]
+    ways = np.concatenate(
+        [_centered([float(s.direction == "back") for s in setup_day.states]) for setup_day in telling]
+    )
     design = np.column_stack([*columns, ways] if np.abs(ways).max() > 0.1 and _unleveled(telling, known) else columns)
     dof = values.size - len(telling) - design.shape[1]
     if dof < LEAST_DOF or np.linalg.matrix_rank(design) < design.shape[1]:
@@ -131,24 +137,26 @@ def learned(groups: Sequence[Group], physics: Sensitivities | None = None) -> Se
     return Sensitivities(tuple(rows), covariance)
 
 
-def _learned_row(factor: Factor, per_unit: float, error: float, dof: int, groups: Sequence[Group]) -> Sensitivity:
-    telling = [group for group in groups if _spread(factor, group)]
-    seen = [value for group in telling for state in group.states if (value := factor.of(state)) is not None]
-    count = sum(len(group.values) for group in groups)
+def _learned_row(
+    factor: Factor, per_unit: float, error: float, dof: int, setup_days: Sequence[SetupDay]
+) -> Sensitivity:
+    telling = [setup_day for setup_day in setup_days if _spread(factor, setup_day)]
+    seen = [value for setup_day in telling for state in setup_day.states if (value := factor.of(state)) is not None]
+    count = sum(len(setup_day.values) for setup_day in setup_days)
     return Sensitivity(factor, per_unit, error, dof, "learned", {"runs": count}, min(seen), max(seen))
 
 
-def _spread(factor: Factor, group: Group) -> bool:
-    seen = [value for state in group.states if (value := factor.of(state)) is not None]
+def _spread(factor: Factor, setup_day: SetupDay) -> bool:
+    seen = [value for state in setup_day.states if (value := factor.of(state)) is not None]
     return len(seen) > 2 and max(seen) - min(seen) >= LEAST_SPREAD[factor.name]
 
 
-def _noted(factor: Factor, group: Group) -> bool:
-    return all(factor.of(state) is not None for state in group.states)
+def _noted(factor: Factor, setup_day: SetupDay) -> bool:
+    return all(factor.of(state) is not None for state in setup_day.states)
 
 
-def _column(factor: Factor, group: Group) -> list[float]:
-    return [factor.of(state) or 0.0 for state in group.states]
+def _column(factor: Factor, setup_day: SetupDay) -> list[float]:
+    return [factor.of(state) or 0.0 for state in setup_day.states]
 
 
 def _centered(values: Sequence[float] | Floats) -> Floats:
@@ -156,30 +164,32 @@ def _centered(values: Sequence[float] | Floats) -> Floats:
     return np.asarray(array - array.mean())
 
 
-def _without(group: Group, known: Sensitivities, at: Mapping[str, float] | None = None) -> Floats:
+def _without(setup_day: SetupDay, known: Sensitivities, at: Mapping[str, float] | None = None) -> Floats:
     """The group's values with what is known of conditions taken out; `at` are the conditions to bring them to."""
-    values = np.array(group.values, dtype=np.float64)
+    values = np.array(setup_day.values, dtype=np.float64)
     for row in known.rows:
-        if _noted(row.factor, group):
-            values -= row.per_unit * (np.array(_column(row.factor, group)) - (at or {}).get(row.factor.name, 0.0))
+        if _noted(row.factor, setup_day):
+            values -= row.per_unit * (np.array(_column(row.factor, setup_day)) - (at or {}).get(row.factor.name, 0.0))
     return values
 
 
-def scatter_of(groups: Sequence[Group], known: Sensitivities, typical: float) -> Scatter:
+def scatter_of(setup_days: Sequence[SetupDay], known: Sensitivities, typical: float) -> Scatter:
     """Estimate the car's own scatter, with what charge, heat and slope made of it taken out.
 
     Else a sweep would pass for scatter.
     """
-    noted = {row.factor: [n for group in groups for n in numbers(row.factor, group.states)] for row in known.rows}
+    noted = {
+        row.factor: [n for setup_day in setup_days for n in numbers(row.factor, setup_day.states)] for row in known.rows
+    }
     at = {factor.name: float(np.mean(values)) for factor, values in noted.items() if values}
     by_set_up: dict[str, list[Sequence[float]]] = defaultdict(list)
-    for group in groups:
-        by_set_up[group.states[0].set_up].append(_without(group, known, at).tolist())
+    for setup_day in setup_days:
+        by_set_up[setup_day.states[0].set_up].append(_without(setup_day, known, at).tolist())
     return own_scatter(list(by_set_up.values()), typical)
 
 
-def _unleveled(groups: Sequence[Group], known: Sensitivities) -> bool:
-    return known.of(SLOPE.name) is None or not all(_noted(SLOPE, group) for group in groups)
+def _unleveled(setup_days: Sequence[SetupDay], known: Sensitivities) -> bool:
+    return known.of(SLOPE.name) is None or not all(_noted(SLOPE, setup_day) for setup_day in setup_days)
 
 
 def by_physics(

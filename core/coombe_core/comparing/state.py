@@ -1,4 +1,4 @@
-"""What was written down of a run: all that may differ between two arms beside the change itself."""
+"""What was written down of a run: all that may differ between two groups beside the change itself."""
 
 from __future__ import annotations
 

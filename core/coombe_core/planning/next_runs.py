@@ -1,4 +1,4 @@
-"""What to run next to settle a question: so many more of each arm, on the same days or on days of their own."""
+"""What to run next to settle a question: so many more of each group, on the same days or on days of their own."""
 
 from __future__ import annotations
 
@@ -54,8 +54,8 @@ def _to_show(target: float, found: Comparison, interleaved: bool) -> NextRuns:
 
 def _scatter(found: Comparison) -> Scatter:
     """The runs' own scatter where they tell, with the day's from the car's history or the default."""
-    sds = [(arm.sd, arm.n) for arm in (found.before, found.after) if arm and arm.sd is not None]
-    typical = abs(sum(found.arms[0].values) / max(len(found.arms[0].values), 1))
+    sds = [(group.sd, group.n) for group in (found.before, found.after) if group and group.sd is not None]
+    typical = abs(sum(found.groups[0].values) / max(len(found.groups[0].values), 1))
     known = found.known.scatter or assumed_scatter(typical)
     dof = sum(n - 1 for _, n in sds)
     if dof < 2:

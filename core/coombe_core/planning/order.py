@@ -1,4 +1,4 @@
-"""The order of a day's runs, and what an order confounds with the arms."""
+"""The order of a day's runs, and what an order confounds with the groups."""
 
 from __future__ import annotations
 
@@ -13,14 +13,14 @@ Order = Literal["alternating", "ABBA", "blocked", "randomised"]
 Kind = Literal["run", "stop", "roll-on"]
 ORDERS: tuple[Order, ...] = get_args(Order)
 LANES = ("left", "right")
-SHIFT_TOLD = 0.25  # arms whose mean places lie further apart than this share of the day ride on its drift
+SHIFT_TOLD = 0.25  # groups whose mean places lie further apart than this share of the day ride on its drift
 
 
 @dataclass(frozen=True)
 class Planned:
-    """One run of a plan: its arm, way along the course, lane, and what must be so before it begins."""
+    """One run of a plan: its group, way along the course, lane, and what must be so before it begins."""
 
-    arm: str
+    group: str
     kind: Kind = "run"
     direction: str = "out"
     lane: str = ""
@@ -30,13 +30,13 @@ class Planned:
 
 
 def run_order(
-    arms: Sequence[str], runs: int, order: Order, both_directions: bool = False, seed: int = 0, kind: Kind = "run"
+    groups: Sequence[str], runs: int, order: Order, both_directions: bool = False, seed: int = 0, kind: Kind = "run"
 ) -> list[Planned]:
     """Put the runs of a plan in order.
 
     Parameters
     ----------
-    arms : sequence of str
+    groups : sequence of str
         The groups.
     runs : int
         Per group.
@@ -56,21 +56,21 @@ def run_order(
     ValueError
         Where there is no group or no run.
     """
-    if not arms or runs < 1:
-        raise ValueError("a plan needs at least one arm and one run")
+    if not groups or runs < 1:
+        raise ValueError("a plan needs at least one group and one run")
     ways = ("out", "back") if both_directions else ("out",)
-    visits = _visits(list(arms), -(-runs // len(ways)), order, np.random.default_rng(seed))
-    return [Planned(arm, kind, way) for arm in visits for way in ways]
+    visits = _visits(list(groups), -(-runs // len(ways)), order, np.random.default_rng(seed))
+    return [Planned(group, kind, way) for group in visits for way in ways]
 
 
-def _visits(arms: list[str], each: int, order: Order, draw: np.random.Generator) -> list[str]:
+def _visits(groups: list[str], each: int, order: Order, draw: np.random.Generator) -> list[str]:
     if order == "blocked":
-        return [arm for arm in arms for _ in range(each)]
+        return [group for group in groups for _ in range(each)]
     if order == "alternating":
-        return arms * each
+        return groups * each
     if order == "ABBA":
-        return [arm for block in range(each) for arm in (arms if block % 2 == 0 else arms[::-1])]
-    return [arms[i] for _ in range(each) for i in draw.permutation(len(arms))]
+        return [group for block in range(each) for group in (groups if block % 2 == 0 else groups[::-1])]
+    return [groups[i] for _ in range(each) for i in draw.permutation(len(groups))]
 
 
 def with_lanes(planned: Sequence[Planned]) -> list[Planned]:
@@ -78,27 +78,27 @@ def with_lanes(planned: Sequence[Planned]) -> list[Planned]:
     passes: dict[str, int] = {}
     made = []
     for step in planned:
-        first = list(dict.fromkeys(each.arm for each in planned)).index(step.arm)
-        count = passes.get(step.arm, 0)
+        first = list(dict.fromkeys(each.group for each in planned)).index(step.group)
+        count = passes.get(step.group, 0)
         made.append(replace(step, lane=LANES[(first + count) % 2]))
-        passes[step.arm] = count + 1
+        passes[step.group] = count + 1
     return made
 
 
-def stop_series(arm: str, stops: int, cooling_min: float, both_directions: bool = False) -> list[Planned]:
+def stop_series(group: str, stops: int, cooling_min: float, both_directions: bool = False) -> list[Planned]:
     """Plan repeated stops, with the brakes cooled for the same time before every one but the first."""
     ways = ("out", "back") if both_directions else ("out",)
-    return [Planned(arm, "stop", ways[i % len(ways)], wait_min=cooling_min if i else 0.0) for i in range(stops)]
+    return [Planned(group, "stop", ways[i % len(ways)], wait_min=cooling_min if i else 0.0) for i in range(stops)]
 
 
 def charge_ladder(
-    arm: str, from_percent: float, to_percent: float, step: float, runs: int, both_directions: bool = False
+    group: str, from_percent: float, to_percent: float, step: float, runs: int, both_directions: bool = False
 ) -> list[Planned]:
     """Plan a sweep: runs at every rung from a high charge down to a low one.
 
     Parameters
     ----------
-    arm : str
+    group : str
     from_percent, to_percent, step : float
         Charge.
     runs : int
@@ -118,11 +118,13 @@ def charge_ladder(
         raise ValueError("a sweep goes down from a higher charge to a lower one")
     rungs = np.arange(from_percent, to_percent - 1e-9, -step)
     ways = ("out", "back") if both_directions else ("out",)
-    return [Planned(arm, "run", ways[i % len(ways)], charge_percent=float(rung)) for rung in rungs for i in range(runs)]
+    return [
+        Planned(group, "run", ways[i % len(ways)], charge_percent=float(rung)) for rung in rungs for i in range(runs)
+    ]
 
 
 def roll_on_set(
-    arms: Sequence[str],
+    groups: Sequence[str],
     speeds_mps: Sequence[float],
     runs: int,
     order: Order,
@@ -133,15 +135,15 @@ def roll_on_set(
     return [
         replace(step, from_speed_mps=speed)
         for speed in speeds_mps
-        for step in run_order(arms, runs, order, both_directions, seed, "roll-on")
+        for step in run_order(groups, runs, order, both_directions, seed, "roll-on")
     ]
 
 
 @dataclass(frozen=True)
 class Confounding:
-    """Something that goes with the arms in an order, and the order that avoids it, if one does.
+    """Something that goes with the groups in an order, and the order that avoids it, if one does.
 
-    `late` and `early` name the arms whose runs lie apart by `shift`, a share of the day; `shares` says of each arm how
+    `late` and `early` name groups whose runs are apart by `shift`, a share of the day; `shares` says of each group how
     many of its runs have `value`, such as a direction.
     """
 
@@ -168,40 +170,40 @@ def confounded(planned: Sequence[Planned], can_alternate: bool = True) -> list[C
     -------
     list of Confounding
     """
-    arms = list(dict.fromkeys(step.arm for step in planned))
-    if len(arms) < 2:
+    groups = list(dict.fromkeys(step.group for step in planned))
+    if len(groups) < 2:
         return []
     found = []
-    places = {arm: np.mean([i for i, step in enumerate(planned) if step.arm == arm]) for arm in arms}
+    places = {group: np.mean([i for i, step in enumerate(planned) if step.group == group]) for group in groups}
     shift = (max(places.values()) - min(places.values())) / max(len(planned) - 1, 1)
     if shift > SHIFT_TOLD:
         late, early = max(places, key=places.__getitem__), min(places, key=places.__getitem__)
         found.append(Confounding("time of day", "ABBA" if can_alternate else None, late, early, float(shift)))
-    found += _uneven(planned, arms, "direction", [step.direction for step in planned])
-    found += _uneven(planned, arms, "lane", [step.lane for step in planned])
+    found += _uneven(planned, groups, "direction", [step.direction for step in planned])
+    found += _uneven(planned, groups, "lane", [step.lane for step in planned])
     return found
 
 
 def _uneven(
-    planned: Sequence[Planned], arms: Sequence[str], what: Literal["direction", "lane"], values: Sequence[str]
+    planned: Sequence[Planned], groups: Sequence[str], what: Literal["direction", "lane"], values: Sequence[str]
 ) -> list[Confounding]:
     shares = {
-        arm: float(
-            np.mean([value == values[0] for step, value in zip(planned, values, strict=True) if step.arm == arm])
+        group: float(
+            np.mean([value == values[0] for step, value in zip(planned, values, strict=True) if step.group == group])
         )
-        for arm in arms
+        for group in groups
     }
     if max(shares.values()) - min(shares.values()) <= 1 / 3:
         return []
     return [Confounding(what, value=values[0], shares=shares)]
 
 
-def split_by_days(arms: Sequence[str], days: int, runs: int, both_directions: bool = False) -> list[list[Planned]]:
+def split_by_days(groups: Sequence[str], days: int, runs: int, both_directions: bool = False) -> list[list[Planned]]:
     """Plan a change that can't be undone: all days of one group, then all of the next, the runs spread evenly."""
     ways = 2 if both_directions else 1
     share = -(-runs // days)
     share += share % ways
-    return [run_order([arm], share, "blocked", both_directions) for arm in arms for _ in range(days)]
+    return [run_order([group], share, "blocked", both_directions) for group in groups for _ in range(days)]
 
 
 DAY_AND_CHANGE = Confounding("day")
@@ -209,5 +211,5 @@ DAY_AND_CHANGE = Confounding("day")
 
 def duration_min(planned: Sequence[Planned], minutes_a_run: float, minutes_a_change: float = 0.0) -> float:
     """Add up the minutes that runs take, with the changes of group between them and the waiting before them."""
-    changes = sum(1 for a, b in pairwise(planned) if a.arm != b.arm)
+    changes = sum(1 for a, b in pairwise(planned) if a.group != b.group)
     return len(planned) * minutes_a_run + changes * minutes_a_change + sum(step.wait_min for step in planned)

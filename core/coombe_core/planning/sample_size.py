@@ -1,6 +1,6 @@
-"""How many runs an arm a question needs, and the reverse: what a number of runs could show.
+"""How many runs per group a question needs, and the reverse: what a number of runs could show.
 
-A two-sided 5 % t test of two arms of equal size, its power from the noncentral t (Cohen 1988, chapter 2). Arms that
+A two-sided 5 % t test of two groups of equal size, its power from the noncentral t (Cohen 1988, chapter 2). Groups that
 can't be driven on the same days carry the car's scatter from day to day on top, which more runs a day do not lessen.
 """
 
@@ -20,7 +20,7 @@ MOST_DAYS = 12
 
 @dataclass(frozen=True)
 class Design:
-    """Runs and days of each arm. Interleaved arms share their days, whose scatter then cancels."""
+    """Runs and days of each group. Interleaved groups share their days, whose scatter then cancels."""
 
     runs: int
     days: int = 1
@@ -28,7 +28,7 @@ class Design:
 
     def __post_init__(self) -> None:
         if self.runs < self.days:
-            raise ValueError(f"{self.days} days need at least {self.days} runs an arm")
+            raise ValueError(f"{self.days} days need at least {self.days} runs per group")
 
 
 def power_to_find(difference: float, design: Design, scatter: Scatter) -> float:
@@ -72,7 +72,7 @@ def _found(difference: float, design: Design, scatter: Scatter) -> float:
 def _error(design: Design, scatter: Scatter) -> tuple[float, float]:
     """Standard error of the difference and its degrees of freedom (Welch-Satterthwaite; a known day part has none)."""
     if design.runs < 2:
-        raise ValueError("a test needs at least two runs an arm")
+        raise ValueError("a test needs at least two runs per group")
     runs_part = 2.0 * scatter.run_sd**2 / design.runs
     days_part = 0.0 if design.interleaved else 2.0 * scatter.day_sd**2 / design.days
     variance = runs_part + days_part
@@ -160,6 +160,6 @@ def days_needed(difference: float, scatter: Scatter, wanted: float = POWER) -> t
 
 
 def power_curve(scatter: Scatter, days: int, interleaved: bool, most: int = 16) -> list[dict[str, Any]]:
-    """For 2 runs an arm up to `most`: the least difference found with 80 % power."""
+    """For 2 runs per group up to `most`: the least difference found with 80 % power."""
     counts = range(max(2, days), most + 1)
     return [{"runs": n, "smallest": detectable_difference(Design(n, days, interleaved), scatter)} for n in counts]

@@ -16,7 +16,7 @@ from datetime import timedelta
 from pathlib import Path
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.comparing.comparison import Arm
+from coombe_core.comparing.comparison import Group
 from coombe_core.comparing.verdict import compare
 from coombe_core.detection.runs import RunFinder, find_runs
 from coombe_core.formats import read_log, write_log
@@ -86,14 +86,17 @@ def _steps(log: Path) -> list[Row]:
     timing = min(_seconds(lambda: time_runs(trace, Request())) for _ in range(REPEATS)) - finding
     found = len(find_runs(trace))
     a_fix = _seconds(lambda: _streamed(trace)) / len(trace)
-    measure, arms = parse_measure("0-60 mph"), (Arm([3.9, 3.95, 3.92, 3.97, 3.9]), Arm([3.7, 3.75, 3.72, 3.69, 3.8]))
-    comparing = min(_seconds(lambda: compare(measure, "rollout", *arms)) for _ in range(REPEATS))
+    measure, groups = (
+        parse_measure("0-60 mph"),
+        (Group([3.9, 3.95, 3.92, 3.97, 3.9]), Group([3.7, 3.75, 3.72, 3.69, 3.8])),
+    )
+    comparing = min(_seconds(lambda: compare(measure, "rollout", *groups)) for _ in range(REPEATS))
     return [
         ("read the hour", reading, "of the loop in the same process", reading / by_library),
         ("find runs in the hour", finding, "of reading it", finding / reading),
         (f"time a run (mean of {found})", timing / found, "of reading the hour", timing / found / reading),
         ("find runs as a stream, a fix", a_fix, "of 1 ms", a_fix / 1e-3),
-        ("compare two arms of five", comparing, "", None),
+        ("compare two groups of five", comparing, "", None),
     ]
 
 

@@ -17,6 +17,6 @@ def refusal(refused: Refusal) -> str:
         return f"{name} can't be adjusted: that takes {how}."
     means = " and ".join(f"{mean:.{factor.digits}f}" for mean in refused.means)
     return (
-        f"{name} can't be adjusted: the arms lie at {means} {unit}, and the runs that tell cover "
+        f"{name} can't be adjusted: the groups lie at {means} {unit}, and the runs that tell cover "
         f"{refused.low:.0f} to {refused.high:.0f} {unit}."
     )

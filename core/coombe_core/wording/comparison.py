@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from coombe_core.comparing.character import Name
 from coombe_core.comparing.comparison import (
-    Arm,
     Comparison,
+    Group,
     direction,
     ramps_u95,
     receivers_u95,
@@ -35,8 +35,8 @@ def sentence_of(found: Comparison) -> str:
     what = f"{found.measure.name} ({CLOCK_WORDS[found.clock]})"
     result, shown = found.difference, found.smallest_shown
     if result is None or shown is None:
-        counts = " and ".join(str(len(arm.values)) for arm in found.arms)
-        return f"{what}: {counts} runs are too few to tell; record at least two an arm, better five."
+        counts = " and ".join(str(len(group.values)) for group in found.groups)
+        return f"{what}: {counts} runs are too few to tell; record at least two per group, better five."
     digits = _digits(result)
     size = f"{both_units(abs(result.value), found.unit, digits)} ± {both_units(_half(result), found.unit, digits)}"
     like = " at like conditions" if found.adjusted else ""
@@ -47,7 +47,7 @@ def sentence_of(found: Comparison) -> str:
             if way == "no difference shown"
             else f"the {_names(found)[1]} runs are {way} by {size}"
         )
-        return f"{what}: {difference}, but the arms were not run alike, so these runs can't tell what made it."
+        return f"{what}: {difference}, but the groups were not run alike, so these runs can't tell what made it."
     if found.verdict == "no difference shown":
         return (
             f"{what}: these runs can't tell{like}. The difference is {result.value:+.{digits}f} {found.unit} ± "
@@ -57,7 +57,7 @@ def sentence_of(found: Comparison) -> str:
 
 
 def _names(found: Comparison) -> tuple[str, str]:
-    return found.arms[0].name or "before", found.arms[1].name or "after"
+    return found.groups[0].name or "before", found.groups[1].name or "after"
 
 
 def _digits(result: Difference) -> int:
@@ -89,8 +89,8 @@ def reasons_of(found: Comparison) -> list[str]:
 def _matched(found: Comparison) -> list[str]:
     if not found.asked.match:
         return []
-    counts = " and ".join(str(len(arm.values)) for arm in found.arms)
-    return [f"Matched: {counts} runs have one of the other arm within {CHARGE.band:.0f} points of charge."]
+    counts = " and ".join(str(len(group.values)) for group in found.groups)
+    return [f"Matched: {counts} runs have one of the other group within {CHARGE.band:.0f} points of charge."]
 
 
 def _unlike(found: Comparison) -> list[str]:
@@ -144,17 +144,17 @@ def _tested(found: Comparison) -> list[str]:
         return []
     test = f"{_p(result.p_value)}, {result.degrees:.1f} degrees of freedom"
     reasons = []
-    if min(len(arm.values) for arm in found.arms) == 1 and found.known.scatter:
-        reasons.append(f"A single run in an arm: the scatter of a run is {scatter_source(found.known.scatter)}.")
+    if min(len(group.values) for group in found.groups) == 1 and found.known.scatter:
+        reasons.append(f"A single run in a group: the scatter of a run is {scatter_source(found.known.scatter)}.")
     if weighed.layout.kind == "plain":
         reasons.append(f"Welch's t test: {test}.")
     elif weighed.layout.kind == "within":
         reasons.append(f"Compared within days and ways by least squares: {test}.")
     else:
         reasons.append(f"{_days(found)}: {test}.")
-    if common_u95 := ramps_u95(found.arms):
+    if common_u95 := ramps_u95(found.groups):
         reasons.append(f"The interval carries ± {common_u95:.3f} s for the torque ramps; more runs do not lessen it.")
-    if common_u95 := receivers_u95(found.arms):
+    if common_u95 := receivers_u95(found.groups):
         reasons.append(f"The interval carries ± {common_u95:.3f} {found.unit} for different receivers, assumed.")
     return reasons
 
@@ -162,13 +162,13 @@ def _tested(found: Comparison) -> list[str]:
 def _days(found: Comparison) -> str:
     weighed, scatter = found.weighed, found.known.scatter
     assert weighed is not None and weighed.contrast.day_sd is not None
-    days = [len({state.day for state in arm.noted}) for arm in found.arms]
+    days = [len({state.day for state in group.noted}) for group in found.groups]
     own = scatter is not None and not scatter.day_assumed
     source = f"{100 * ASSUMED_DAY_SHARE:g} % assumed" + (
         f", weighed with {scatter_source(scatter)}" if own and scatter else ""
     )
     return (
-        f"The arms were driven on different days ({days[0]} and {days[1]}), so the day is what was repeated; the "
+        f"The groups were driven on different days ({days[0]} and {days[1]}), so the day is what was repeated; the "
         f"interval carries {weighed.contrast.day_sd:.3f} {found.unit} from day to day ({source})"
     )
 
@@ -180,17 +180,17 @@ def _permuted(found: Comparison) -> list[str]:
     kind = "every relabelling" if relabelled.exact else "9,999 seeded relabellings"
     reasons = [f"Permutation test ({kind}): {_p(relabelled.p_value)}."]
     if relabelled.lowest > ALPHA:
-        counts = " and ".join(str(len(arm.values)) for arm in found.arms)
+        counts = " and ".join(str(len(group.values)) for group in found.groups)
         reasons.append(
             f"With {counts} runs the permutation test cannot go below {relabelled.lowest:.2f}; "
-            "one more run an arm lets it confirm."
+            "one more run per group lets it confirm."
         )
     return reasons
 
 
 def _clear(found: Comparison) -> list[str]:
     small, names = smaller_is_better(found.quantity), _names(found)
-    before, after = found.arms
+    before, after = found.groups
     if found.adjusted or min(len(before.values), len(after.values)) < 2:
         return []
     if _beats(after, before, small):
@@ -198,7 +198,7 @@ def _clear(found: Comparison) -> list[str]:
     return [f"Every {names[0]} run beats the best {names[1]} run."] if _beats(before, after, small) else []
 
 
-def _beats(ahead: Arm, behind: Arm, small: bool) -> bool:
+def _beats(ahead: Group, behind: Group, small: bool) -> bool:
     return max(ahead.values) < min(behind.values) if small else min(ahead.values) > max(behind.values)
 
 
@@ -220,7 +220,7 @@ def _looked_at(found: Comparison) -> list[str]:
     if found.checks.outliers:
         count = len(found.checks.outliers)
         runs = "1 run lies" if count == 1 else f"{count} runs lie"
-        reasons.append(f"{runs} far from the others of the arm; look at the sheet before believing or voiding.")
+        reasons.append(f"{runs} far from the others of the group; look at the sheet before believing or voiding.")
     return reasons
 
 
@@ -229,14 +229,14 @@ def _inseparable(found: Comparison) -> list[str]:
     if len(differing) < 2:
         return []
     named = ", ".join(differing[:-1]) + f" and {differing[-1]}"
-    return [f"The arms differ in {named} throughout; these runs can't tell which of them made the difference."]
+    return [f"The groups differ in {named} throughout; these runs can't tell which of them made the difference."]
 
 
 def _unknown(found: Comparison) -> list[str]:
     reasons = []
     for factor in (CHARGE, PACK):
-        runs = sum(len(arm.values) for arm in found.arms)
-        missing = runs - sum(len(known(factor, arm.noted)) for arm in found.arms)
+        runs = sum(len(group.values) for group in found.groups)
+        missing = runs - sum(len(known(factor, group.noted)) for group in found.groups)
         if missing and runs:
             reasons.append(f"{factor.name.capitalize()} was not written down for {missing} of {runs} runs.")
     return reasons

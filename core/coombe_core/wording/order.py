@@ -19,4 +19,4 @@ def confounding_sentence(found: Confounding) -> str:
             "on average: warming air, a cooling pack and falling charge would look like a difference."
         )
     parts = ", ".join(f"{100 * share:.0f} % of {name}" for name, share in found.shares.items())
-    return f"The {found.what} goes with the arm: {found.value} for {parts}."
+    return f"The {found.what} goes with the group: {found.value} for {parts}."

@@ -28,7 +28,7 @@ TYPED = {"name": "a magazine", "typed": [3.7, 3.8, 3.75], "source": "a test in p
 
 
 def arms_of(before, after):
-    """Two arms of runs as the API takes them."""
+    """Two groups of runs as the API takes them."""
     return {"arms": [{"name": "before", "runs": before}, {"name": "after", "runs": after}]}
 
 
@@ -126,7 +126,7 @@ class ComparisonTest(Arms, TestCase):
         self.assertAlmostEqual(level["difference"]["value"], raw["difference"]["value"] - taken["removed"], 9)
 
     def test_a_run_stands_in_one_arm_only(self):
-        self.assertIn("two arms", str(self.preview(after=self.arms["before"]).json()["errors"]["arms"]))
+        self.assertIn("two groups", str(self.preview(after=self.arms["before"]).json()["errors"]["arms"]))
 
     def test_runs_deleted_meanwhile_are_named(self):
         self.assertIn("999999", str(self.preview([*self.arms["before"], 999_999]).json()["errors"]["arms"]))

@@ -1,4 +1,4 @@
-"""Comparisons saved before arms stood by themselves keep their runs and sides."""
+"""Comparisons saved before groups stood by themselves keep their runs and sides."""
 
 from __future__ import annotations
 

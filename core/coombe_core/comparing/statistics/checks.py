@@ -1,4 +1,4 @@
-"""What a skeptic looks for in the runs themselves: a trend over the day, and values far from their arm's others."""
+"""What a skeptic looks for in the runs themselves: a trend over the day, and values far from their group's others."""
 
 from __future__ import annotations
 

@@ -1,7 +1,8 @@
-"""The difference of two arms as a weighted sum of their values, by how the runs lay in days and directions.
+"""The difference of two groups as a weighted sum of their values, by how the runs lay in days and directions.
 
-Arms that share a day and a way are compared plainly (Welch). Arms driven on the same days, or both ways, are compared
-within days and ways by least squares, so that a day's or a slope's own part cancels. Arms of different days carry the
+Groups that share a day and a direction are compared plainly (Welch). Groups driven on the same days, or in both
+directions, are compared
+within days and ways by least squares, so that a day's or a slope's own part cancels. Groups of different days carry the
 scatter from day to day: the day, not the run, is then what was repeated (generalised least squares with a day part).
 """
 
@@ -85,13 +86,13 @@ def contrast(
 
 def _welch(values: Floats, layout: Layout, fitted: int) -> Contrast:
     weights = np.where(layout.after, 1.0 / layout.after.sum(), -1.0 / (~layout.after).sum())
-    arms = values[~layout.after], values[layout.after]
-    parts = (Part(float(arm.var(ddof=1)) / arm.size, max(arm.size - 1 - fitted / 2, 1)) for arm in arms)
+    groups = values[~layout.after], values[layout.after]
+    parts = (Part(float(group.var(ddof=1)) / group.size, max(group.size - 1 - fitted / 2, 1)) for group in groups)
     return Contrast(weights, tuple(parts))
 
 
 def _weights(layout: Layout, member: Floats, ratio: float) -> Floats:
-    """The row of the generalised least squares solution that gives the arm's effect.
+    """The row of the generalised least squares solution that gives the group's effect.
 
     The covariance is I + ratio M M', M (n x days) saying which run is of which day; its inverse has a closed form.
     """
@@ -103,7 +104,7 @@ def _weights(layout: Layout, member: Floats, ratio: float) -> Floats:
 
 
 def _run_part(values: Floats, layout: Layout, fitted: int) -> Part | None:
-    """What is left within days, ways and arms; None without a degree of freedom."""
+    """What is left within days, ways and groups; None without a degree of freedom."""
     dof = values.size - layout.basis.shape[1] - fitted
     if dof < 1:
         return None
@@ -134,10 +135,10 @@ def _day_part(values: Floats, layout: Layout, run: Part, scatter: Scatter | None
 
 
 def _days_themselves(values: Floats, layout: Layout, run: Part) -> Part:
-    """Between the days of one arm; it may be negative, which counts when it is weighed in."""
+    """Between the days of one group; it may be negative, which counts when it is weighed in."""
     groups = []
-    for arm in (False, True):
-        chosen = layout.after == arm
+    for group in (False, True):
+        chosen = layout.after == group
         sizes = np.bincount(layout.days[chosen], minlength=layout.day_count).astype(np.float64)
         sums = np.bincount(layout.days[chosen], values[chosen], minlength=layout.day_count)
         driven = sizes > 0

@@ -70,7 +70,7 @@ def _every(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints
 
 
 def _drawn(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints]) -> Floats:
-    """The same under relabellings that are drawn: of random keys, the runs with the least go to the after arm."""
+    """The same under relabellings that are drawn: of random keys, the runs with the least go to the after group."""
     draw = np.random.default_rng(SEED)
     total = np.zeros(DRAWS)
     for cell in cells:
@@ -82,7 +82,7 @@ def _drawn(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints
 
 
 def _sums(values: Floats, layout: Layout, weights: Floats, cell: Ints, taken: Ints) -> Floats:
-    """What a cell adds where those runs of it (relabellings x count) are called after; an arm's runs weigh the same."""
+    """What a cell adds where those runs of it (relabellings x count) are called after; runs of a group weigh alike."""
     inside = layout.after[cell]
     by_after = float(weights[cell][inside].mean()) if inside.any() else 0.0
     by_before = float(weights[cell][~inside].mean()) if (~inside).any() else 0.0

@@ -14,7 +14,7 @@ from coombe_core.uncertainty import Value
 
 @dataclass(frozen=True)
 class Sample:
-    """One arm's values in a nutshell; `sd` is None for a single value."""
+    """One group's values in a nutshell; `sd` is None for a single value."""
 
     n: int
     mean: float

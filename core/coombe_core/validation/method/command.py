@@ -16,7 +16,7 @@ TITLES = {
     "finds": ("A change of grip and power of 1.5 times what the design shows: found", "asked: at least 90 %"),
     "characters": ("A change of three times what the design shows: rightly named", "asked: at least 90 %"),
     "adjustments": (
-        "Arms of 15 to 33 points of charge apart, a sweep of five runs over 40 points",
+        "Groups of 15 to 33 points of charge apart, a sweep of five runs over 40 points",
         "asked: 80 %; 92-98 %",
     ),
 }

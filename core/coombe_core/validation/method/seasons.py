@@ -77,20 +77,20 @@ class Season:
 
 @dataclass(frozen=True)
 class Steps:
-    """A day's runs: of which arm each is, which way it goes, and the charge and heat that the day began with."""
+    """A day's runs: of which group each is, which way it goes, and the charge and heat that the day began with."""
 
-    arms: Sequence[str]
+    groups: Sequence[str]
     ways: Sequence[str]
     charges: Sequence[float]
     temps_c: Sequence[float]
 
 
-def steps(arms: Sequence[str], ways: Sequence[str], charge: float, temp_c: float, draw: np.random.Generator) -> Steps:
+def steps(groups: Sequence[str], ways: Sequence[str], charge: float, temp_c: float, draw: np.random.Generator) -> Steps:
     """Charge falls and the pack warms a little from run to run."""
-    count = len(arms)
+    count = len(groups)
     charges = charge - np.cumsum(draw.normal(CHARGE_A_RUN, 0.1, count)) + CHARGE_A_RUN
     temps = temp_c + np.minimum(np.cumsum(np.abs(draw.normal(0.3, 0.2, count))), 5.0)
-    return Steps(arms, ways, list(charges), list(temps))
+    return Steps(groups, ways, list(charges), list(temps))
 
 
 def drive_day(

@@ -65,7 +65,7 @@ KINDS: dict[str, Kind] = {
 
 
 def errors(count: int, seed: int) -> list[Line]:
-    """Pairs of arms between which nothing was changed: how many are called different."""
+    """Pairs of groups between which nothing was changed: how many are called different."""
     lines = []
     for number, (name, kind) in enumerate(KINDS.items()):
         draw = np.random.default_rng([seed, 1, number])
@@ -108,7 +108,7 @@ def characters(count: int, seed: int) -> list[Line]:
 def _changed(
     kind: Kind, count: int, draw: np.random.Generator, measure: Measure, what: str, times: float
 ) -> list[Comparison]:
-    """Cases whose after arm was changed by so many times what such a design shows on average.
+    """Cases whose after group was changed by so many times what such a design shows on average.
 
     Cars that no such change could make that much quicker are left out.
     """
@@ -148,7 +148,7 @@ def _with_gains(launches: Launches, cases: Sequence[Case], names: Sequence[str],
 
 
 def adjustments(count: int, seed: int) -> list[Line]:
-    """Arms of different charge, and a small true change: what adjusting takes out, and whether its interval holds."""
+    """Groups of different charge, and a small true change: what adjusting takes out, and whether its interval holds."""
     draw = np.random.default_rng([seed, 4])
     lines = []
     for name, wanted in (("charge", {"charge"}), ("all", {"charge", "slope", "head wind", "air density"})):
@@ -223,7 +223,7 @@ def _adjusted(season: Season, cases: list[Case], wanted: frozenset[str], draw: n
 
 
 def _truths(cases: Sequence[Case], driven: Driven, gains: Floats) -> tuple[Floats, Floats]:
-    """The true difference at the arms' mean charge, and what their charges alone make; level, without scatter."""
+    """The true difference at the groups' mean charge, and what their charges alone make; level, without scatter."""
     firsts = driven.launches.of(np.array([case.runs[0] for case in cases]))
     size = len(cases)
     level = firsts.changed(
@@ -233,7 +233,7 @@ def _truths(cases: Sequence[Case], driven: Driven, gains: Floats) -> tuple[Float
         head_wind_mps=np.zeros(size),
     )
     power = np.array([case.who.power_w for case in cases])
-    charges = np.array([[_mean_charge(case, driven, arm) for arm in (False, True)] for case in cases])
+    charges = np.array([[_mean_charge(case, driven, group) for group in (False, True)] for case in cases])
 
     def time(charge: Floats, by: Floats) -> Floats:
         return _time(level.changed(charge_percent=charge, power_w=power * (1.0 + by)), SIXTY)
@@ -242,6 +242,6 @@ def _truths(cases: Sequence[Case], driven: Driven, gains: Floats) -> tuple[Float
     return time(middle, gains) - time(middle, none), time(charges[:, 1], gains) - time(charges[:, 0], gains)
 
 
-def _mean_charge(case: Case, driven: Driven, arm: bool) -> float:
-    runs = np.array(case.runs)[np.array(case.after) == arm]
+def _mean_charge(case: Case, driven: Driven, group: bool) -> float:
+    runs = np.array(case.runs)[np.array(case.after) == group]
     return float(driven.launches.charge_percent[runs].mean())

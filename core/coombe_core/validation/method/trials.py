@@ -8,8 +8,8 @@ from dataclasses import dataclass, field, replace
 import numpy as np
 
 from coombe_core.comparing.breakdown import EdgeTimes
-from coombe_core.comparing.comparison import Arm, Asked, Comparison, Known
-from coombe_core.comparing.sensitivity import Group, Sensitivities, by_physics, learned
+from coombe_core.comparing.comparison import Asked, Comparison, Group, Known
+from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, by_physics, learned
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import Scatter, own_scatter
 from coombe_core.comparing.verdict import compare
@@ -21,7 +21,7 @@ from coombe_core.timing.measures import Measure
 from coombe_core.units import KMH_MPS
 from coombe_core.validation.method.seasons import Person, Season, Strip, drive_day, person, read, steps, strip
 
-ARMS = ("before", "after")
+GROUPS = ("before", "after")
 CHUNK = 6000  # launches that are driven at once
 
 
@@ -48,17 +48,17 @@ class Driven:
 
 
 def interleaved(season: Season, draw: np.random.Generator, runs: int, history: bool = True) -> Case:
-    """Both arms on each of one or two days, alternating, both ways where the count allows it."""
-    case, where = Case(person(draw), design=f"{runs} an arm"), strip(draw)
+    """Both groups on each of one or two days, alternating, both ways where the count allows it."""
+    case, where = Case(person(draw), design=f"{runs} a group"), strip(draw)
     days = 2 if runs >= 6 and draw.random() < 0.5 else 1
     for day in range(days):
         share = runs // days + (runs % days if day == 0 else 0)
-        order = run_order(ARMS, share, "ABBA", both_directions=share % 2 == 0, seed=int(draw.integers(1 << 30)))
+        order = run_order(GROUPS, share, "ABBA", both_directions=share % 2 == 0, seed=int(draw.integers(1 << 30)))
         driven = steps(
-            [s.arm for s in order], [s.direction for s in order], draw.uniform(90, 97), draw.normal(46, 1), draw
+            [s.group for s in order], [s.direction for s in order], draw.uniform(90, 97), draw.normal(46, 1), draw
         )
         case.runs += drive_day(season, case.who, f"day {day}", driven, where, draw)
-        case.after += [arm == "after" for arm in driven.arms]
+        case.after += [group == "after" for group in driven.groups]
     if history:
         case.history = _history(season, case.who, where, draw)
     return case
@@ -67,23 +67,23 @@ def interleaved(season: Season, draw: np.random.Generator, runs: int, history: b
 def on_days(
     season: Season, draw: np.random.Generator, runs: int, history: bool = True, charge: float | None = None
 ) -> Case:
-    """Each arm on one or two days of its own; the after arm at `charge` where that is given."""
-    case, where = Case(person(draw), design=f"{runs} an arm"), strip(draw)
+    """Each group on one or two days of its own; the after group at `charge` where that is given."""
+    case, where = Case(person(draw), design=f"{runs} a group"), strip(draw)
     days = 2 if runs >= 4 and draw.random() < 0.5 else 1
-    for number, order in enumerate(split_by_days(ARMS, days, runs, runs % (2 * days) == 0)):
-        arm = order[0].arm
+    for number, order in enumerate(split_by_days(GROUPS, days, runs, runs % (2 * days) == 0)):
+        group = order[0].group
         order = order[: max(runs // days, 2 if days > 1 else runs)]
-        begins = charge if charge is not None and arm == "after" else draw.uniform(90, 97)
-        driven = steps([s.arm for s in order], [s.direction for s in order], begins, draw.normal(46, 1), draw)
+        begins = charge if charge is not None and group == "after" else draw.uniform(90, 97)
+        driven = steps([s.group for s in order], [s.direction for s in order], begins, draw.normal(46, 1), draw)
         case.runs += drive_day(season, case.who, f"day {number}", driven, where, draw)
-        case.after += [arm == "after"] * len(order)
+        case.after += [group == "after"] * len(order)
     if history:
         case.history = _history(season, case.who, where, draw)
     return case
 
 
 def with_sweep(season: Season, draw: np.random.Generator, runs: int, points: float = 40.0) -> Case:
-    """Arms of different charge, and a sweep of five runs over 40 points on a day before."""
+    """Groups of different charge, and a sweep of five runs over 40 points on a day before."""
     case = on_days(season, draw, runs, False, charge=draw.uniform(62, 80))
     charges = list(np.linspace(95, 95 - points, 5))
     driven = replace(steps(["before"] * 5, ["out"] * 5, 95, draw.normal(46, 1), draw), charges=charges)
@@ -129,14 +129,14 @@ def compared(
     """The comparison that the application would make of a case."""
     after = np.array(case.after)
     places = np.array(case.runs)
-    arms = [_arm(places[after == is_after], driven, measure) for is_after in (False, True)]
-    return compare(measure, "rollout", arms[0], arms[1], known=known or Known(scatter(case, driven)), asked=asked)
+    groups = [_group(places[after == is_after], driven, measure) for is_after in (False, True)]
+    return compare(measure, "rollout", groups[0], groups[1], known=known or Known(scatter(case, driven)), asked=asked)
 
 
-def _arm(places: Floats, driven: Driven, measure: Measure) -> Arm:
+def _group(places: Floats, driven: Driven, measure: Measure) -> Group:
     edges = [_edges(int(place), driven, measure) for place in places]
     states = [driven.season.states[int(place)] for place in places]
-    return Arm(
+    return Group(
         [float(driven.read_s[int(place)]) for place in places], edges, 0.0, states, edges if measure.to_m else ()
     )
 
@@ -170,14 +170,14 @@ def typical_curves(cases: Sequence[Case], driven: Driven, measure: Measure) -> l
 def sensitivities(case: Case, driven: Driven, measure: Measure, typical: Curve) -> Sensitivities:
     """What the application would know: physics of a typical run, and what the car's runs tell of charge and heat."""
     physics = by_physics(typical, measure, "rollout", RoadLoad.of(case.who.mass_kg, 0.57), 1.2, 0.0)
-    groups = [_group(case.sweep, driven), *(_group(day, driven) for days in case.history for day in days)]
+    setup_days = [_setup_day(case.sweep, driven), *(_setup_day(day, driven) for days in case.history for day in days)]
     for day in sorted({driven.season.states[run].day for run in case.runs}):
-        for arm in (False, True):
-            runs = [run for run, after in zip(case.runs, case.after, strict=True) if after == arm]
-            groups.append(_group([run for run in runs if driven.season.states[run].day == day], driven))
-    return physics + learned([group for group in groups if group.values], physics)
+        for group in (False, True):
+            runs = [run for run, after in zip(case.runs, case.after, strict=True) if after == group]
+            setup_days.append(_setup_day([run for run in runs if driven.season.states[run].day == day], driven))
+    return physics + learned([setup_day for setup_day in setup_days if setup_day.values], physics)
 
 
-def _group(runs: Sequence[int], driven: Driven) -> Group:
+def _setup_day(runs: Sequence[int], driven: Driven) -> SetupDay:
     states: list[State] = [driven.season.states[run] for run in runs]
-    return Group([float(driven.read_s[run]) for run in runs], states)
+    return SetupDay([float(driven.read_s[run]) for run in runs], states)

@@ -1370,7 +1370,7 @@ export interface components {
             name: string;
             set_up?: number | null;
         };
-        /** @description What to compare, without saving it. The first arm is what the others are compared with. */
+        /** @description What to compare, without saving it. The first group is what the others are compared with. */
         AskRequest: {
             measure: string;
             clock: components["schemas"]["Clock"];
@@ -1383,7 +1383,7 @@ export interface components {
             /** Format: double */
             matters?: number | null;
         };
-        /** @description One arm: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
+        /** @description One group: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
         AskedArm: {
             name: string;
             runs?: number[];
@@ -1393,7 +1393,7 @@ export interface components {
             /** @default  */
             source: string;
         };
-        /** @description One arm: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
+        /** @description One group: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
         AskedArmRequest: {
             name: string;
             runs?: number[];
@@ -1418,7 +1418,7 @@ export interface components {
             /** Format: date-time */
             readonly added_at: string;
         };
-        /** @description One factor in both arms, whether it differs, and how much that might explain. */
+        /** @description One factor in both groups, whether it differs, and how much that might explain. */
         Balance: {
             factor: string;
             unit: string;
@@ -1440,7 +1440,7 @@ export interface components {
             source: string;
             adjusted: boolean;
         };
-        /** @description One factor in both arms, whether it differs, and how much that might explain. */
+        /** @description One factor in both groups, whether it differs, and how much that might explain. */
         BalanceRequest: {
             factor: string;
             unit: string;
@@ -1732,7 +1732,7 @@ export interface components {
             source: string;
             car: number;
         };
-        /** @description An arm's mean less what its car's maker claims. */
+        /** @description A group's mean less what its car's maker claims. */
         Claimed: {
             /** Format: double */
             value: number | null;
@@ -1743,7 +1743,7 @@ export interface components {
             claimed_s: number;
             source: string;
         };
-        /** @description An arm's mean less what its car's maker claims. */
+        /** @description A group's mean less what its car's maker claims. */
         ClaimedRequest: {
             /** Format: double */
             value: number | null;
@@ -1761,7 +1761,7 @@ export interface components {
          * @enum {string}
          */
         Clock: "first_movement" | "rollout" | "speed";
-        /** @description One arm: its values, out of how many attempts, and what they say of the car's claims. */
+        /** @description One group: its values, out of how many attempts, and what they say of the car's claims. */
         ComparedArm: {
             n: number;
             /** Format: double */
@@ -1776,7 +1776,7 @@ export interface components {
             attempts: number;
             claims: components["schemas"]["Claimed"][];
         };
-        /** @description One arm: its values, out of how many attempts, and what they say of the car's claims. */
+        /** @description One group: its values, out of how many attempts, and what they say of the car's claims. */
         ComparedArmRequest: {
             n: number;
             /** Format: double */
@@ -1791,7 +1791,7 @@ export interface components {
             attempts: number;
             claims: components["schemas"]["ClaimedRequest"][];
         };
-        /** @description A saved comparison with its arms, its result, and what has changed since it was saved. */
+        /** @description A saved comparison with its groups, its result, and what has changed since it was saved. */
         Comparison: {
             measure: string;
             clock: components["schemas"]["Clock"];
@@ -1811,7 +1811,7 @@ export interface components {
             readonly changes: string[];
             readonly result: components["schemas"]["Result"];
         };
-        /** @description A saved comparison with its arms, its result, and what has changed since it was saved. */
+        /** @description A saved comparison with its groups, its result, and what has changed since it was saved. */
         ComparisonRequest: {
             measure: string;
             clock: components["schemas"]["Clock"];
@@ -1838,7 +1838,7 @@ export interface components {
             /** Format: date-time */
             readonly created_at: string;
         };
-        /** @description What goes with the arms in this order. */
+        /** @description What goes with the groups in this order. */
         Confounded: {
             what: string;
             sentence: string;
@@ -1941,7 +1941,7 @@ export interface components {
             distance_m: number[];
             acceleration_mps2: number[];
         };
-        /** @description What a number of runs an arm could show. */
+        /** @description What a number of runs per group could show. */
         CurvePoint: {
             runs: number;
             /** Format: double */
@@ -2406,7 +2406,7 @@ export interface components {
             /** Format: double */
             ahead_m: number;
         };
-        /** @description How far the arm is ahead of the first, over time and over distance. */
+        /** @description How far the group is ahead of the first, over time and over distance. */
         LeadCurve: {
             since_s: number[];
             ahead_m: number[];
@@ -2506,7 +2506,7 @@ export interface components {
             /** Format: double */
             u95: number;
         };
-        /** @description A run in an arm with its value, or why it dropped out. */
+        /** @description A run in a group with its value, or why it dropped out. */
         Member: {
             id: number;
             arm: number;
@@ -2524,7 +2524,7 @@ export interface components {
             u95: number | null;
             dropped: string;
         };
-        /** @description A run in an arm with its value, or why it dropped out. */
+        /** @description A run in a group with its value, or why it dropped out. */
         MemberRequest: {
             id: number;
             arm: number;
@@ -2610,7 +2610,7 @@ export interface components {
             left_reaction_s: components["schemas"]["MeasuredValue"] | null;
             right_reaction_s: components["schemas"]["MeasuredValue"] | null;
         };
-        /** @description Every arm's mean curve in each picture; empty for an arm without traces. */
+        /** @description Every group's mean curve in each picture; empty for a group without traces. */
         Overlays: {
             speed_time: components["schemas"]["Drawn"][];
             speed_distance: components["schemas"]["Drawn"][];
@@ -2867,7 +2867,7 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["SetUp"][];
         };
-        /** @description One arm against the first. */
+        /** @description One group against the first. */
         Pair: {
             schema: string;
             core_version: string;
@@ -2904,7 +2904,7 @@ export interface components {
             price: components["schemas"]["Price"] | null;
             promise: components["schemas"]["Against"] | null;
         };
-        /** @description One arm against the first. */
+        /** @description One group against the first. */
         PairRequest: {
             schema: string;
             core_version: string;
@@ -3606,14 +3606,14 @@ export interface components {
                 [key: string]: unknown;
             };
         };
-        /** @description How far an arm has come. */
+        /** @description How far a group has come. */
         Progress: {
             arm: string;
             done: number;
             open: number;
             baseline: number;
         };
-        /** @description An arm's mean at another charge. */
+        /** @description A group's mean at another charge. */
         Projection: {
             /** Format: double */
             value: number | null;

@@ -40,8 +40,8 @@ export function ArmChooser({ ask, change }: Props) {
   const arms = ask.arms;
   const set = (next: AskedArm[]) => change({ arms: next });
   return (
-    <section className="sheet no-print" aria-label="Choose the arms">
-      <h2>Choose the arms</h2>
+    <section className="sheet no-print" aria-label="Choose the groups">
+      <h2>Choose the groups</h2>
       <ChangeChoice rows={rows} choose={set} />
       <ArmsBar arms={arms} set={set} clock={ask.clock} />
       <FilterChoice rows={rows} arms={arms} set={set} show={setShown} />
@@ -68,7 +68,7 @@ function ArmsBar({
           <span className={armMark(place)} />
           <Input
             size="small"
-            aria-label={`Name of arm ${place + 1}`}
+            aria-label={`Name of group ${place + 1}`}
             value={arm.name}
             maxLength={40}
             style={{ width: 130 }}
@@ -97,7 +97,7 @@ function ArmsBar({
       ))}
       {arms.length < MOST_ARMS && (
         <Button size="small" onClick={() => set([...arms, armOfRuns(nextName(arms))])}>
-          Add an arm
+          Add a group
         </Button>
       )}
       <TypedArm arms={arms} set={set} clock={clock} />
@@ -125,7 +125,7 @@ function RunRows({
       <table className="plain">
         <thead>
           <tr>
-            <th>Arm</th>
+            <th>Group</th>
             <th>Start, UTC</th>
             <th>Car and set-up</th>
             <th className="n">Charge</th>
@@ -141,7 +141,7 @@ function RunRows({
                 <Select
                   size="small"
                   style={{ width: 120 }}
-                  aria-label={`Arm of the run of ${toTheSecond(run.start_utc)}`}
+                  aria-label={`Group of the run of ${toTheSecond(run.start_utc)}`}
                   value={armOf(run.id)}
                   options={options}
                   onChange={(place) => set(withRuns(arms, [run.id], place < 0 ? null : place))}

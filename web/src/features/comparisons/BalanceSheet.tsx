@@ -103,7 +103,7 @@ function Line({ row, pair, ask, change }: { row: Row; pair: Pair; ask: Ask; chan
 
 function alike(row: Row, pair: Pair): string {
   if (row.adjusted) return "adjusted";
-  if (pair.separating.includes(row.factor)) return "goes with the arms";
+  if (pair.separating.includes(row.factor)) return "goes with the groups";
   if (row.differs) return "differs";
   return row.before_noted === 0 || row.after_noted === 0 ? "not known" : "yes";
 }

@@ -42,10 +42,10 @@ export function BandChart({ pair, adjusted }: { pair: Pair; adjusted: boolean })
       <h2>Where the time went</h2>
       <Chart option={option} height={260} label={LABEL} />
       <p className="label">
-        Below zero the after arm gains; lines are 95 % intervals. The bars add up to the{" "}
+        Below zero the after group gains; lines are 95 % intervals. The bars add up to the{" "}
         {adjusted ? "raw difference" : "difference"}.
         {pair.parted_at !== null &&
-          ` The arms part at ${withUnit(pair.parted_at, pair.character && !bySpeed ? "speed" : kind, family, 0)}: from there on the difference shows to the end.`}
+          ` The groups part at ${withUnit(pair.parted_at, pair.character && !bySpeed ? "speed" : kind, family, 0)}: from there on the difference shows to the end.`}
       </p>
       <SaveChart option={option} name="where-the-time-went" />
     </section>

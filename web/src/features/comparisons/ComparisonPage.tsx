@@ -49,7 +49,7 @@ function Acts({ id, ask }: { id: number; ask: Ask }) {
   const navigate = useNavigate();
   return (
     <span className="push no-print acts">
-      <Button onClick={() => void navigate(askPath(ask))}>Change the arms</Button>
+      <Button onClick={() => void navigate(askPath(ask))}>Change the groups</Button>
       <Button onClick={() => window.print()}>Print</Button>
       <Button href={`/api/comparisons/${id}/as/csv/`}>CSV</Button>
       <Button href={`/api/comparisons/${id}/as/json/`}>JSON</Button>

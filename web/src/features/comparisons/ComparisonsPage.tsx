@@ -14,7 +14,7 @@ export function ComparisonsPage() {
   if (comparisons.error) return <Failed error={comparisons.error} retry={() => void comparisons.refetch()} />;
   const make = (
     <Button type="primary" onClick={() => void navigate("/compare/new")}>
-      Compare arms
+      Compare groups
     </Button>
   );
   return (

@@ -39,7 +39,7 @@ function Picture({ view, details, result }: Props & { view: View }) {
   return (
     <figure>
       <figcaption>{view.title}</figcaption>
-      <Chart option={option} height={210} label={`${view.title} of every arm`} link={link} />
+      <Chart option={option} height={210} label={`${view.title} of every group`} link={link} />
     </figure>
   );
 }

@@ -18,7 +18,7 @@ export function MemberTable({ result }: { result: Result }) {
         <table className="plain">
           <thead>
             <tr>
-              <th>Arm</th>
+              <th>Group</th>
               <th>Run, UTC</th>
               <th>Set-up</th>
               <th>Way</th>

@@ -34,7 +34,7 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
           style={{ minWidth: 230 }}
         />
       </div>
-      <Chart option={option} height={260} label={`Mean ${view.title} of every arm`} link={link} />
+      <Chart option={option} height={260} label={`Mean ${view.title} of every group`} link={link} />
       <p className="label">
         {result.arms.map((arm, place) => (
           <span key={arm.name} className="key">
@@ -43,7 +43,7 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
           </span>
         ))}
         {name.startsWith("gap")
-          ? "ahead of the first arm, both leaving together"
+          ? "ahead of the first group, both leaving together"
           : "means, shaded: 95 % of the mean"}
         , clock: {CLOCK_NAMES[result.clock]}
       </p>

@@ -12,12 +12,12 @@ interface Props {
 export function PairTable({ result, chosen, choose }: Props) {
   const quantity = useQuantity(result);
   return (
-    <section className="sheet scroll" aria-label="All arms">
-      <h2>Every arm against {result.arms[0]?.name}</h2>
+    <section className="sheet scroll" aria-label="All groups">
+      <h2>Every group against {result.arms[0]?.name}</h2>
       <table className="plain">
         <thead>
           <tr>
-            <th>Arm</th>
+            <th>Group</th>
             <th className="n">runs</th>
             <th className="n">mean, {quantity.unit}</th>
             <th className="n">difference</th>

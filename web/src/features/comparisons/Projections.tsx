@@ -15,7 +15,7 @@ export function Projections({ details, result }: { details: Details; result: Res
           <table className="plain">
             <thead>
               <tr>
-                <th>Arm</th>
+                <th>Group</th>
                 <th className="n">at charge</th>
                 <th className="n">{result.measure}, s</th>
               </tr>

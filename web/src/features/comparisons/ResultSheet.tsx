@@ -65,7 +65,7 @@ function Reasons({ pair }: { pair: Pair }) {
           <li key={reason}>{reason}</li>
         ))}
       </ul>
-      {pair.reasons.length === 0 && <p>Two runs an arm are the least that can be compared.</p>}
+      {pair.reasons.length === 0 && <p>Two runs per group are the least that can be compared.</p>}
     </section>
   );
 }

@@ -46,7 +46,11 @@ export function TypedArm({ arms, set, clock }: Props) {
         destroyOnHidden
       >
         <Form<Typed> layout="vertical" initialValues={{ clock }} onFinish={add}>
-          <Form.Item name="name" label="Name of the arm" rules={[{ required: true, message: "Whose times" }]}>
+          <Form.Item
+            name="name"
+            label="Name of the group"
+            rules={[{ required: true, message: "Whose times" }]}
+          >
             <Input maxLength={40} />
           </Form.Item>
           <Form.Item
@@ -74,7 +78,7 @@ export function TypedArm({ arms, set, clock }: Props) {
             <Input maxLength={200} />
           </Form.Item>
           <Button type="primary" htmlType="submit">
-            Add the arm
+            Add the group
           </Button>
         </Form>
       </Modal>

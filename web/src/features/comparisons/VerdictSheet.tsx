@@ -77,7 +77,7 @@ function ArmNumbers({ result, pair }: { result: Result; pair: Pair }) {
       <table className="plain">
         <thead>
           <tr>
-            <th>Arm</th>
+            <th>Group</th>
             <th className="n">runs</th>
             <th className="n">mean, {quantity.unit}</th>
             <th className="n">sd</th>

@@ -76,5 +76,5 @@ export function withRuns(arms: AskedArm[], ids: number[], into: number | null): 
 }
 
 export function nextName(arms: AskedArm[]): string {
-  return `arm ${arms.length + 1}`;
+  return `group ${arms.length + 1}`;
 }

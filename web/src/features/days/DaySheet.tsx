@@ -72,7 +72,7 @@ function Boxes({ day }: { day: Day }) {
           <thead>
             <tr>
               <th className="n">No.</th>
-              <th>Arm</th>
+              <th>Group</th>
               <th>Way</th>
               {BLANKS.map((name) => (
                 <th key={name}>{name}</th>

@@ -37,7 +37,7 @@ export function OrderSheet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
           <thead>
             <tr>
               <th className="n">No.</th>
-              <th>Arm</th>
+              <th>Group</th>
               <th>Way</th>
               <th>Before it</th>
               <th>State</th>
@@ -147,7 +147,7 @@ function AddRun({ day, add }: { day: Day; add: (arm: number, direction: "out" | 
   return (
     <div style={{ display: "flex", gap: 8, marginTop: 10, flexWrap: "wrap" }}>
       <Select
-        aria-label="Arm of the added run"
+        aria-label="Group of the added run"
         style={{ minWidth: 120 }}
         value={arm}
         onChange={setArm}

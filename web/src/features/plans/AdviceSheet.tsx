@@ -33,7 +33,7 @@ export function AdviceSheet({ advice, ask }: { advice: Advice; ask: Asked }) {
       </section>
       {advice.size && (
         <section className="sheet">
-          <h2>What n runs an arm could show</h2>
+          <h2>What n runs per group could show</h2>
           <CurveChart size={advice.size} ask={ask} />
           <p className="label">Scatter: {advice.size.scatter_source}.</p>
         </section>
@@ -59,7 +59,7 @@ function SizeAnswer({ size, ask }: { size: NonNullable<Advice["size"]>; ask: Ask
       <p className="answer" data-testid="runs-needed" style={{ margin: 0 }}>
         {size.runs_needed ?? (size.days_needed ? size.days_needed : "no")}{" "}
         <small>
-          {size.runs_needed ? "runs an arm" : size.days_needed ? "days an arm" : "number of runs"}
+          {size.runs_needed ? "runs per group" : size.days_needed ? "days per group" : "number of runs"}
         </small>
       </p>
       <p>
@@ -124,7 +124,7 @@ function CurveChart({ size, ask }: { size: NonNullable<Advice["size"]>; ask: Ask
     const matters = value(ask.smallest_difference ?? 0);
     return {
       grid: { left: 58, right: 16, top: 14, bottom: 46 },
-      xAxis: { ...axis(p, "runs an arm"), min: 2, max: 16, interval: 2 },
+      xAxis: { ...axis(p, "runs per group"), min: 2, max: 16, interval: 2 },
       yAxis: { ...axis(p, stop ? "smallest found, length" : "smallest found, s"), nameGap: 42 },
       series: [
         {
@@ -144,5 +144,5 @@ function CurveChart({ size, ask }: { size: NonNullable<Advice["size"]>; ask: Ask
       ],
     };
   }, [size, ask.smallest_difference, stop, family, p]);
-  return <Chart option={option} height={210} label="Smallest difference found against runs an arm" />;
+  return <Chart option={option} height={210} label="Smallest difference found against runs per group" />;
 }

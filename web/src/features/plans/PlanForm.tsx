@@ -96,24 +96,27 @@ function Arms({ form }: { form: FormInstance<PlanAsk> }) {
   const options = setUps.map((each) => ({ value: each.id, label: each.name }));
   const single = kind === "charge sweep" || kind === "braking series";
   return (
-    <section className="sheet" aria-label="Arms">
-      <h2>{single ? "What is tested" : "Arms"}</h2>
+    <section className="sheet" aria-label="Groups">
+      <h2>{single ? "What is tested" : "Groups"}</h2>
       {[0, 1].slice(0, single ? 1 : 2).map((place) => (
         <div className="form-grid" key={place}>
           <Form.Item
             name={["arms", place, "name"]}
-            label={`Name of arm ${place + 1}`}
+            label={`Name of group ${place + 1}`}
             rules={[{ required: true }]}
           >
             <Input maxLength={40} />
           </Form.Item>
-          <Form.Item name={["arms", place, "set_up"]} label={`Set-up of arm ${place + 1}`}>
+          <Form.Item name={["arms", place, "set_up"]} label={`Set-up of group ${place + 1}`}>
             <Select allowClear placeholder="not made yet" options={options} />
           </Form.Item>
         </div>
       ))}
       {!single && (
-        <Form.Item name="can_alternate" label="Can the car go back and forth between the arms within a day?">
+        <Form.Item
+          name="can_alternate"
+          label="Can the car go back and forth between the groups within a day?"
+        >
           <Switch checkedChildren="yes" unCheckedChildren="no, as with an update" />
         </Form.Item>
       )}
@@ -133,8 +136,8 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
     <section className="sheet" aria-label="Driving">
       <h2>Driving</h2>
       <div className="form-grid">
-        {number("runs_per_arm", kind === "charge sweep" ? "Runs a rung" : "Runs an arm")}
-        {alternates === false && number("days_per_arm", "Days an arm")}
+        {number("runs_per_arm", kind === "charge sweep" ? "Runs a rung" : "Runs per group")}
+        {alternates === false && number("days_per_arm", "Days per group")}
         {alternates !== false && (kind === "arms" || kind === "roll-ons" || kind === "side by side") && (
           <Form.Item name="order" label="Order">
             <Select options={asOptions(ORDERS)} />
@@ -144,7 +147,7 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
         {kind === "charge sweep" && number("ladder_low_percent", "Down to a charge of, %")}
         {kind === "charge sweep" && number("ladder_step_percent", "Step, points")}
         {number("minutes_a_run", "Minutes a run")}
-        {number("minutes_a_change", "Minutes to change arms")}
+        {number("minutes_a_change", "Minutes to change groups")}
         <Form.Item name="power" label="Chance to find it">
           <Select options={[0.8, 0.9, 0.95].map((value) => ({ value, label: `${100 * value} %` }))} />
         </Form.Item>

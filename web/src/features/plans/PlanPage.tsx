@@ -94,7 +94,7 @@ function Progress({ plan }: { plan: Plan }) {
         <table className="plain">
           <thead>
             <tr>
-              <th>Arm</th>
+              <th>Group</th>
               <th className="n">Driven</th>
               <th className="n">Open</th>
               <th className="n">Valid in the log</th>

@@ -44,8 +44,8 @@ export function PlansPage() {
                 <th>Car</th>
                 <th>Course</th>
                 <th>Measure</th>
-                <th>Arms</th>
-                <th className="n">Runs an arm</th>
+                <th>Groups</th>
+                <th className="n">Runs per group</th>
                 <th>Days</th>
               </tr>
             </thead>

@@ -17,7 +17,7 @@ export function ArmsTray({ picked, clear }: { picked: number[]; clear: () => voi
     clear();
   }
   return (
-    <div className="tray" role="region" aria-label="Arms">
+    <div className="tray" role="region" aria-label="Groups">
       <span>{picked.length} picked</span>
       <Button disabled={!picked.length} onClick={() => put("before")}>
         Put into before
