@@ -139,4 +139,4 @@ class PackReadingsTest(BrowserTest):
         expect(pack).to_contain_text("Line 2: four numbers")
         rows.fill("0, 45, 8\n20, 42.5, 8\n40, 40, 8\n60, 38, 8")
         pack.get_by_role("button", name="Keep the readings").click()
-        expect(pack).to_contain_text("learned from 1 spell of rest")
+        expect(pack).to_contain_text("learned from 1 interval at rest")

@@ -38,6 +38,6 @@ def smallest(before: list[float], after: list[float], common_u95: float = 0.0) -
 
 def driven(values: list[float], day: str = "", directions: str = "", **noted) -> Group:
     """A group whose runs were driven on a day, out (o) and back (b)."""
-    ways = {"o": "out", "b": "back"}
-    ways_driven = [ways[letter] for letter in directions] or [""] * len(values)
-    return Group(values, states=[State(day=day, direction=way, **noted) for way in ways_driven])
+    letters = {"o": "out", "b": "back"}
+    driven_in = [letters[letter] for letter in directions] or [""] * len(values)
+    return Group(values, states=[State(day=day, direction=way, **noted) for way in driven_in])

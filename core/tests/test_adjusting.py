@@ -154,10 +154,10 @@ class AdjustTest(TestCase):
         self.assertIn("not written down for 4 of 8 runs", refusal(found.adjustment.refused[0]))
 
     def test_the_error_of_a_survey_counts_only_where_the_ways_are_uneven(self):
-        def group(values, ways):
+        def group(values, letters):
             states = [
                 State(day="d", direction=way, slope_percent=0.2, slope_u95_percent=0.1, slope_survey="strip")
-                for way in ways
+                for way in letters
             ]
             return Group(values, states=states)
 

@@ -1,4 +1,4 @@
-"""What `coombe compare --json` says beyond its first contract, and that logs tell days and ways."""
+"""What `coombe compare --json` says beyond its first contract, and that logs tell days and directions."""
 
 import io
 import json

@@ -1,4 +1,4 @@
-"""Days, ways and single runs: what an interval carries, against statsmodels and by hand."""
+"""Days, directions and single runs: what an interval carries, against statsmodels and by hand."""
 
 import math
 from unittest import TestCase
@@ -18,9 +18,9 @@ BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
 OWN = Scatter(0.03, 0.02, "this car's own", False, False, 12, 6)
 
 
-def on_days(values, days, ways="") -> Group:
+def on_days(values, days, letters="") -> Group:
     """A group whose runs were driven on those days."""
-    directions = [{"o": "out", "b": "back"}[way] for way in ways] or [""] * len(values)
+    directions = [{"o": "out", "b": "back"}[way] for way in letters] or [""] * len(values)
     return Group(values, states=[State(day=day, direction=way) for day, way in zip(days, directions, strict=True)])
 
 

@@ -74,8 +74,10 @@ class OrderTest(unittest.TestCase):
 
     def test_single_runs_there_and_back_confound_the_direction(self):
         planned = run_order("AB", 4, "alternating")
-        ways = [step.__class__(step.group, direction="out" if i % 2 == 0 else "back") for i, step in enumerate(planned)]
-        self.assertEqual([each.what for each in confounded(ways)], ["direction"])
+        alternating = [
+            step.__class__(step.group, direction="out" if i % 2 == 0 else "back") for i, step in enumerate(planned)
+        ]
+        self.assertEqual([each.what for each in confounded(alternating)], ["direction"])
 
     def test_lanes_are_swapped_after_every_pass(self):
         planned = with_lanes(run_order("AB", 4, "alternating"))

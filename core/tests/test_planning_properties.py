@@ -43,8 +43,8 @@ class OrderProperties(unittest.TestCase):
         expected = runs + runs % 2 if both else runs
         self.assertEqual(set(counts.values()), {expected})
         if both:
-            ways = Counter((step.group, step.direction) for step in planned)
-            self.assertEqual(set(ways.values()), {expected // 2})
+            counts = Counter((step.group, step.direction) for step in planned)
+            self.assertEqual(set(counts.values()), {expected // 2})
 
     @QUICK
     @given(GROUPS, st.integers(1, 5).map(lambda n: 2 * n))
@@ -179,15 +179,15 @@ class PackProperties(unittest.TestCase):
 
     @QUICK
     @given(st.lists(st.tuples(st.floats(0.5, 2), st.floats(1e-4, 0.1)), min_size=1, max_size=12), st.floats(0.1, 10))
-    def test_learning_scales_with_its_unit_and_lies_among_its_occasions(self, told, factor):
-        plain = combined(told, 0.1, "runs")
-        scaled = combined([(value * factor, variance * factor**2) for value, variance in told], 0.1, "runs")
-        values = [value for value, _ in told]
+    def test_learning_scales_with_its_unit_and_lies_among_its_occasions(self, estimates, factor):
+        plain = combined(estimates, 0.1, "runs")
+        scaled = combined([(value * factor, variance * factor**2) for value, variance in estimates], 0.1, "runs")
+        values = [value for value, _ in estimates]
         self.assertLessEqual(min(values) - 1e-9, plain.value)
         self.assertLessEqual(plain.value, max(values) + 1e-9)
         self.assertAlmostEqual(scaled.value / plain.value, factor, places=6)
         self.assertAlmostEqual(scaled.u95 / plain.u95, factor, places=5)
-        self.assertEqual(plain.occasions, len(told))
+        self.assertEqual(plain.occasions, len(estimates))
 
     @QUICK
     @given(st.integers(1, 30), st.floats(0.2, 3), st.floats(0, 0.5), st.floats(1, 20))

@@ -82,7 +82,7 @@ class RefusedTest(unittest.TestCase):
             shortfall(made.shortfalls[0]),
             r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)",
         )
-        self.assertTrue(any(told.startswith("First run at") for told in map(remedy, made.remedies)))
+        self.assertTrue(any(sentence.startswith("First run at") for sentence in map(remedy, made.remedies)))
         later = datetime.strptime(remedy(made.remedies[0])[13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
         moved = replace(late, first_run_at=FIRST.replace(hour=later.hour, minute=later.minute))
         self.assertTrue(timetable(moved, KNOWN, CURVE).met)
@@ -92,13 +92,15 @@ class RefusedTest(unittest.TestCase):
     def test_a_long_drive_in_the_cold_asks_for_a_charger_at_the_course(self):
         far = replace(DAY, drive_min=110, known_at=FIRST - timedelta(hours=12))
         made = timetable(far, KNOWN, CURVE)
-        self.assertTrue(any("charger of 11 kW at the course" in told for told in map(remedy, made.remedies)))
+        self.assertTrue(any("charger of 11 kW at the course" in sentence for sentence in map(remedy, made.remedies)))
         self.assertTrue(timetable(replace(far, course_charger_kw=11.0), KNOWN, CURVE).met)
 
     def test_a_window_that_closes_early_says_for_how_long_it_stays_open(self):
         made = timetable(replace(DAY, runs_min=240), KNOWN, CURVE)
         self.assertIn(f"{made.open_min.value:.0f} min; the runs take 240 min", shortfall(made.shortfalls[0]))
-        self.assertTrue(any(told.startswith("Only the runs of the first") for told in map(remedy, made.remedies)))
+        self.assertTrue(
+            any(sentence.startswith("Only the runs of the first") for sentence in map(remedy, made.remedies))
+        )
 
     def test_a_pack_that_is_too_warm_must_wait(self):
         hot = replace(DAY, pack_temp_c=62, charge_percent=97, outside_temp_c=25, known_at=FIRST - timedelta(minutes=60))

@@ -78,14 +78,14 @@ def _next_json(asked: NextRuns) -> dict[str, Any]:
 
 
 def _pair_json(gathered: Gathered, pair: Comparison, other: int, p_adjusted: float) -> dict[str, Any]:
-    told = comparison_json(pair)
+    pair_json = comparison_json(pair)
     several = len(gathered.arms) > 2
     if several and pair.difference and pair.difference.shown and p_adjusted > ALPHA:
         count = len(gathered.arms) - 1
-        said = f"Of {count} comparisons at once, one shows by chance more easily: p becomes {p_adjusted:.3f} (Holm)."
-        told |= {"verdict": "no difference shown", "reasons": [said, *reasons_of(pair)], "character": None}
+        reason = f"Of {count} comparisons at once, one shows by chance more easily: p becomes {p_adjusted:.3f} (Holm)."
+        pair_json |= {"verdict": "no difference shown", "reasons": [reason, *reasons_of(pair)], "character": None}
     further = next_runs(pair)
-    return told | {
+    return pair_json | {
         "arm": other,
         "p_adjusted": p_adjusted if several else None,
         "next": further and _next_json(further),

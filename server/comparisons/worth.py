@@ -23,10 +23,10 @@ def claims(rows: Sequence[StoredRun], arm: Group, question: Question, field: str
     for claim in car.claims.filter(measure=question.measure.name):
         if claim.clock == question.clock:
             days = len({row.state.day for row in rows})
-            told = against_claim(arm.values, claim.value_s, None, days)
+            compared = against_claim(arm.values, claim.value_s, None, days)
             found.append(
                 {"claimed_s": claim.value_s, "source": claim.source}
-                | (_against(told, claim_sentence(told)) if told else {})
+                | (_against(compared, claim_sentence(compared)) if compared else {})
             )
         else:
             clock = claim.get_clock_display() or "no stated clock"
@@ -43,7 +43,7 @@ def claims(rows: Sequence[StoredRun], arm: Group, question: Question, field: str
 
 
 def of_pair(gathered: Gathered, pair: Comparison, other: int) -> dict[str, Any]:
-    """Price per tenth of a second, and the promise, of the set-up that the other group was driven with."""
+    """Price per tenth of a second, and the promise, of the setup that the other group was driven with."""
     nothing: dict[str, Any] = {"price": None, "promise": None}
     set_ups = {row.run.set_up_id: row.run.set_up for row in gathered.counting[other]}
     if len(set_ups) != 1 or gathered.field != "time_s" or pair.difference is None:
@@ -57,8 +57,8 @@ def of_pair(gathered: Gathered, pair: Comparison, other: int) -> dict[str, Any]:
 
 
 def _promise(found: Difference, promised_s: float) -> dict[str, Any]:
-    told = against_promise(found, promised_s)
-    return _against(told, promise_sentence(told))
+    compared = against_promise(found, promised_s)
+    return _against(compared, promise_sentence(compared))
 
 
 def _against(found: Against, sentence: str) -> dict[str, Any]:

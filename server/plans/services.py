@@ -121,16 +121,16 @@ def _confounding(found: Confounding) -> dict[str, Any]:
 
 def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
     if not plan.can_alternate:
-        told = [_confounding(DAY_AND_CHANGE)]
+        found = [_confounding(DAY_AND_CHANGE)]
         if plan.days_per_arm < 2:
-            told[0]["sentence"] += " This plan has one day each."
-        return told
+            found[0]["sentence"] += " This plan has one day each."
+        return found
     return [_confounding(each) for day in days for each in confounded(day)]
 
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a group has come: runs driven, runs still open, and valid runs of its set-up with the measure."""
+    """How far a group has come: runs driven, runs still open, and valid runs of its setup with the measure."""
 
     arm: str
     done: int

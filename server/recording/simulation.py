@@ -42,7 +42,7 @@ def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
 
 
 def simulated_car(set_up: SetUp) -> dict[str, Any]:
-    """What the simulated car is in a set-up: one that is known, else by what was recorded of the car."""
+    """What the simulated car is in a setup: one that is known, else by what was recorded of the car."""
     if known := KNOWN_CARS.get((set_up.car.name, set_up.name)):
         return vars(known)
     car, plain = set_up.car, SimulatedCar()

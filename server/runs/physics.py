@@ -37,15 +37,15 @@ def weather_of(run: Run, report: str) -> dict[str, float | None]:
     return conditions_of(read_metar(report), float(np.median(known)) if known.size else 0.0)
 
 
-def conditions_of(told: WeatherReport, height_m: float) -> dict[str, float | None]:
+def conditions_of(report: WeatherReport, height_m: float) -> dict[str, float | None]:
     """The conditions that a weather report states, with the pressure at a height."""
-    pressure = None if told.sea_level_hpa is None else station_pressure_hpa(told.sea_level_hpa, height_m)
+    pressure = None if report.sea_level_hpa is None else station_pressure_hpa(report.sea_level_hpa, height_m)
     found = {
-        "outside_temp_c": told.temp_c,
+        "outside_temp_c": report.temp_c,
         "pressure_hpa": pressure,
-        "humidity_percent": humidity_percent(told),
-        "wind_mps": told.wind_mps,
-        "wind_from_deg": told.wind_from_deg,
+        "humidity_percent": humidity_percent(report),
+        "wind_mps": report.wind_mps,
+        "wind_from_deg": report.wind_from_deg,
     }
     return {name: None if value is None else round(value, 1) for name, value in found.items()}
 

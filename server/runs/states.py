@@ -10,7 +10,7 @@ from django.db.models import QuerySet
 
 from coombe_core.comparing.state import State
 from coombe_core.physics.air import Air, air_density_kg_m3
-from coombe_core.physics.course import ways
+from coombe_core.physics.course import directions_of
 from runs.models import Run
 
 OCCUPANT_KG = 75.0
@@ -29,7 +29,7 @@ def states_of(runs: QuerySet[Run]) -> dict[int, State]:
     rows = list(runs.order_by("start_utc").values(*FIELDS))
     directions = [row["direction"] for row in rows]
     if not all(directions):
-        directions = ways([row["heading_deg"] for row in rows])
+        directions = directions_of([row["heading_deg"] for row in rows])
     return {row["id"]: _state(row, direction) for row, direction in zip(rows, directions, strict=True)}
 
 

@@ -1,4 +1,4 @@
-"""A long recording against simulated devices: does memory stay flat, is every fix kept, and how soon is a fix told?"""
+"""A long recording against simulated devices: is memory flat, is every fix kept, and how soon is it on screen?"""
 
 from __future__ import annotations
 

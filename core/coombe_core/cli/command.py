@@ -214,9 +214,9 @@ class LogRun:
 def _noted(*groups: Sequence[LogRun]) -> list[list[State]]:
     """What logs alone tell of the runs of all groups."""
     from coombe_core.comparing.state import State
-    from coombe_core.physics.course import ways
+    from coombe_core.physics.course import directions_of
 
-    directions = iter(ways([run.heading_deg for group in groups for run in group]))
+    directions = iter(directions_of([run.heading_deg for group in groups for run in group]))
     return [
         [
             State(

@@ -71,7 +71,7 @@ def mean_curve(runs: Sequence[Drawn], x: Axis, y: Axis) -> MeanCurve | None:
 
 @dataclass(frozen=True, eq=False)
 class Gap:
-    """How far the after group is ahead (m, n each) at times since both left together, and at the ways driven."""
+    """How far the after group is ahead (m, n each) at times since both left together, and at the distances driven."""
 
     since_s: Floats
     ahead_m: Floats
@@ -81,13 +81,15 @@ class Gap:
 
 def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
     """Work out the gap between the groups' mean curves; None for an empty group."""
-    ways = [mean_curve(group, "since_s", "distance_m") for group in (before, after)]
-    if ways[0] is None or ways[1] is None:
+    paths = [mean_curve(group, "since_s", "distance_m") for group in (before, after)]
+    if paths[0] is None or paths[1] is None:
         return None
-    since_s = np.linspace(0.0, min(float(ways[0].x[-1]), float(ways[1].x[-1])), POINTS)
-    metres = [np.interp(since_s, each.x, each.mean) for each in ways if each]
-    way_m = np.linspace(max(each.mean[0] for each in ways if each), min(each.mean[-1] for each in ways if each), POINTS)
-    seconds = [np.interp(way_m, np.maximum.accumulate(each.mean), each.x) for each in ways if each]
+    since_s = np.linspace(0.0, min(float(paths[0].x[-1]), float(paths[1].x[-1])), POINTS)
+    metres = [np.interp(since_s, each.x, each.mean) for each in paths if each]
+    way_m = np.linspace(
+        max(each.mean[0] for each in paths if each), min(each.mean[-1] for each in paths if each), POINTS
+    )
+    seconds = [np.interp(way_m, np.maximum.accumulate(each.mean), each.x) for each in paths if each]
     return Gap(since_s, metres[1] - metres[0], way_m, seconds[0] - seconds[1])
 
 

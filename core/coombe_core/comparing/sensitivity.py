@@ -120,10 +120,12 @@ def learned(setup_days: Sequence[SetupDay], physics: Sensitivities | None = None
     known = physics or Sensitivities()
     values = np.concatenate([_centered(_without(setup_day, known)) for setup_day in telling])
     columns = [np.concatenate([_centered(_column(factor, setup_day)) for setup_day in telling]) for factor in found]
-    ways = np.concatenate(
+    directions = np.concatenate(
         [_centered([float(s.direction == "back") for s in setup_day.states]) for setup_day in telling]
     )
-    design = np.column_stack([*columns, ways] if np.abs(ways).max() > 0.1 and _unleveled(telling, known) else columns)
+    design = np.column_stack(
+        [*columns, directions] if np.abs(directions).max() > 0.1 and _unleveled(telling, known) else columns
+    )
     dof = values.size - len(telling) - design.shape[1]
     if dof < LEAST_DOF or np.linalg.matrix_rank(design) < design.shape[1]:
         return Sensitivities()

@@ -58,9 +58,9 @@ class Onset:
         An earlier onset is a longer way at a higher speed: each is taken with its own speed.
         """
         earlier_s = self.instant_s.value - self.instants_s
-        ways = (to_rest_m.value + self.speeds_mps * earlier_s) * (nominal_mps / self.speeds_mps) ** 2
-        by_speed = self.speed_variances * (2 * ways / self.speeds_mps) ** 2
-        return self._averaged(ways, by_speed + (to_rest_m.u95 / COVERAGE_95) ** 2)
+        distances = (to_rest_m.value + self.speeds_mps * earlier_s) * (nominal_mps / self.speeds_mps) ** 2
+        by_speed = self.speed_variances * (2 * distances / self.speeds_mps) ** 2
+        return self._averaged(distances, by_speed + (to_rest_m.u95 / COVERAGE_95) ** 2)
 
     def mean_deceleration_mps2(self, rest_s: Value) -> Value:
         """Speed at the onset over the time to rest (an instant on the fixes' axis); an earlier onset was faster."""

@@ -151,10 +151,10 @@ def is_other_way(heading_deg: float | None, fixes: Trace) -> bool:
     return bool(np.cos(np.radians(driven_deg - heading_deg)) < 0)
 
 
-def ways(headings_deg: Sequence[float | None]) -> list[str]:
+def directions_of(headings_deg: Sequence[float | None]) -> list[str]:
     """Out or back for runs of those headings, out being the first; empty for all where any is unknown.
 
-    >>> ways([68.0, 247.0, 69.0])
+    >>> directions_of([68.0, 247.0, 69.0])
     ['out', 'back', 'out']
     """
     known = [heading for heading in headings_deg if heading is not None]

@@ -18,7 +18,7 @@ SHIFT_TOLD = 0.25  # groups whose mean places lie further apart than this share 
 
 @dataclass(frozen=True)
 class Planned:
-    """One run of a plan: its group, way along the course, lane, and what must be so before it begins."""
+    """One run of a plan: its group, direction along the course, lane, and what must be so before it begins."""
 
     group: str
     kind: Kind = "run"
@@ -58,9 +58,9 @@ def run_order(
     """
     if not groups or runs < 1:
         raise ValueError("a plan needs at least one group and one run")
-    ways = ("out", "back") if both_directions else ("out",)
-    visits = _visits(list(groups), -(-runs // len(ways)), order, np.random.default_rng(seed))
-    return [Planned(group, kind, way) for group in visits for way in ways]
+    directions = ("out", "back") if both_directions else ("out",)
+    visits = _visits(list(groups), -(-runs // len(directions)), order, np.random.default_rng(seed))
+    return [Planned(group, kind, direction) for group in visits for direction in directions]
 
 
 def _visits(groups: list[str], each: int, order: Order, draw: np.random.Generator) -> list[str]:
@@ -87,8 +87,11 @@ def with_lanes(planned: Sequence[Planned]) -> list[Planned]:
 
 def stop_series(group: str, stops: int, cooling_min: float, both_directions: bool = False) -> list[Planned]:
     """Plan repeated stops, with the brakes cooled for the same time before every one but the first."""
-    ways = ("out", "back") if both_directions else ("out",)
-    return [Planned(group, "stop", ways[i % len(ways)], wait_min=cooling_min if i else 0.0) for i in range(stops)]
+    directions = ("out", "back") if both_directions else ("out",)
+    return [
+        Planned(group, "stop", directions[i % len(directions)], wait_min=cooling_min if i else 0.0)
+        for i in range(stops)
+    ]
 
 
 def charge_ladder(
@@ -117,9 +120,11 @@ def charge_ladder(
     if step <= 0 or to_percent >= from_percent:
         raise ValueError("a sweep goes down from a higher charge to a lower one")
     rungs = np.arange(from_percent, to_percent - 1e-9, -step)
-    ways = ("out", "back") if both_directions else ("out",)
+    directions = ("out", "back") if both_directions else ("out",)
     return [
-        Planned(group, "run", ways[i % len(ways)], charge_percent=float(rung)) for rung in rungs for i in range(runs)
+        Planned(group, "run", directions[i % len(directions)], charge_percent=float(rung))
+        for rung in rungs
+        for i in range(runs)
     ]
 
 
@@ -200,9 +205,9 @@ def _uneven(
 
 def split_by_days(groups: Sequence[str], days: int, runs: int, both_directions: bool = False) -> list[list[Planned]]:
     """Plan a change that can't be undone: all days of one group, then all of the next, the runs spread evenly."""
-    ways = 2 if both_directions else 1
+    directions = 2 if both_directions else 1
     share = -(-runs // days)
-    share += share % ways
+    share += share % directions
     return [run_order([group], share, "blocked", both_directions) for group in groups for _ in range(days)]
 
 

@@ -138,15 +138,6 @@ def runs_needed(
 def days_needed(difference: float, scatter: Scatter, wanted: float = POWER) -> tuple[int, int] | None:
     """Find the fewest days per group, and runs on them, for a change that can't be undone.
 
-    Parameters
-    ----------
-    difference : float
-        In the measure's unit.
-    scatter : Scatter
-        Of the car's values, in the measure's unit.
-    wanted : float
-        The power, 0 to 1.
-
     Returns
     -------
     (int, int) or None

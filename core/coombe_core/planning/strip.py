@@ -73,8 +73,8 @@ def reach_from_runs(splits: Sequence[tuple[float, float, float]], runs: int) -> 
     if not farthest:
         return None
     speeds = sorted(farthest)
-    ways = np.maximum.accumulate([farthest[speed] for speed in speeds])
-    return Reach((0.0, *speeds), (0.0, *map(float, ways)), runs)
+    distances = np.maximum.accumulate([farthest[speed] for speed in speeds])
+    return Reach((0.0, *speeds), (0.0, *map(float, distances)), runs)
 
 
 def reach_from_power(
@@ -110,8 +110,8 @@ def reach_from_power(
     stalled = np.flatnonzero(net <= 0.02)
     end = int(stalled[0]) if stalled.size else speeds.size
     slowness = speeds[:end] / net[:end]
-    ways = np.concatenate([[0.0], np.cumsum((slowness[1:] + slowness[:-1]) / 2 * STEP_MPS)])
-    return Reach(tuple(map(float, speeds[:end])), tuple(map(float, ways)), launch_g=launch_g, power_w=power_w)
+    distances = np.concatenate([[0.0], np.cumsum((slowness[1:] + slowness[:-1]) / 2 * STEP_MPS)])
+    return Reach(tuple(map(float, speeds[:end])), tuple(map(float, distances)), launch_g=launch_g, power_w=power_w)
 
 
 @dataclass(frozen=True)
@@ -190,18 +190,6 @@ def check_strip_to_distance(
     target_m: float, available_m: float, reach: Reach, grip: Friction, slope_percent: float = 0.0
 ) -> StripCheck:
     """Check the same for a distance such as a quarter mile.
-
-    Parameters
-    ----------
-    target_m, available_m : float
-    reach : Reach
-    grip : Friction
-    slope_percent : float
-        Positive uphill.
-
-    Returns
-    -------
-    StripCheck
 
     Raises
     ------

@@ -74,28 +74,7 @@ def time_standing(
 
 
 def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
-    """Time a roll-on: the intervals between speeds that it passed at full power.
-
-    Parameters
-    ----------
-    trace : Trace
-        The fixes of the log, or enough of them around the run.
-    found : FoundRun
-        Where the run is, as detection found it.
-    measures : sequence of Measure
-        What to time; measures that the run did not reach are left out.
-    surveyed : Value, optional
-        The course's slope in percent, positive uphill; it wins over the log's altitude.
-
-    Returns
-    -------
-    TimedRun
-
-    Raises
-    ------
-    TooFewFixesError
-        Where the run has too few fixes in motion to fit.
-    """
+    """Time a roll-on: the intervals between speeds that it passed at full power; arguments as of `time_standing`."""
     window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
     fit = SpeedFit(fixes_of(window), [found.start_s, found.end_s], (), *levels_of(measures))
     rows = [row for measure in measures for row in _measured(fit, measure, {})]

@@ -68,25 +68,11 @@ def slope_by_climb(fixes: Trace) -> Value | None:
 
 
 def slope_by_altitude(distance_m: Floats, fixes: Trace, around: Trace) -> Value | None:
-    """Work out the slope by least squares of the altitude against distance.
+    """Work out the slope by least squares of the altitude against distance; arguments as of `slope_percent`.
 
     The interval allows for scatter about the line and for slow drift of altitude during the run, which the line itself
     hides: drift is taken as a random walk whose rate shows while the car is at rest, and the least-squares slope of a
     walk over a time T and a distance D has the variance 6/5 rate T / D^2.
-
-    Parameters
-    ----------
-    distance_m : array of float, shape (n,)
-        Fitted distance at the fixes.
-    fixes : Trace
-        Those of the run (n).
-    around : Trace
-        Those near it, at rest too.
-
-    Returns
-    -------
-    Value or None
-        Percent, positive uphill.
     """
     known = np.isfinite(fixes.altitude_m)
     s, height = distance_m[known], fixes.altitude_m[known]

@@ -41,11 +41,11 @@ def sentence_of(found: Comparison) -> str:
     size = f"{both_units(abs(result.value), found.unit, digits)} ± {both_units(_half(result), found.unit, digits)}"
     like = " at like conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
-        way = direction(result, found.quantity)
+        word = direction(result, found.quantity)
         difference = (
             "no difference shows"
-            if way == "no difference shown"
-            else f"the {_names(found)[1]} runs are {way} by {size}"
+            if word == "no difference shown"
+            else f"the {_names(found)[1]} runs are {word} by {size}"
         )
         return f"{what}: {difference}, but the groups were not run alike, so these runs can't tell what made it."
     if found.verdict == "no difference shown":
@@ -149,7 +149,7 @@ def _tested(found: Comparison) -> list[str]:
     if weighed.layout.kind == "plain":
         reasons.append(f"Welch's t test: {test}.")
     elif weighed.layout.kind == "within":
-        reasons.append(f"Compared within days and ways by least squares: {test}.")
+        reasons.append(f"Compared within days and directions by least squares: {test}.")
     else:
         reasons.append(f"{_days(found)}: {test}.")
     if common_u95 := ramps_u95(found.groups):

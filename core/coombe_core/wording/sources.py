@@ -11,7 +11,7 @@ from coombe_core.wording.quantities import counted
 
 # What a parameter is learned from (one, several), and what to do to learn it.
 OCCASIONS: dict[Occasion, tuple[str, str, str]] = {
-    "rest": ("spell of rest", "spells of rest", "log the pack while the car rests to learn it"),
+    "rest": ("interval at rest", "intervals at rest", "log the pack while the car rests to learn it"),
     "heating": ("heating", "heatings", "log the pack while it is heated to learn it"),
     "charging": ("charging", "chargings", "log the charge while charging to learn it"),
     "runs": ("stretch of runs", "stretches of runs", "write the charge before each run to learn it"),

@@ -44,7 +44,7 @@ class PackTest(TestCase):
         self.assertLess(tau["low95"], SimulatedPack().time_constant_min)
         self.assertGreater(tau["high95"], SimulatedPack().time_constant_min)
         self.assertAlmostEqual(rate["value"], SimulatedPack().heating_k_per_min, delta=0.1)
-        self.assertEqual(tau["learned_from"], "learned from 4 spells of rest")
+        self.assertEqual(tau["learned_from"], "learned from 4 intervals at rest")
 
     def test_a_bad_row_is_named_by_its_line_and_nothing_is_stored(self):
         for text, told in {

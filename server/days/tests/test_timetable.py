@@ -60,9 +60,9 @@ class WorkedOutTest(PlanTest):
         self.assertNotIn("start heating", steps)
 
     def test_what_it_rests_on_is_said(self):
-        told = " ".join(rests_on(self.made()))
+        sentences = " ".join(rests_on(self.made()))
         for part in ("Cooling assumed", "Heating assumed", "Charging assumed"):
-            self.assertIn(part, told)
+            self.assertIn(part, sentences)
 
     def test_clocks_are_those_of_the_course_in_winter_and_summer(self):
         day = TestDay.objects.get(pk=self.day(self.plan())["id"])

@@ -1,4 +1,4 @@
-"""The demo's recorders: pointed at the simulated devices of this start, each with the car that its set-up is."""
+"""The demo's recorders: pointed at the simulated devices of this start, each with the car that its setup is."""
 
 from __future__ import annotations
 

@@ -1,9 +1,9 @@
 """The difference of two groups as a weighted sum of their values, by how the runs lay in days and directions.
 
 Groups that share a day and a direction are compared plainly (Welch). Groups driven on the same days, or in both
-directions, are compared
-within days and ways by least squares, so that a day's or a slope's own part cancels. Groups of different days carry the
-scatter from day to day: the day, not the run, is then what was repeated (generalised least squares with a day part).
+directions, are compared within days and directions by least squares, so that a day's or a slope's own part cancels.
+Groups of different days carry the scatter from day to day: the day, not the run, is then what was repeated
+(generalised least squares with a day part).
 """
 
 from __future__ import annotations
@@ -104,7 +104,7 @@ def _weights(layout: Layout, member: Floats, ratio: float) -> Floats:
 
 
 def _run_part(values: Floats, layout: Layout, fitted: int) -> Part | None:
-    """What is left within days, ways and groups; None without a degree of freedom."""
+    """What is left within days, directions and groups; None without a degree of freedom."""
     dof = values.size - layout.basis.shape[1] - fitted
     if dof < 1:
         return None

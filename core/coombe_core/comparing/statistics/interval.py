@@ -13,7 +13,7 @@ from coombe_core.uncertainty import COVERAGE_95
 
 @dataclass(frozen=True)
 class Difference:
-    """Difference of means, after minus before, with its 95 % interval, standard error, two-sided p and freedom."""
+    """Difference of means, after minus before, with its 95 % interval, standard error, two-sided p and `dof`."""
 
     value: float
     low95: float

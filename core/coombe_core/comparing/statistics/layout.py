@@ -18,9 +18,9 @@ RANK_TOLERANCE = 1e-9
 
 @dataclass(frozen=True, eq=False)
 class Layout:
-    """How the runs of two groups (n) lay: which are after, on which day and way; what is compared with what.
+    """How the runs of two groups (n) lay: which are after, on which day and direction; what is compared with what.
 
-    `cells` numbers the groups within which labels may be swapped: runs of one day and way.
+    `cells` numbers the groups within which labels may be swapped: runs of one day and direction.
     """
 
     kind: Kind

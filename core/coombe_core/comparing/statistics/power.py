@@ -68,5 +68,5 @@ def detectable_ratio(power_of: Callable[[float], float], wanted: float = POWER) 
 
 
 def detectable_difference(error: float, dof: float) -> float:
-    """Find the difference that a test of this standard error and freedom finds with 80 % power, in the error's unit."""
+    """Find the difference that a test of this standard error and `dof` finds with 80 % power, in the error's unit."""
     return error * detectable_ratio(lambda ratio: power(ratio, dof)) if error else 0.0

@@ -193,15 +193,7 @@ def minutes_until(
     time_constant_min: Floats | float,
     heating_k_per_min: Floats | float = 0.0,
 ) -> Floats:
-    """Calculate the minutes until a battery reaches a temperature.
-
-    Parameters
-    ----------
-    goal_temp_c, pack_temp_c : float or array
-    outside_temp_c : float
-    time_constant_min : float or array
-    heating_k_per_min : float or array
-        0 at rest.
+    """Calculate the minutes until a battery reaches a temperature, the inverse of `temperature_after`.
 
     Returns
     -------

@@ -80,17 +80,19 @@ class Steps:
     """A day's runs: of which group each is, which way it goes, and the charge and heat that the day began with."""
 
     groups: Sequence[str]
-    ways: Sequence[str]
+    directions: Sequence[str]
     charges: Sequence[float]
     temps_c: Sequence[float]
 
 
-def steps(groups: Sequence[str], ways: Sequence[str], charge: float, temp_c: float, draw: np.random.Generator) -> Steps:
+def steps(
+    groups: Sequence[str], directions: Sequence[str], charge: float, temp_c: float, draw: np.random.Generator
+) -> Steps:
     """Charge falls and the pack warms a little from run to run."""
     count = len(groups)
     charges = charge - np.cumsum(draw.normal(CHARGE_A_RUN, 0.1, count)) + CHARGE_A_RUN
     temps = temp_c + np.minimum(np.cumsum(np.abs(draw.normal(0.3, 0.2, count))), 5.0)
-    return Steps(groups, ways, list(charges), list(temps))
+    return Steps(groups, directions, list(charges), list(temps))
 
 
 def drive_day(
@@ -100,8 +102,10 @@ def drive_day(
     lies = draw.normal(1.0, who.day_share, 2)
     wind, density = draw.normal(0.0, 1.2), draw.normal(1.2, 0.02)
     first = len(season.rows)
-    for place, (way, charge, temp) in enumerate(zip(driven.ways, driven.charges, driven.temps_c, strict=True)):
-        sign = -1.0 if way == "back" else 1.0
+    for place, (direction, charge, temp) in enumerate(
+        zip(driven.directions, driven.charges, driven.temps_c, strict=True)
+    ):
+        sign = -1.0 if direction == "back" else 1.0
         run = draw.normal(1.0, who.run_share, 2)
         along = sign * (wind + draw.normal(0.0, 0.5))
         season.rows.append(
@@ -127,7 +131,7 @@ def drive_day(
                 slope_survey="strip",
                 hour=9.0 + place * 0.1,
                 day=day,
-                direction=way,
+                direction=direction,
                 surface="dry asphalt",
             )
         )

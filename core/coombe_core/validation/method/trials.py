@@ -48,7 +48,7 @@ class Driven:
 
 
 def interleaved(season: Season, draw: np.random.Generator, runs: int, history: bool = True) -> Case:
-    """Both groups on each of one or two days, alternating, both ways where the count allows it."""
+    """Both groups on each of one or two days, alternating, both directions where the count allows it."""
     case, where = Case(person(draw), design=f"{runs} a group"), strip(draw)
     days = 2 if runs >= 6 and draw.random() < 0.5 else 1
     for day in range(days):
