@@ -1,4 +1,4 @@
-"""A car-bus log that goes with a receiver log: chosen beside it, brought to its clock, seen on the run's sheet."""
+"""A CAN log that goes with a receiver log: chosen beside it, brought to its clock, seen on the run's sheet."""
 
 from __future__ import annotations
 
@@ -18,15 +18,15 @@ class CarBusTest(BrowserTest):
         page = self.page
         self.log_in(page, "tester", PASSWORD)
         self.choose(page, "Set-up", "As delivered")
-        chooser = page.get_by_label("Car-bus log", exact=True)
+        chooser = page.get_by_label("CAN log", exact=True)
         chooser.set_input_files({"name": "wrong.log", "mimeType": "text/plain", "buffer": b"nothing of a bus"})
         files = page.get_by_label("Log files")
         files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
         expect(page.get_by_text("wrong.log: no CAN log")).to_be_visible()
         chooser.set_input_files({"name": "drive.log", "mimeType": "text/plain", "buffer": bus})
-        expect(page.get_by_role("button", name="Remove Car-bus log drive.log")).to_be_visible()
+        expect(page.get_by_role("button", name="Remove CAN log drive.log")).to_be_visible()
         files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
-        expect(page.get_by_text("car bus drive.log brought to its clock")).to_be_visible(timeout=20_000)
+        expect(page.get_by_text("CAN log drive.log brought to its clock")).to_be_visible(timeout=20_000)
         page.get_by_role("link", name="run 1").click()
         expect(page.get_by_text("the dashboard over-reads by 3.0")).to_be_visible()
         expect(page.get_by_text("kW pack at")).to_be_visible()

@@ -192,7 +192,7 @@ BUS_CLOCK_S = 86_012.4  # where the car's own clock stood when its bus log began
 
 @dataclass(frozen=True)
 class DemoLog:
-    """One log with the conditions of each of its standing starts, in order, and the car bus of the first of a day."""
+    """One log with the conditions of each of its standing starts, in order, and the CAN log of the first of a day."""
 
     name: str
     data: bytes

@@ -90,7 +90,7 @@ class LogViewSet(
         try:
             done = services.import_log(upload.name, upload.read(), set_up, person, values, layout, bus, day)
         except CanError as error:
-            raise serializers.ValidationError({"bus": [f"{bus.name if bus else 'car bus'}: {error}"]}) from None
+            raise serializers.ValidationError({"bus": [f"{bus.name if bus else 'CAN log'}: {error}"]}) from None
         except services.UndatedError as error:
             raise serializers.ValidationError({"day": [f"{upload.name}: {error}."]}) from None
         except UnknownColumnsError as error:
@@ -118,7 +118,7 @@ class LogViewSet(
 
 
 def _bus_of(values: dict[str, Any]) -> BusUpload | None:
-    """The car-bus log of an import, taken out of its values."""
+    """The CAN log of an import, taken out of its values."""
     bus, dbc = values.pop("bus", None), values.pop("dbc", None)
     if bus is None:
         return None
@@ -277,7 +277,7 @@ class RunViewSet(
     @extend_schema(responses=PowerAnswerSerializer)
     @action(detail=True)
     def power(self, request: Request, pk: str | None = None) -> Response:
-        """Wheel power against speed with what was assumed, and the pack's power by the car bus."""
+        """Wheel power against speed with what was assumed, and the pack's power from CAN data."""
         run = self.get_object()
         found = power_of(run)
         missing = "" if found else "Wheel power needs the car's test mass: write it down on the car's page."

@@ -1,4 +1,4 @@
-"""The car-bus log of a drive: read at import, kept beside the log, and drawn on by its runs."""
+"""The CAN log of a drive: read at import, kept beside the log, and drawn on by its runs."""
 
 from __future__ import annotations
 
@@ -32,7 +32,7 @@ STATES = {
 
 @dataclass(frozen=True)
 class BusUpload:
-    """A car-bus log as it came in, with what decodes it; Coombe's own DBC where none is given."""
+    """A CAN log as it came in, with what decodes it; Coombe's own DBC where none is given."""
 
     name: str
     data: bytes

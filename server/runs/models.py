@@ -90,7 +90,7 @@ class Log(models.Model):
 
 
 class BusRecord(models.Model):
-    """The car-bus log that goes with a log, kept like it, and how its clock lies to the receiver's."""
+    """The CAN log that goes with a log, kept like it, and how its clock lies to the receiver's."""
 
     log = models.OneToOneField(Log, on_delete=models.CASCADE, related_name="bus")
     sha256 = models.CharField(max_length=64)
@@ -214,7 +214,7 @@ class Run(Conditions):
 
 
 class RunTrace(models.Model):
-    """A run's fixes, its fitted curve and what the car bus said, each as one Parquet blob."""
+    """A run's fixes, its fitted curve and CAN data, each as one Parquet blob."""
 
     run = models.OneToOneField(Run, on_delete=models.CASCADE, related_name="trace")
     fixes = models.BinaryField()

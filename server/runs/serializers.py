@@ -91,7 +91,7 @@ class RejectionSerializer(serializers.ModelSerializer[Rejection]):
 
 
 class BusSerializer(serializers.ModelSerializer[BusRecord]):
-    """The car-bus log that goes with a log."""
+    """The CAN log that goes with a log."""
 
     class Meta:
         model = BusRecord
@@ -180,7 +180,7 @@ class ImportSerializer(ConditionsSerializer):
     file = serializers.FileField(write_only=True, allow_empty_file=True, max_length=1000)
     set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.select_related("car"))
     car = serializers.IntegerField(required=False, write_only=True)
-    bus = serializers.FileField(required=False, write_only=True, help_text="a car-bus log of the same drive")
+    bus = serializers.FileField(required=False, write_only=True, help_text="a CAN log of the same drive")
     dbc = serializers.FileField(required=False, write_only=True, help_text="what decodes it, if not Coombe's own")
     day = serializers.DateField(required=False, write_only=True, help_text="of a log that has no date, UTC")
     layout = serializers.JSONField(required=False, write_only=True, help_text='headings of a table: {"v": "speed_kmh"}')

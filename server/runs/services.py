@@ -52,7 +52,7 @@ def import_log(
     """Read a log, time its runs and store all of it or nothing.
 
     `layout` says what the headings of a table mean, and is remembered once the log was read with it; `bus` is the
-    car-bus log of the same drive; `day` is when a log without a date was driven. The bytes are on disk before the rows
+    CAN log of the same drive; `day` is when a log without a date was driven. The bytes are on disk before the rows
     that name them commit. Raises ReadError where the log can't be read, BusError where the bus log can't or shows
     another drive, UndatedError where the log has no date and none is given.
     """
@@ -62,7 +62,7 @@ def import_log(
     if layout:
         layouts.remember(data, layout, person)
     if (known := _known(analysis.sha256)) and bus:
-        raise CanError("the log is imported already; delete it first to import it with its car bus")
+        raise CanError("the log is imported already; delete it first to import it with its CAN log")
     if not known:
         analysis = dated(analysis, day)
     store.keep(data, analysis.sha256)  # of a known log too: that mends bytes which were lost or damaged

@@ -111,7 +111,7 @@ class PowerSerializer(serializers.Serializer[Any]):
 
 
 class PackPowerSerializer(serializers.Serializer[Any]):
-    """The pack's power against speed, from the car bus."""
+    """The pack's power against speed, from CAN data."""
 
     speed_mps = serializers.ListField(child=serializers.FloatField())
     power_kw = serializers.ListField(child=serializers.FloatField())
@@ -121,7 +121,7 @@ class PackPowerSerializer(serializers.Serializer[Any]):
 
 
 class PowerAnswerSerializer(serializers.Serializer[Any]):
-    """Wheel power, or what it lacks, and the pack's power where the car bus has it."""
+    """Wheel power, or what it lacks, and the pack's power where CAN data has it."""
 
     power = PowerSerializer(allow_null=True)
     pack = PackPowerSerializer(allow_null=True)

@@ -1,4 +1,4 @@
-"""Importing a log with the car-bus log of the same drive: aligned, kept, drawn on, or refused with nothing stored."""
+"""Importing a log with the CAN log of the same drive: aligned, kept, drawn on, or refused with nothing stored."""
 
 from __future__ import annotations
 

@@ -1105,7 +1105,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Wheel power against speed with what was assumed, and the pack's power by the car bus. */
+        /** @description Wheel power against speed with what was assumed, and the pack's power from CAN data. */
         get: operations["runs_power_retrieve"];
         put?: never;
         post?: never;
@@ -1520,7 +1520,7 @@ export interface components {
             likely: number;
             at_best: number;
         };
-        /** @description The car-bus log that goes with a log. */
+        /** @description The CAN log that goes with a log. */
         Bus: {
             name: string;
             format: string;
@@ -2284,7 +2284,7 @@ export interface components {
             car?: number;
             /**
              * Format: binary
-             * @description a car-bus log of the same drive
+             * @description a CAN log of the same drive
              */
             bus?: string;
             /**
@@ -2623,7 +2623,7 @@ export interface components {
             charge_share: components["schemas"]["Learned"];
             charge_per_run_percent: components["schemas"]["Learned"];
         };
-        /** @description The pack's power against speed, from the car bus. */
+        /** @description The pack's power against speed, from CAN data. */
         PackPower: {
             speed_mps: number[];
             power_kw: number[];
@@ -3546,7 +3546,7 @@ export interface components {
             /** Format: double */
             head_wind_mps: number;
         };
-        /** @description Wheel power, or what it lacks, and the pack's power where the car bus has it. */
+        /** @description Wheel power, or what it lacks, and the pack's power where CAN data has it. */
         PowerAnswer: {
             power: components["schemas"]["Power"] | null;
             pack: components["schemas"]["PackPower"] | null;

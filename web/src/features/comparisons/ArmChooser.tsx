@@ -130,7 +130,7 @@ function RunRows({
             <th>Car and set-up</th>
             <th className="n">Charge</th>
             <th className="n">Pack</th>
-            <th>Way</th>
+            <th>Direction</th>
             <th>Counts</th>
           </tr>
         </thead>

@@ -51,7 +51,7 @@ export function FilterChoice({ rows, arms, set, show }: Props) {
       {chooser("set_up", "set-up")}
       {chooser("day", "day")}
       {chooser("mode", "drive mode")}
-      {chooser("way", "way")}
+      {chooser("way", "direction")}
       {chooser("launch", "launch aid")}
       <span>
         charge{" "}

@@ -21,7 +21,7 @@ export function MemberTable({ result }: { result: Result }) {
               <th>Group</th>
               <th>Run, UTC</th>
               <th>Set-up</th>
-              <th>Way</th>
+              <th>Direction</th>
               <th className="n">Charge</th>
               <th className="n">Pack</th>
               <th className="n">

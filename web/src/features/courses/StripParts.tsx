@@ -35,7 +35,7 @@ export function StripParts({ check }: { check: Schemas["StripCheck"] }) {
         ))}
       </p>
       <p className="label">
-        At {withUnit(check.target_mps, "speed", family, 0)}. Way: {check.reach_source}. Friction{" "}
+        At {withUnit(check.target_mps, "speed", family, 0)}. Distance to it: {check.reach_source}. Friction{" "}
         {check.friction.toFixed(2)}: {check.friction_source}. Reaction 2.5 s, the figure of road design.
         Margin: a quarter of the stop, 30 m (98 ft) at least.
       </p>

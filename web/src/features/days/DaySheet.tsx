@@ -73,7 +73,7 @@ function Boxes({ day }: { day: Day }) {
             <tr>
               <th className="n">No.</th>
               <th>Group</th>
-              <th>Way</th>
+              <th>Direction</th>
               {BLANKS.map((name) => (
                 <th key={name}>{name}</th>
               ))}

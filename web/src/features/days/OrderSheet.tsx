@@ -38,7 +38,7 @@ export function OrderSheet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
             <tr>
               <th className="n">No.</th>
               <th>Group</th>
-              <th>Way</th>
+              <th>Direction</th>
               <th>Before it</th>
               <th>State</th>
               {mayWrite && <th>Change</th>}
@@ -154,7 +154,7 @@ function AddRun({ day, add }: { day: Day; add: (arm: number, direction: "out" | 
         options={arms.map(([value, label]) => ({ value, label }))}
       />
       <Select
-        aria-label="Way of the added run"
+        aria-label="Direction of the added run"
         value={direction}
         onChange={setDirection}
         options={[

@@ -92,7 +92,7 @@ function Cost({ advice }: { advice: Advice }) {
         <dd>{Math.round(advice.duration_min)} min of driving</dd>
       </div>
       <div>
-        <dt>Charge a run</dt>
+        <dt>Charge per run</dt>
         <dd>
           {advice.charge_per_run_percent.toFixed(1)} points, {advice.charge_per_run_source}
         </dd>

@@ -4,9 +4,9 @@ import { asOptions } from "../../shared/options";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useCars, useCourses } from "../cars/queries";
 import { isStop } from "./amount";
+import { KINDS, kindName } from "./kinds";
 import type { PlanAsk } from "./queries";
 
-const KINDS = ["arms", "charge sweep", "braking series", "roll-ons", "side by side"];
 const ORDERS = ["ABBA", "alternating", "randomised", "blocked"];
 const MEASURES = [
   "0-30 mph",
@@ -63,7 +63,7 @@ function Question({ form }: { form: FormInstance<PlanAsk> }) {
           />
         </Form.Item>
         <Form.Item name="kind" label="Kind of test">
-          <Select options={asOptions(KINDS)} />
+          <Select options={KINDS.map((value) => ({ value, label: kindName(value) }))} />
         </Form.Item>
         <Form.Item name="measure" label="Measure">
           <AutoComplete options={MEASURES.map((value) => ({ value }))} />
@@ -136,7 +136,7 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
     <section className="sheet" aria-label="Driving">
       <h2>Driving</h2>
       <div className="form-grid">
-        {number("runs_per_arm", kind === "charge sweep" ? "Runs a rung" : "Runs per group")}
+        {number("runs_per_arm", kind === "charge sweep" ? "Runs per rung" : "Runs per group")}
         {alternates === false && number("days_per_arm", "Days per group")}
         {alternates !== false && (kind === "arms" || kind === "roll-ons" || kind === "side by side") && (
           <Form.Item name="order" label="Order">
@@ -146,7 +146,7 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
         {kind === "braking series" && number("cooling_min", "Cooling before each stop, min")}
         {kind === "charge sweep" && number("ladder_low_percent", "Down to a charge of, %")}
         {kind === "charge sweep" && number("ladder_step_percent", "Step, points")}
-        {number("minutes_a_run", "Minutes a run")}
+        {number("minutes_a_run", "Minutes per run")}
         {number("minutes_a_change", "Minutes to change groups")}
         <Form.Item name="power" label="Chance to find it">
           <Select options={[0.8, 0.9, 0.95].map((value) => ({ value, label: `${100 * value} %` }))} />

@@ -9,6 +9,7 @@ import { DayForm } from "../days/DayForm";
 import { CLOCK_NAMES } from "../runs/measures";
 import { AdviceSheet } from "./AdviceSheet";
 import { useAmount } from "./amount";
+import { kindName } from "./kinds";
 import { usePlan, type Plan } from "./queries";
 
 export function PlanPage() {
@@ -30,7 +31,7 @@ function PlanSheet({ plan }: { plan: Plan }) {
       <div className="page-head">
         <h1>{plan.question}</h1>
         <span className="quiet">
-          {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}, {plan.kind}
+          {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}, {kindName(plan.kind)}
         </span>
         {person?.may_write && (
           <span className="push" style={{ display: "flex", gap: 8 }}>

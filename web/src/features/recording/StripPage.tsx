@@ -128,6 +128,12 @@ interface HeadProps {
   refused: string;
 }
 
+const DEVICE_NAMES: Record<string, string> = {
+  receiver: "GPS receiver",
+  bus: "CAN",
+  mast: "Weather station",
+};
+
 /** Which car and question, which devices are there, and everything that is wrong, in words. */
 function Head({ strip, store, waiting, refused }: HeadProps) {
   const { recorder } = strip;
@@ -157,7 +163,7 @@ function Head({ strip, store, waiting, refused }: HeadProps) {
       {recorder.wanted &&
         devices.map(([name, there]) => (
           <span key={name} className={there ? "device" : "device away"}>
-            {name} {there ? "on" : "away"}
+            {DEVICE_NAMES[name] ?? name} {there ? "on" : "away"}
           </span>
         ))}
       <span className="push">

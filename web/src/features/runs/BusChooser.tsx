@@ -5,13 +5,13 @@ import type { BusFiles } from "./useImport";
 
 const BUS_FILES = ".log,.asc,.blf,.candump,.txt";
 
-/** The car-bus log that goes with the receiver log to come, and its DBC where it is not Coombe's own. */
+/** The CAN log that goes with the receiver log to come, and its DBC where it is not Coombe's own. */
 export function BusChooser({ chosen, choose }: { chosen: BusFiles; choose: (files: BusFiles) => void }) {
   return (
     <div className="bus-chooser">
       <FileChoice
-        label="Car-bus log"
-        add="Add a car-bus log"
+        label="CAN log"
+        add="Add a CAN log"
         file={chosen.bus}
         accept={BUS_FILES}
         choose={(bus) => choose({ ...chosen, bus })}

@@ -52,7 +52,7 @@ function BusLine({ bus }: { bus: NonNullable<Run["bus"]> }) {
   const percent = (bus.over_reading - 1) * 100;
   return (
     <p className="label">
-      Car bus {bus.name} ({bus.format}), {aligned(bus.offset_s, bus.offset_u95_s)}; the dashboard{" "}
+      CAN log {bus.name} ({bus.format}), {aligned(bus.offset_s, bus.offset_u95_s)}; the dashboard{" "}
       {percent >= 0 ? "over-reads" : "under-reads"} by {Math.abs(percent).toFixed(1)}
       {"\u00a0%"}
     </p>

@@ -65,7 +65,7 @@ export function columnsFor(family: Family): Column[] {
     { key: "drive_mode", title: "Mode", sort: "drive_mode", cell: (run) => run.drive_mode || "–" },
     {
       key: "direction",
-      title: "Way",
+      title: "Direction",
       sort: "direction",
       filters: ["out", "back"],
       cell: (run) => run.direction || "–",

@@ -19,7 +19,7 @@ export interface Upload {
   bus: BusFiles;
 }
 
-/** The car-bus log of the same drive and what decodes it, where there are such files. */
+/** The CAN log of the same drive and what decodes it, where there are such files. */
 export interface BusFiles {
   bus?: File;
   dbc?: File;
@@ -83,7 +83,7 @@ function answered(request: XMLHttpRequest): Partial<Upload> {
   }
   const { log, already } = body as Schemas["Imported"];
   const runs = `${log.run_ids.length} ${log.run_ids.length === 1 ? "run" : "runs"}`;
-  const beside = log.bus ? `, car bus ${log.bus.name} brought to its clock` : "";
+  const beside = log.bus ? `, CAN log ${log.bus.name} brought to its clock` : "";
   const untimed = log.untimed.map((each) => `; 1 more was found but not timed: ${each.reason}`).join("");
   const said = already
     ? `already imported, nothing stored twice (${runs})`
