@@ -72,6 +72,13 @@ class LikeliestTest(TestCase):
         ratio = model.scale / float(np.asarray(model.cov_re)[0, 0])
         self.assertLess(abs(np.log10(strength / ratio)), 0.75)  # the strengths that are tried lie 0.75 apart
 
+    def test_it_says_when_the_optimum_is_at_an_end_of_the_strengths(self):
+        self.assertFalse(likeliest(terms_of(self.x, self.y), self.penalty).at_edge)
+        without_groups = self.x[:, :3] @ [1.0, 2.0, -0.5] + 0.05 * np.cos(np.arange(self.y.size))
+        found = likeliest(terms_of(self.x, without_groups), self.penalty)
+        self.assertTrue(found.at_edge)
+        self.assertEqual(found.strength, STRENGTHS[-1])
+
     def test_what_goes_beyond_an_expectation_is_the_same_fit_of_shifted_values(self):
         expected = np.random.default_rng(2).normal(size=self.x.shape[1])
         shifted = terms_of(self.x, self.y - self.x @ expected)

@@ -260,7 +260,6 @@ class Motion:
                 break
             place = best
         self.correlation, self.variance = CORRELATIONS[place], seen[place].variance
-        self.smoothing = seen[place]
         self._roughness = seen[place].strength * penalty.matrix
 
     def _terms(self, correlation: float) -> Terms:

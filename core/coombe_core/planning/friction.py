@@ -32,8 +32,9 @@ class Friction:
     """A coefficient of friction, and what lessened it: possible ice, or tires out of their season."""
 
     coefficient: float
-    lessened_by: Literal["", "ice", "summer tires", "track tires", "winter tires"] = ""
+    lessened_by: Literal["", "ice", "cold", "warmth"] = ""
     outside_temp_c: float | None = None
+    tire_season: str = ""
 
 
 def friction(surface: str, outside_temp_c: float | None = None, tire_season: str = "") -> Friction:
@@ -65,12 +66,10 @@ def friction(surface: str, outside_temp_c: float | None = None, tire_season: str
         return Friction(coefficient)
     if surface in WET and outside_temp_c <= ICE_BELOW_C:
         return Friction(SLIDING["ice"], "ice", outside_temp_c)
-    if tire_season == "summer" and outside_temp_c < SUMMER_TIRES_FROM_C:
-        return Friction(coefficient * COLD_SUMMER_SHARE, "summer tires", outside_temp_c)
-    if tire_season == "track" and outside_temp_c < SUMMER_TIRES_FROM_C:
-        return Friction(coefficient * COLD_SUMMER_SHARE, "track tires", outside_temp_c)
+    if tire_season in ("summer", "track") and outside_temp_c < SUMMER_TIRES_FROM_C:
+        return Friction(coefficient * COLD_SUMMER_SHARE, "cold", outside_temp_c, tire_season)
     if tire_season == "winter" and outside_temp_c > WINTER_TIRES_TO_C:
-        return Friction(coefficient * WARM_WINTER_SHARE, "winter tires", outside_temp_c)
+        return Friction(coefficient * WARM_WINTER_SHARE, "warmth", outside_temp_c, tire_season)
     return Friction(coefficient)
 
 

@@ -28,10 +28,10 @@ def friction_source(grip: Friction) -> str:
             return FRICTION_SOURCE
         case "ice":
             return f"{FRICTION_SOURCE}; moisture at {grip.outside_temp_c:g} °C may be ice"
-        case "winter tires":
-            return f"{FRICTION_SOURCE}; winter tires in the warm, times {WARM_WINTER_SHARE:g}, assumed"
-        case tires:
-            return f"{FRICTION_SOURCE}; {tires} in the cold, times {COLD_SUMMER_SHARE:g}, assumed"
+        case "cold":
+            return f"{FRICTION_SOURCE}; {grip.tire_season} tires in the cold, times {COLD_SUMMER_SHARE:g}, assumed"
+        case "warmth":
+            return f"{FRICTION_SOURCE}; {grip.tire_season} tires in the warm, times {WARM_WINTER_SHARE:g}, assumed"
 
 
 def reach_source(reach: Reach) -> str:
