@@ -7,7 +7,10 @@ from pathlib import Path
 
 from django.conf import settings
 from django.contrib.staticfiles.testing import StaticLiveServerTestCase
+from django.test import Client
 from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
+
+from accounts.models import User
 
 # Playwright's synchronous interface runs a loop in this thread, which Django takes for asynchronous code.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
@@ -36,10 +39,13 @@ class InBrowser:
         return self.live_server_url
 
     def open_page(self) -> Page:
-        self.reported: list[str] = []
-        page = self.open_context().new_page()
-        page.on("pageerror", lambda error: self.reported.append(str(error)))
-        self.addCleanup(lambda: self.assertEqual(self.reported, []))
+        return self.watched(self.open_context().new_page())
+
+    def watched(self, page: Page) -> Page:
+        """The page, whose own errors fail the test."""
+        reported: list[str] = []
+        page.on("pageerror", lambda error: reported.append(str(error)))
+        self.addCleanup(lambda: self.assertEqual(reported, []))
         return page
 
     def open_context(self, **options: object) -> BrowserContext:
@@ -62,11 +68,35 @@ class InBrowser:
 
 
 class BrowserTest(InBrowser, StaticLiveServerTestCase):
-    """A test with a page on Django's own server."""
+    """A test with a page on Django's own server. The tests of a class share what the browser has cached, no more."""
+
+    @classmethod
+    def setUpClass(cls) -> None:
+        super().setUpClass()
+        cls.context = cls.chromium.new_context(viewport=DESK, base_url=cls.live_server_url)
+        cls.context.set_default_timeout(PATIENCE_MS)
+        cls.addClassCleanup(cls.context.close)
 
     def setUp(self) -> None:
         super().setUp()
-        self.page = self.open_page()
+        self.page = self.watched(self.context.new_page())
+        self.addCleanup(self.forget, self.page)
+
+    def forget(self, page: Page) -> None:
+        """Leave nothing to the next test but what is cached."""
+        if page.url.startswith("http"):
+            page.evaluate("() => { localStorage.clear(); sessionStorage.clear() }")
+        page.close()
+        self.context.clear_cookies()
+
+    def come_in(self, page: Page, username: str) -> None:
+        """Open the first page as somebody who has logged in before."""
+        client = Client()
+        client.force_login(User.objects.get(username=username), backend="django.contrib.auth.backends.ModelBackend")
+        session = client.cookies[settings.SESSION_COOKIE_NAME].value
+        page.context.add_cookies([{"name": settings.SESSION_COOKIE_NAME, "value": session, "url": self.address}])
+        page.goto("/")
+        page.get_by_role("heading", name="Runs", exact=True).wait_for()
 
 
 def violations(page: Page) -> list[str]:

@@ -30,8 +30,8 @@ def main(address: str) -> None:
         page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
         delays = np.array(_delays(page))
         browser.close()
-    told = ", ".join(f"p{share} {np.percentile(delays, share):.0f} ms" for share in (50, 95, 99))
-    print(f"{delays.size} glances drawn: {told}")
+    report = ", ".join(f"p{share} {np.percentile(delays, share):.0f} ms" for share in (50, 95, 99))
+    print(f"{delays.size} glances drawn: {report}")
 
 
 def _delays(page: Page) -> list[float]:

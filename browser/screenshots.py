@@ -66,10 +66,10 @@ def main(address: str) -> None:
 
 def _adjust(page: Page) -> None:
     """The comparison that only looked real, at like charge and heat."""
-    page.get_by_role("button", name="Change the groups").click()
-    for factor in ("charge", "pack temperature"):
+    page.get_by_role("button", name="Edit groups").click()
+    for factor in ("charge", "battery temperature"):
         page.get_by_role("switch", name=f"Adjust for {factor}").click()
-        page.get_by_role("row", name=factor).first.filter(has_text="taken out").wait_for()
+        page.get_by_role("row", name=factor).first.filter(has_text="removed").wait_for()
     page.wait_for_load_state("networkidle")
     page.evaluate("window.scrollTo(0, 0)")
 
@@ -97,7 +97,7 @@ def _side_by_side(page: Page) -> None:
     for each, name in zip(beside, ("Simulated Vireo", "Simulated Lumen"), strict=True):
         _start(each, name)
     page.goto("/record")
-    page.get_by_role("button", name="Arm the heads-up").click()
+    page.get_by_role("button", name="Arm heads-up").click()
     page.get_by_role("heading", name="Heads-up", exact=True).wait_for()
     page.keyboard.press("g")
     page.get_by_text("Go", exact=True).wait_for()

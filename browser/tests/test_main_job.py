@@ -16,7 +16,7 @@ from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.models import Run
-from runs.tests.factories import PASSWORD, CarFactory, SetUpFactory, UserFactory
+from runs.tests.factories import PASSWORD, CarFactory, SetupFactory, UserFactory
 
 
 class MainJobTest(BrowserTest):
@@ -24,7 +24,7 @@ class MainJobTest(BrowserTest):
         super().setUp()
         self.person = UserFactory(username="tester")
         car = CarFactory(name="Vireo")
-        self.set_ups = {arm: SetUpFactory(car=car, name=name) for arm, name in (("before", "7.1"), ("after", "7.2"))}
+        self.setups = {group: SetupFactory(car=car, name=name) for group, name in (("before", "7.1"), ("after", "7.2"))}
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
         self.logs = self.write_logs(Path(folder.name))
@@ -32,33 +32,33 @@ class MainJobTest(BrowserTest):
     def write_logs(self, folder: Path) -> dict[str, list[Path]]:
         """Two logs before and three after, one of them CSV; five or more pulls each."""
         logs: dict[str, list[Path]] = {"before": [], "after": []}
-        for arm, scenario, count in (("before", "five-runs", 2), ("after", "after-update", 3)):
+        for group, scenario, count in (("before", "five-runs", 2), ("after", "after-update", 3)):
             for index in range(count):
                 drive = SCENARIOS[scenario]
-                began = drive.receiver.start_utc + timedelta(hours=index + 2 * (arm == "after"))
+                began = drive.receiver.start_utc + timedelta(hours=index + 2 * (group == "after"))
                 drive = replace(drive, receiver=replace(drive.receiver, start_utc=began))
                 trace = simulate(drive, 40 + index).trace
-                as_csv = arm == "after" and index == 2
-                path = folder / f"{arm}-{index}.{'csv' if as_csv else 'nmea'}"
+                as_csv = group == "after" and index == 2
+                path = folder / f"{group}-{index}.{'csv' if as_csv else 'nmea'}"
                 path.write_bytes(write_log(trace, "csv") if as_csv else write_log(trace, "nmea"))
-                logs[arm].append(path)
+                logs[group].append(path)
         return logs
 
     def by_command(self) -> dict:
         out = io.StringIO()
-        paths = {arm: [str(path) for path in paths] for arm, paths in self.logs.items()}
+        paths = {group: [str(path) for path in paths] for group, paths in self.logs.items()}
         logs = ("--before", *paths["before"], "--after", *paths["after"])
         main(["compare", "--json", "--measure", "0-60 mph", "--clock", "rollout", *logs], out)
         return json.loads(out.getvalue())
 
-    def import_arm(self, arm: str) -> None:
+    def import_group(self, group: str) -> None:
         page = self.page
-        self.choose(page, "Set-up", f"Vireo: {self.set_ups[arm].name}")
+        self.choose(page, "Setup", f"Vireo: {self.setups[group].name}")
         page.get_by_label("Charge before").fill("95")
-        page.get_by_label("Pack before").fill("111")
+        page.get_by_label("Battery before").fill("111")
         page.get_by_label("Drive mode").fill("Sport")
-        page.get_by_label("Log files").set_input_files(self.logs[arm])
-        for path in self.logs[arm]:
+        page.get_by_label("Log files").set_input_files(self.logs[group])
+        for path in self.logs[group]:
             row = page.locator(".flag", has_text=path.name)
             expect(row).to_contain_text("5 runs found", timeout=60_000)
 
@@ -72,16 +72,16 @@ class MainJobTest(BrowserTest):
     def test_from_logs_to_a_verdict(self):
         page = self.page
         self.log_in(page, "tester", PASSWORD)
-        self.import_arm("before")
-        self.import_arm("after")
+        self.import_group("before")
+        self.import_group("after")
         self.assertEqual(Run.objects.count(), 25)
         self.compare()
         theirs = self.by_command()
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
         shown = f"{theirs['difference']['value']:.3f}".replace("-", "−")
         expect(page.get_by_test_id("difference")).to_contain_text(shown)
-        page.get_by_label("The question").fill("Did 7.2 change 0-60?")
-        page.get_by_role("button", name="Save the comparison").click()
+        page.get_by_label("Title").fill("Did 7.2 change 0-60?")
+        page.get_by_role("button", name="Save comparison").click()
         expect(page.get_by_role("heading", name="Did 7.2 change 0-60?")).to_be_visible()
         self.void_and_come_back()
 
@@ -90,13 +90,13 @@ class MainJobTest(BrowserTest):
         page = self.page
         page.locator("td a").first.click()
         expect(page.get_by_role("heading", name="Splits")).to_be_visible()
-        page.get_by_role("button", name="Write down").click()
+        page.get_by_role("button", name="Edit conditions").click()
         page.get_by_label("Charge after").fill("93")
         page.get_by_role("button", name="Save", exact=True).click()
-        expect(page.get_by_text("1 later changes")).to_be_visible()
+        expect(page.get_by_text("History (2)")).to_be_visible()
         page.keyboard.press("v")
         page.get_by_label("traffic").check()
-        page.get_by_role("button", name="Void the run").click()
+        page.get_by_role("button", name="Void run").click()
         expect(page.get_by_text("Void: traffic")).to_be_visible()
         self.assertEqual(Run.objects.filter(validity="void").count(), 1)
         page.go_back()
@@ -108,7 +108,7 @@ class MainJobTest(BrowserTest):
         bad = self.logs["before"][0].with_name("notes.csv")
         bad.write_text("hello\n1,2\n")
         self.log_in(page, "tester", PASSWORD)
-        self.choose(page, "Set-up", "Vireo: 7.1")
+        self.choose(page, "Setup", "Vireo: 7.1")
         page.get_by_label("Log files").set_input_files([bad, self.logs["before"][0]])
         expect(page.locator(".flag.void")).to_contain_text("notes.csv: no known format")
         expect(page.locator(".flag", has_text="before-0.nmea")).to_contain_text("5 runs found", timeout=60_000)
@@ -120,13 +120,13 @@ class SessionEndTest(BrowserTest):
         UserFactory(username="tester")
         from runs.services import import_log
 
-        set_up = SetUpFactory()
+        setup = SetupFactory()
         data = write_log(simulate(SCENARIOS["clean-run"], 3).trace, "nmea")
-        run = import_log("day.nmea", data, set_up, UserFactory(), {}).log.runs.last()
+        run = import_log("day.nmea", data, setup, UserFactory(), {}).log.runs.last()
         page = self.page
         self.log_in(page, "tester", PASSWORD)
         page.goto(f"/runs/{run.pk}")
-        page.get_by_role("button", name="Write down").click()
+        page.get_by_role("button", name="Edit conditions").click()
         page.get_by_label("Driver").fill("A. Person")
         page.wait_for_load_state("networkidle")  # a chart that is still asked for would end the session first
         page.context.clear_cookies()
@@ -138,6 +138,6 @@ class SessionEndTest(BrowserTest):
         expect(dialog).to_be_hidden()
         expect(page.get_by_label("Driver")).to_have_value("A. Person")
         page.get_by_role("button", name="Save", exact=True).click()
-        expect(page.get_by_text("1 later changes")).to_be_visible()
+        expect(page.get_by_text("History (2)")).to_be_visible()
         run.refresh_from_db()
         self.assertEqual(run.driver, "A. Person")

@@ -5,22 +5,22 @@ from __future__ import annotations
 from playwright.sync_api import expect
 
 from driving import BrowserTest
-from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+from runs.tests.factories import SetupFactory, UserFactory
 from runs.tests.test_layouts import table
 
 
 class NamingColumnsTest(BrowserTest):
     def test_columns_are_named_once_and_the_next_file_is_read_at_once(self):
         UserFactory(username="tester")
-        SetUpFactory(name="As delivered")
+        SetupFactory(name="As delivered")
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
-        self.choose(page, "Set-up", "As delivered")
+        self.come_in(page, "tester")
+        self.choose(page, "Setup", "As delivered")
         files = page.get_by_label("Log files")
         files.set_input_files({"name": "drive.csv", "mimeType": "text/csv", "buffer": table(1)})
         columns = page.get_by_role("group", name="Columns of this file")
         expect(columns).to_be_visible()
-        read = columns.get_by_role("button", name="Read it so")
+        read = columns.get_by_role("button", name="Import with these columns")
         expect(read).to_be_disabled()
         self.choose(page, "Zeit [s]", "time since the start, s")
         self.choose(page, "v Fahrzeug", "speed, km/h")
@@ -35,6 +35,6 @@ class NamingColumnsTest(BrowserTest):
         """These tables know no day: it is asked for before anything is stored."""
         day = self.page.get_by_role("group", name="Day of this log")
         expect(day.get_by_role("button", name="Use this day")).to_be_disabled()
-        day.get_by_label("Day that it was driven on").fill("2026-05-09")
+        day.get_by_label("Day it was driven").fill("2026-05-09")
         self.page.keyboard.press("Enter")
         day.get_by_role("button", name="Use this day").click()

@@ -11,14 +11,14 @@ from playwright.sync_api import Route, expect
 
 from accounts.models import Role
 from cars.models import Car
-from comparisons.models import Arm, Comparison
+from comparisons.models import Comparison, Group
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest, violations
 from recording.models import Device, Press, Recorder, Recording
 from runs.models import Run
 from runs.services import import_log
-from runs.tests.factories import PASSWORD, LogFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import PASSWORD, LogFactory, RunFactory, SetupFactory, UserFactory
 from runs.tests.test_import import log_bytes
 
 PROBLEM = json.dumps(
@@ -30,7 +30,7 @@ class FaultsCase(BrowserTest):
     def setUp(self):
         super().setUp()
         self.person = UserFactory(username="tester")
-        self.log_in(self.page, "tester", PASSWORD)
+        self.come_in(self.page, "tester")
 
 
 class BrokenPageTest(FaultsCase):
@@ -62,12 +62,12 @@ class BrokenPageTest(FaultsCase):
 
 class KeysTest(FaultsCase):
     def strip(self) -> Recorder:
-        set_up = SetUpFactory()
-        recorder = Recorder.objects.create(name="Car one", set_up=set_up, started_by=self.person)
+        setup = SetupFactory()
+        recorder = Recorder.objects.create(name="Car one", setup=setup, started_by=self.person)
         log = LogFactory(sha256=None)
         facts = {"recorder": recorder, "log": log, "began_at": datetime(2026, 5, 9, 9, tzinfo=UTC)}
-        Recording.objects.create(set_up=set_up, started_by=self.person, **facts)
-        RunFactory(log=log, set_up=set_up, sixty_s=3.9)
+        Recording.objects.create(setup=setup, started_by=self.person, **facts)
+        RunFactory(log=log, setup=setup, sixty_s=3.9)
         return recorder
 
     def test_a_key_that_the_server_fails_on_is_told_and_holds_back_none_behind_it(self):
@@ -82,7 +82,7 @@ class KeysTest(FaultsCase):
             else:
                 route.continue_()
 
-        page.route("**/press/", answer)
+        page.route("**/key-presses/", answer)
         page.goto(f"/record/{recorder.pk}")
         expect(page.get_by_test_id("decision")).to_have_text("Undecided")
         page.keyboard.press("k")
@@ -121,46 +121,46 @@ class KeysTest(FaultsCase):
 class CompareTest(FaultsCase):
     def test_a_name_typed_quickly_keeps_its_letters_and_the_groups_their_runs(self):
         page = self.page
-        set_up = SetUpFactory(car__name="Vireo", name="as it is")
+        setup = SetupFactory(car__name="Vireo", name="as it is")
         for time in (4.0, 4.1, 4.2, 4.3):
-            RunFactory(set_up=set_up, sixty_s=time)
+            RunFactory(setup=setup, sixty_s=time)
         page.goto("/compare/new")
-        page.get_by_role("combobox", name="Only set-up").click()
+        page.get_by_role("combobox", name="Only setup").click()
         page.locator(".ant-select-item-option", has_text="Vireo").last.click()
-        page.get_by_role("button", name="into before").click()
+        page.get_by_role("button", name="Add 4 to before").click()
         page.get_by_label("Name of group 1").fill("")
         page.get_by_label("Name of group 1").press_sequentially("a name of many letters")
         expect(page.get_by_label("Name of group 1")).to_have_value("a name of many letters")
-        expect(page.locator(".arm-box").first).to_contain_text("4 runs")
+        expect(page.locator(".group-box").first).to_contain_text("4 runs")
         self.assertIn("a+name+of+many+letters", page.url.replace("%20", "+"))
 
-    def test_the_sentence_about_the_gap_names_the_arm_of_the_pair_that_is_chosen(self):
-        set_up = SetUpFactory()
+    def test_the_sentence_about_the_gap_names_the_group_of_the_pair_that_is_chosen(self):
+        setup = SetupFactory()
         comparison = Comparison.objects.create(
             title="Which?", measure="0-60 mph", clock="rollout", created_by=self.person
         )
         for position, name in enumerate(("as it was", "software", "wheels")):
             trace = simulate(SCENARIOS["five-runs"], 30 + position).trace
             dated = replace(trace, start_utc=trace.start_utc + timedelta(days=position))
-            runs = import_log(f"{name}.nmea", write_log(dated, "nmea"), set_up, self.person, {}).log.runs.all()
-            Arm.objects.create(comparison=comparison, position=position, name=name).runs.set(runs)
+            runs = import_log(f"{name}.nmea", write_log(dated, "nmea"), setup, self.person, {}).log.runs.all()
+            Group.objects.create(comparison=comparison, position=position, name=name).runs.set(runs)
         page = self.page
         page.goto(f"/compare/{comparison.pk}")
-        expect(page.get_by_text(re.compile("Leaving together, software is"))).to_be_visible()
+        expect(page.get_by_text(re.compile("Software is .+ if both start together"))).to_be_visible()
         page.get_by_role("row", name=re.compile("wheels")).get_by_role("button").click()
-        expect(page.get_by_text(re.compile("Leaving together, wheels is"))).to_be_visible()
+        expect(page.get_by_text(re.compile("Wheels is .+ if both start together"))).to_be_visible()
 
 
 class StaleTest(FaultsCase):
     def test_weather_that_is_corrected_moves_power_and_what_waits_is_shown(self):
         page = self.page
-        set_up = SetUpFactory(car__test_mass_kg=1900)
-        run = import_log("day.nmea", log_bytes(), set_up, self.person, {}).log.runs.get(kind="standing")
+        setup = SetupFactory(car__test_mass_kg=1900)
+        run = import_log("day.nmea", log_bytes(), setup, self.person, {}).log.runs.get(kind="standing")
         page.goto(f"/runs/{run.pk}")
         power = page.locator("section", has=page.get_by_role("heading", name="Power at the wheels"))
         expect(power).to_contain_text("kW")
         before = power.locator("strong").first.inner_text()
-        page.get_by_role("button", name="Write down").click()
+        page.get_by_role("button", name="Edit conditions").click()
         page.get_by_label("Wind", exact=True).fill("30")
         page.get_by_label("Wind from").fill("0")
         page.get_by_role("button", name="Save", exact=True).click()
@@ -179,10 +179,10 @@ class AdministratorTest(BrowserTest):
         page.get_by_role("button", name="Add a device").click()
         page.get_by_label("Name", exact=True).fill("On the windshield")
         page.get_by_label("Serial port").fill("/etc/passwd")
-        page.get_by_role("button", name="Add the device").click()
+        page.get_by_role("button", name="Add device").click()
         expect(page.get_by_text("Not a serial port that may be opened")).to_be_visible()
         page.get_by_label("Serial port").fill("/dev/ttyACM0")
-        page.get_by_role("button", name="Add the device").click()
+        page.get_by_role("button", name="Add device").click()
         expect(page.get_by_role("cell", name="/dev/ttyACM0 at 115200 baud")).to_be_visible()
         self.assertEqual(Device.objects.get().name, "On the windshield")
         self.assertEqual(violations(page), [])
@@ -191,14 +191,14 @@ class AdministratorTest(BrowserTest):
         person = UserFactory(username="tester")
         recording = Recording.objects.create(
             name="Car one",
-            set_up=SetUpFactory(),
+            setup=SetupFactory(),
             started_by=person,
             began_at=datetime(2026, 5, 9, 9, tzinfo=UTC),
             stopped_at=datetime(2026, 5, 9, 10, tzinfo=UTC),
             trouble="1 of 2 runs could not be stored: ValueError: x.",
         )
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         page.goto("/record")
         expect(page.get_by_role("heading", name="1 recording could not be stored")).to_be_visible()
         page.get_by_role("button", name="Try again").click()
@@ -209,13 +209,13 @@ class AdministratorTest(BrowserTest):
     def test_a_password_is_changed(self):
         person = UserFactory(username="tester")
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         page.get_by_role("button", name="Account of tester").click()
         page.get_by_role("menuitem", name="Change password").click()
         page.get_by_label("Current password").fill(PASSWORD)
         page.get_by_label("New password", exact=True).fill("quite-another-one")
         page.get_by_label("New password again").fill("quite-another-one")
-        page.get_by_role("button", name="Change the password").click()
+        page.get_by_role("button", name="Change password").click()
         expect(page.get_by_text("Your password is changed")).to_be_visible()
         person.refresh_from_db()
         self.assertTrue(person.check_password("quite-another-one"))

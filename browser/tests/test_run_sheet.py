@@ -8,7 +8,7 @@ from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.services import import_log
-from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+from runs.tests.factories import SetupFactory, UserFactory
 
 
 class RunSheetTest(BrowserTest):
@@ -16,8 +16,8 @@ class RunSheetTest(BrowserTest):
         super().setUp()
         person = UserFactory(username="tester")
         data = write_log(simulate(SCENARIOS["clean-run"], 44).trace, "nmea")
-        log = import_log("day.nmea", data, SetUpFactory(), person, {"outside_temp_c": 28, "pressure_hpa": 990}).log
-        self.log_in(self.page, "tester", PASSWORD)
+        log = import_log("day.nmea", data, SetupFactory(), person, {"outside_temp_c": 28, "pressure_hpa": 990}).log
+        self.come_in(self.page, "tester")
         self.page.goto(f"/runs/{log.runs.get(kind='standing').pk}")
         self.sheet = self.page.get_by_role("region", name="Measures")
         expect(self.sheet.get_by_role("cell", name="1/4 mile")).to_be_visible()
@@ -25,8 +25,8 @@ class RunSheetTest(BrowserTest):
     def test_measures_are_chosen_and_an_interval_is_named(self):
         self.sheet.get_by_role("button", name="Choose").click()
         self.page.get_by_label("1/8 mile").uncheck()
-        self.page.get_by_label("Another interval").fill("50-80 mph")
-        self.page.get_by_label("Another interval").press("Enter")
+        self.page.get_by_label("Another measure").fill("50-80 mph")
+        self.page.get_by_label("Another measure").press("Enter")
         expect(self.sheet.get_by_role("cell", name="50-80 mph")).to_be_visible()
         expect(self.sheet.get_by_role("cell", name="1/8 mile")).to_have_count(0)
         self.page.reload()

@@ -8,42 +8,42 @@ from datetime import timedelta
 from django.utils import timezone
 from playwright.sync_api import Page, Response, expect
 
-from comparisons.models import Arm as ComparedArm
 from comparisons.models import Comparison
+from comparisons.models import Group as ComparedGroup
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from days.services import lay_out
 from driving import HAND, BrowserTest, violations
-from plans.models import Arm, Plan
+from plans.models import Group, Plan
 from recording.models import Recorder
 from runs.services import import_log
-from runs.tests.factories import PASSWORD, CourseFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CourseFactory, RunFactory, SetupFactory, UserFactory
 
 
 class ScreensTest(BrowserTest):
     def setUp(self):
         super().setUp()
         person = UserFactory(username="tester")
-        set_up = SetUpFactory(tire_pressure_kpa=290)
+        setup = SetupFactory(tire_pressure_kpa=290)
         data = write_log(simulate(SCENARIOS["five-runs"], 3).trace, "nmea")
-        runs = list(import_log("day.nmea", data, set_up, person, {"charge_before_percent": 95}).log.runs.all())
+        runs = list(import_log("day.nmea", data, setup, person, {"charge_before_percent": 95}).log.runs.all())
         stop = import_log(
-            "stops.nmea", write_log(simulate(SCENARIOS["clean-run"], 4).trace, "nmea"), set_up, person, {}
+            "stops.nmea", write_log(simulate(SCENARIOS["clean-run"], 4).trace, "nmea"), setup, person, {}
         ).log
         comparison = Comparison.objects.create(title="A?", measure="0-60 mph", clock="rollout", created_by=person)
         for position, (name, chosen) in enumerate((("before", runs[:2]), ("after", runs[2:]))):
-            ComparedArm.objects.create(comparison=comparison, position=position, name=name).runs.set(chosen)
-        plan = Plan.objects.create(question="B?", car=set_up.car, course=CourseFactory(), created_by=person)
-        Arm.objects.bulk_create(Arm(plan=plan, name=name, position=i) for i, name in enumerate(("before", "after")))
-        state = {"charge_percent": 60, "pack_temp_c": 12, "outside_temp_c": 10}
+            ComparedGroup.objects.create(comparison=comparison, position=position, name=name).runs.set(chosen)
+        plan = Plan.objects.create(question="B?", car=setup.car, course=CourseFactory(), created_by=person)
+        Group.objects.bulk_create(Group(plan=plan, name=name, position=i) for i, name in enumerate(("before", "after")))
+        state = {"charge_percent": 60, "battery_temp_c": 12, "outside_temp_c": 10}
         first = timezone.now() + timedelta(hours=12)
         day = lay_out(plan, {"first_run_at": first, "known_at": timezone.now(), **state})
         for name in ("Left", "Right"):
-            Recorder.objects.create(name=name, set_up=set_up)
-        RunFactory(set_up=set_up)
+            Recorder.objects.create(name=name, setup=setup)
+        RunFactory(setup=setup)
         self.screens = [
             "/cars",
-            f"/cars/{set_up.car_id}",
+            f"/cars/{setup.car_id}",
             "/courses",
             f"/courses/{plan.course_id}",
             "/plans",
@@ -62,7 +62,7 @@ class ScreensTest(BrowserTest):
         ]
 
     def each_screen(self, page: Page):
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         for screen in self.screens:
             page.goto(screen)
             page.wait_for_load_state("networkidle")
@@ -85,10 +85,10 @@ class ScreensTest(BrowserTest):
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), HAND["width"], screen)
 
     def test_the_first_page_loads_under_400_kb_of_compressed_script(self):
-        page = self.page
+        page = self.open_page()  # that has nothing cached
         scripts: dict[str, int] = {}
         page.on("response", lambda answer: scripts.update(self.script(answer)))
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         page.wait_for_load_state("networkidle")
         self.assertGreater(len(scripts), 2)
         self.assertLess(sum(scripts.values()), 400_000, scripts)
@@ -101,17 +101,17 @@ class ScreensTest(BrowserTest):
 
     def test_open_forms_are_accessible(self):
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         page.get_by_role("button", name="Import logs").click()
         self.assertEqual(violations(page), [])
         page.goto(self.screens[1])
-        page.get_by_role("button", name="Add a set-up").click()
+        page.get_by_role("button", name="Add a setup").click()
         page.get_by_label("What changed").wait_for()
         self.assertEqual(violations(page), [])
 
     def test_shortcuts_move_and_are_listed(self):
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         page.keyboard.press("c")
         expect(page.get_by_role("heading", name="Cars")).to_be_visible()
         page.keyboard.press("?")
@@ -119,7 +119,7 @@ class ScreensTest(BrowserTest):
 
     def test_units_switch_everywhere_at_once(self):
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         page.goto(next(screen for screen in self.screens if screen.startswith("/runs/")))
         expect(page.get_by_label("Result", exact=True)).to_contain_text("0-60 mph")
         page.keyboard.press("u")
@@ -130,22 +130,22 @@ class EmptyTest(BrowserTest):
     def test_an_empty_notebook_says_what_to_do_first(self):
         UserFactory(username="tester")
         page = self.page
-        self.log_in(page, "tester", PASSWORD)
+        self.come_in(page, "tester")
         expect(page.get_by_text("No runs yet")).to_be_visible()
         page.get_by_role("link", name="Add the car first").click()
         page.get_by_role("button", name="Add a car").click()
         page.get_by_label("Name").fill("Vireo")
-        page.get_by_role("button", name="Add the car").click()
+        page.get_by_role("button", name="Add car").click()
         page.get_by_role("link", name="Vireo").click()
-        page.get_by_role("button", name="Add a set-up").click()
+        page.get_by_role("button", name="Add a setup").click()
         page.get_by_label("Name").fill("Delivered")
-        page.get_by_role("button", name="Add the set-up").click()
+        page.get_by_role("button", name="Add setup").click()
         expect(page.get_by_role("cell", name="Delivered", exact=True)).to_be_visible()
 
     def test_a_reader_is_offered_nothing_to_write(self):
         UserFactory(username="looker", role="reader")
         page = self.page
-        self.log_in(page, "looker", PASSWORD)
+        self.come_in(page, "looker")
         expect(page.get_by_role("button", name="Import logs")).to_have_count(0)
         page.goto("/cars")
         expect(page.get_by_role("button", name="Add a car")).to_have_count(0)

@@ -10,15 +10,15 @@ from cars.models import Car
 from days.models import TestDay
 from days.services import lay_out
 from driving import HAND, violations
-from plans.models import Arm, Plan
+from plans.models import Group, Plan
 from recording.models import Recorder
 from recording.tests.recording_case import until
 from runs.models import Run
-from runs.tests.factories import PASSWORD, SetUpFactory
+from runs.tests.factories import PASSWORD, SetupFactory
 from served import ServedTest
 
 PACE = 9.0
-RUN = {"launch": 2, "jump": 2, "spin": 2, "lift early": 1, "launch, receiver drops out": 2}  # what each leaves to store
+RUN = {"launch": 2, "jump": 2, "spin": 2, "lift early": 1, "launch, receiver drop-out": 2}  # what each leaves to store
 
 
 class StripCase(ServedTest):
@@ -43,26 +43,26 @@ class StripCase(ServedTest):
         until("the car waits", lambda: self.made.order()["idle"])
         return Run.objects.filter(kind="standing").order_by("start_utc").last()
 
-    def decide(self, page: Page, key: str, said: str) -> None:
+    def decide(self, page: Page, key: str, message: str) -> None:
         page.keyboard.press(key)
-        expect(page.get_by_test_id("decision")).to_have_text(said)
+        expect(page.get_by_test_id("decision")).to_have_text(message)
 
 
 class WholePlanTest(StripCase):
     def day(self) -> TestDay:
         """Three runs of each of two groups, out and back."""
         Car.objects.update(power_kw=250)
-        set_ups = [self.recorder.set_up, SetUpFactory(car=self.recorder.set_up.car)]
+        setups = [self.recorder.setup, SetupFactory(car=self.recorder.setup.car)]
         course = self.recorder.course
         plan = Plan.objects.create(
-            car=set_ups[0].car, course=course, question="Which is quicker?", created_by=self.person, runs_per_arm=3
+            car=setups[0].car, course=course, question="Which is quicker?", created_by=self.person, runs_per_group=3
         )
-        for position, set_up in enumerate(set_ups):
-            Arm.objects.create(plan=plan, name=("before", "after")[position], position=position, set_up=set_up)
+        for position, setup in enumerate(setups):
+            Group.objects.create(plan=plan, name=("before", "after")[position], position=position, setup=setup)
         Plan.objects.filter(pk=plan.pk).update(both_directions=False, low_charge_percent=50)
         plan.refresh_from_db()
         now = datetime.now(UTC)
-        state = {"charge_percent": 90, "pack_temp_c": 40, "outside_temp_c": 15}
+        state = {"charge_percent": 90, "battery_temp_c": 40, "outside_temp_c": 15}
         return lay_out(plan, {"first_run_at": now, "known_at": now - timedelta(hours=2), **state})
 
     def test_ten_runs_of_which_four_fail_fill_the_plan_with_what_truly_was(self):
@@ -74,7 +74,7 @@ class WholePlanTest(StripCase):
             self.open_strip(page)
             self.start(page)
             expect(page.get_by_test_id("next")).to_contain_text("before")
-            for intent, key, said in (
+            for intent, key, message in (
                 ("launch", "k", "Kept"),
                 ("jump", "1", "Void: jumped"),
                 ("launch", "k", "Kept"),
@@ -82,13 +82,13 @@ class WholePlanTest(StripCase):
                 ("launch", "k", "Kept"),
                 ("spin", "3", "Void: wheel spin"),
                 ("launch", "k", "Kept"),
-                ("launch, receiver drops out", "6", "Void: gap in the fix"),
+                ("launch, receiver drop-out", "6", "Void: gap in the fix"),
                 ("launch", "k", "Kept"),
                 ("launch", "k", "Kept"),
             ):
                 run = self.drive(page, intent)
-                expect(page.get_by_role("link", name="The run’s sheet")).to_have_attribute("href", f"/runs/{run.pk}")
-                self.decide(page, key, said)
+                expect(page.get_by_role("link", name="Run sheet")).to_have_attribute("href", f"/runs/{run.pk}")
+                self.decide(page, key, message)
             expect(page.get_by_test_id("next")).to_have_text("Over")
             page.get_by_role("button", name="Stop recording").click()
             until("the recording has ended", lambda: self.recorder.recordings.get().ended_at)
@@ -98,14 +98,19 @@ class WholePlanTest(StripCase):
         pulls = list(Run.objects.filter(kind="standing").order_by("start_utc"))
         truths = [truth for truth in self.made.truths if truth["kind"] == "standing" and truth["measures"]]
         self.assertEqual((len(pulls), len(truths)), (10, 10))
-        for run, truth in zip(pulls, truths, strict=True):
-            if truth["intent"] != "spin" and run.void_reason != "gap in the fix":
-                self.assert_true(run, truth)
+        errors = [
+            error
+            for run, truth in zip(pulls, truths, strict=True)
+            if truth["intent"] != "spin" and run.void_reason != "gap in the fix"
+            for error in self.errors_by_u95(run, truth).values()
+        ]
+        self.assertLess(max(errors), 3)  # the measures of a run err together: one run in many is far out in all
+        self.assertGreater(sum(error <= 1 for error in errors) / len(errors), 0.75)  # 0.95 of very many
         voided = [run.void_reason for run in pulls if run.validity == "void"]
         self.assertEqual(voided, ["jumped", "lifted early", "wheel spin", "gap in the fix"])
-        steps = list(day.steps.order_by("position"))
+        steps = list(day.scheduled_runs.order_by("position"))
         self.assertEqual([step.run for step in steps], [run for run in pulls if run.validity == "valid"])
-        self.assertEqual([step.run.set_up_id for step in steps], [step.arm.set_up_id for step in steps])
+        self.assertEqual([step.run.setup_id for step in steps], [step.group.setup_id for step in steps])
         day.refresh_from_db()
         self.assertEqual(day.state, "finished")
 
@@ -152,14 +157,14 @@ class BreakTest(StripCase):
             self.made.order(drive="launch")
             until("the car pulls", lambda: self.made.made.car.state.speed_mps > 12)
             self.kill_web()
-            expect(page.get_by_text("what shows is the last that came")).to_be_visible()
-            self.decide(page, "5", "Void: traffic, waits for the server")
+            expect(page.get_by_text("this is the last known state")).to_be_visible()
+            self.decide(page, "5", "Void: traffic, waiting for the server")
             pull = self.runs(4)[2]
             self.assert_true(pull, next(each for each in reversed(self.made.truths) if each["kind"] == "standing"))
             self.assertEqual(Run.objects.filter(validity="void").count(), 0)
             self.web = self.serve()
             until("the key has arrived", lambda: Run.objects.filter(void_reason="traffic").exists())
-            expect(page.get_by_text("what shows is the last that came")).to_be_hidden()
+            expect(page.get_by_text("this is the last known state")).to_be_hidden()
             self.assertEqual(self.recorder.presses.count(), 1)
             expect(page.get_by_role("button", name="undo: void")).to_be_visible()
             page.keyboard.press("z")

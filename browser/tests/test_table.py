@@ -9,7 +9,7 @@ from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.models import Measured, Run
 from runs.services import import_log
-from runs.tests.factories import PASSWORD, SetUpFactory, UserFactory
+from runs.tests.factories import SetupFactory, UserFactory
 
 
 class TableTest(BrowserTest):
@@ -17,9 +17,9 @@ class TableTest(BrowserTest):
         super().setUp()
         person = UserFactory(username="tester")
         for name, seed in (("five-runs", 31), ("after-update", 32)):
-            set_up = SetUpFactory(name=name)
-            import_log(f"{name}.nmea", write_log(simulate(SCENARIOS[name], seed).trace, "nmea"), set_up, person, {})
-        self.log_in(self.page, "tester", PASSWORD)
+            setup = SetupFactory(name=name)
+            import_log(f"{name}.nmea", write_log(simulate(SCENARIOS[name], seed).trace, "nmea"), setup, person, {})
+        self.come_in(self.page, "tester")
 
     def times(self, page: Page) -> list[float]:
         cells = page.locator("tbody tr td:nth-child(5)").all_inner_texts()
@@ -36,27 +36,27 @@ class TableTest(BrowserTest):
 
     def test_a_link_with_filters_shows_the_same_runs(self):
         page = self.page
-        set_up = Run.objects.order_by("pk").first().set_up_id
-        page.goto(f"/runs?set_up={set_up}")
+        setup = Run.objects.order_by("pk").first().setup_id
+        page.goto(f"/runs?setup={setup}")
         expect(page.get_by_text("5 in this list")).to_be_visible()
 
     def test_hidden_columns_stay_hidden(self):
         page = self.page
-        expect(page.get_by_role("columnheader", name="Pack")).to_be_visible()
+        expect(page.get_by_role("columnheader", name="Battery")).to_be_visible()
         page.get_by_role("button", name="Columns").click()
-        page.get_by_role("checkbox", name="Pack").uncheck()
-        expect(page.get_by_role("columnheader", name="Pack")).to_have_count(0)
+        page.get_by_role("checkbox", name="Battery").uncheck()
+        expect(page.get_by_role("columnheader", name="Battery")).to_have_count(0)
         page.reload()
         expect(page.get_by_role("columnheader", name="Charge")).to_be_visible()
-        expect(page.get_by_role("columnheader", name="Pack")).to_have_count(0)
+        expect(page.get_by_role("columnheader", name="Battery")).to_have_count(0)
 
-    def test_picked_runs_become_arms_and_a_verdict(self):
+    def test_picked_runs_become_groups_and_a_verdict(self):
         page = self.page
-        for arm, name in (("before", "five-runs"), ("after", "after-update")):
+        for group, name in (("before", "five-runs"), ("after", "after-update")):
             rows = page.locator("tbody tr", has_text=name)
             for index in range(3):
                 rows.nth(index).get_by_role("checkbox").check()
-            page.get_by_role("button", name=f"Put into {arm}").click()
+            page.get_by_role("button", name=f"Add to {group.capitalize()}").click()
         tray = page.get_by_role("region", name="Groups")
         expect(tray).to_contain_text("before: 3")
         tray.get_by_role("button", name="Compare", exact=True).click()
@@ -68,22 +68,22 @@ class TableTest(BrowserTest):
         page = self.page
         run = Run.objects.last()
         page.goto(f"/runs/{run.pk}")
-        page.get_by_role("button", name="Write down").click()
-        page.get_by_label("Pack before").fill("113")
+        page.get_by_role("button", name="Edit conditions").click()
+        page.get_by_label("Battery before").fill("113")
         page.get_by_label("Wind", exact=True).fill("10")
         page.get_by_role("button", name="Save", exact=True).click()
-        expect(page.get_by_text("2 later changes")).to_be_visible()
+        expect(page.get_by_text("History (2)")).to_be_visible()
         run.refresh_from_db()
-        self.assertAlmostEqual(run.pack_temp_before_c, 45.0)
+        self.assertAlmostEqual(run.battery_temp_before_c, 45.0)
         self.assertAlmostEqual(run.wind_mps, 4.4704)
 
     def test_a_slip_of_unit_is_told_at_its_field_and_nothing_is_lost(self):
         page = self.page
         page.keyboard.press("u")
         page.goto(f"/runs/{Run.objects.last().pk}")
-        page.get_by_role("button", name="Write down").click()
+        page.get_by_role("button", name="Edit conditions").click()
         page.get_by_label("Driver").fill("A. Person")
-        page.get_by_label("Pack before").fill("126")
+        page.get_by_label("Battery before").fill("126")
         page.get_by_role("button", name="Save", exact=True).click()
         expect(page.get_by_text("126 °F would be 52 °C: is the unit right?")).to_be_visible()
         expect(page.get_by_label("Driver")).to_have_value("A. Person")
@@ -92,23 +92,23 @@ class TableTest(BrowserTest):
         page = self.page
         run = Run.objects.last()
         page.goto(f"/runs/{run.pk}")
-        page.get_by_role("button", name="Write down").click()
+        page.get_by_role("button", name="Edit conditions").click()
         page.get_by_label("Driver").fill("A. Person")
         Run.objects.filter(pk=run.pk).update(revision=2, driver="B. Person")
         page.get_by_role("button", name="Save", exact=True).click()
-        expect(page.get_by_text("Somebody else changed this meanwhile")).to_be_visible()
+        expect(page.get_by_text("Someone else changed this in the meantime")).to_be_visible()
         expect(page.get_by_label("Driver")).to_have_value("A. Person")
-        both = page.get_by_role("alert").filter(has_text="Saved meanwhile")
+        both = page.get_by_role("alert").filter(has_text="Changed in the meantime")
         expect(both).to_contain_text("A. Person")
         expect(both).to_contain_text("B. Person")
         run.refresh_from_db()
         self.assertEqual(run.driver, "B. Person")
-        page.get_by_role("button", name="Save mine over it").click()
-        expect(page.get_by_text("1 later changes")).to_be_visible()
+        page.get_by_role("button", name="Save what is chosen").click()
+        expect(page.get_by_text("History (2)")).to_be_visible()
         run.refresh_from_db()
         self.assertEqual(run.driver, "A. Person")
 
     def test_a_run_deleted_meanwhile_says_that_it_is_gone(self):
         page = self.page
         page.goto("/runs/999999")
-        expect(page.get_by_role("heading", name="This is gone")).to_be_visible()
+        expect(page.get_by_role("heading", name="Not found")).to_be_visible()

@@ -49,7 +49,7 @@ class Learned:
 
 @dataclass(frozen=True)
 class Bounded:
-    """A value with the ends of its 95 % interval, which need not lie evenly about it."""
+    """A value with the ends of its 95 % interval, which need not be evenly about it."""
 
     value: float
     low95: float

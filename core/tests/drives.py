@@ -26,7 +26,7 @@ def nmea(name: str, seed: int = 11) -> bytes:
 
 
 @cache
-def analysed(name: str, seed: int = 11) -> Analysis:
+def analyzed(name: str, seed: int = 11) -> Analysis:
     """A scenario's log, read and timed, with times corrected to level."""
     return analyse_log(nmea(name, seed), Request(correction=Correction(slope=True)))
 

@@ -56,10 +56,10 @@ class TrialsTest(TestCase):
 class PageTest(TestCase):
     def test_a_missed_target_and_a_coverage_outside_its_band_are_told(self):
         target = TARGETS[ROLLOUT].rms
-        told = misses([made_up(1.2 * target, 2 * target)])
-        self.assertEqual(len(told), 2)
-        self.assertIn("RMS 6.0 ms is over the target", told[0])
-        self.assertIn("100.0%", told[1])
+        details = misses([made_up(1.2 * target, 2 * target)])
+        self.assertEqual(len(details), 2)
+        self.assertIn("RMS 6.0 ms is over the target", details[0])
+        self.assertIn("100.0%", details[1])
 
     def test_few_trials_can_t_miss_a_coverage(self):
         self.assertEqual(misses([made_up(0.001, 0.002, count=20)]), [])

@@ -29,7 +29,7 @@ from coombe_core.wording.adjustment import refusal
 from coombe_core.wording.comparison import reasons_of
 from coombe_core.wording.sources import sensitivity_source
 
-CHARGES, PACKS = [95.0, 85.0, 75.0, 65.0, 55.0], [44.0, 35.0, 42.0, 33.0, 39.0]
+CHARGES, BATTERIES = [95.0, 85.0, 75.0, 65.0, 55.0], [44.0, 35.0, 42.0, 33.0, 39.0]
 CAR = SimulatedCar()
 
 
@@ -50,8 +50,10 @@ def curve_of(conditions: Conditions) -> Curve:
 def sweep(noise_s: float = 0.0, seed: int = 0, setup_day: float = 0.0) -> SetupDay:
     """Five runs of falling charge and changing heat."""
     draw = np.random.default_rng(seed)
-    states = [State(charge_percent=c, pack_temp_c=p, day="sweep") for c, p in zip(CHARGES, PACKS, strict=True)]
-    values = [setup_day + true_s(Conditions(s.charge_percent, s.pack_temp_c)) + draw.normal(0, noise_s) for s in states]
+    states = [State(charge_percent=c, battery_temp_c=p, day="sweep") for c, p in zip(CHARGES, BATTERIES, strict=True)]
+    values = [
+        setup_day + true_s(Conditions(s.charge_percent, s.battery_temp_c)) + draw.normal(0, noise_s) for s in states
+    ]
     return SetupDay(values, states)
 
 
@@ -59,10 +61,10 @@ class LearnedTest(TestCase):
     def test_it_is_least_squares_within_groups(self):
         setup_days = [sweep(0.02, 1), sweep(0.02, 2, 0.3)]
         values = np.concatenate([np.array(setup_day.values) for setup_day in setup_days])
-        design = np.column_stack([CHARGES * 2, PACKS * 2, [1] * 5 + [0] * 5, [0] * 5 + [1] * 5])
+        design = np.column_stack([CHARGES * 2, BATTERIES * 2, [1] * 5 + [0] * 5, [0] * 5 + [1] * 5])
         theirs = sm.OLS(values, design).fit()
         ours = learned(setup_days)
-        for place, name in enumerate(("charge", "pack temperature")):
+        for place, name in enumerate(("charge", "battery temperature")):
             self.assertAlmostEqual(ours.of(name).per_unit, theirs.params[place], 9)
             self.assertAlmostEqual(ours.of(name).error, theirs.bse[place], 9)
         np.testing.assert_allclose(ours.covariance, theirs.cov_params()[:2, :2], rtol=1e-6)
@@ -76,7 +78,7 @@ class LearnedTest(TestCase):
     def test_a_sweep_does_not_pass_for_scatter(self):
         draw = np.random.default_rng(6)
         days = [sweep(0.02, 10 + day) for day in range(3)]
-        steady = State(charge_percent=94.0, pack_temp_c=44.0, day="steady")
+        steady = State(charge_percent=94.0, battery_temp_c=44.0, day="steady")
         level = true_s(Conditions(94, 44))
         days.append(SetupDay(list(level + draw.normal(0, 0.02, 6)), [steady] * 6))
         found = scatter_of(days, learned(days), 4.0)
@@ -84,7 +86,7 @@ class LearnedTest(TestCase):
         self.assertGreater(scatter_of(days, Sensitivities(), 4.0).run_sd, 3 * found.run_sd)
 
     def test_runs_of_one_charge_tell_nothing(self):
-        states = [State(charge_percent=94.0 - place, pack_temp_c=44.0) for place in range(6)]
+        states = [State(charge_percent=94.0 - place, battery_temp_c=44.0) for place in range(6)]
         self.assertEqual(learned([SetupDay([4.0, 4.1, 4.0, 3.9, 4.0, 4.1], states)]).rows, ())
 
     def test_a_sweep_of_three_is_too_short(self):
@@ -120,7 +122,7 @@ class PhysicsTest(TestCase):
 
 def group_at(charge: float, values: list[float]) -> Group:
     """Runs that began at one charge."""
-    return Group(values, states=[State(charge_percent=charge, pack_temp_c=44.0, day="d")] * len(values))
+    return Group(values, states=[State(charge_percent=charge, battery_temp_c=44.0, day="d")] * len(values))
 
 
 class AdjustTest(TestCase):
@@ -136,22 +138,23 @@ class AdjustTest(TestCase):
 
     def test_what_charge_made_is_taken_out_and_its_doubt_is_carried(self):
         found = self.adjusted()
-        raw, result = found.raw.difference, found.difference
-        self.assertAlmostEqual(result.value, raw.value + 0.006 * 25, 9)
-        self.assertAlmostEqual(result.error, math.hypot(raw.error, 0.001 * 25), 9)
-        self.assertEqual(found.verdict, "no difference shown")
+        unadjusted, result = found.unadjusted.difference, found.difference
+        self.assertAlmostEqual(result.value, unadjusted.value + 0.006 * 25, 9)
+        own = math.sqrt(sum(part.variance for part in found.adjusted.contrast.parts))
+        self.assertAlmostEqual(result.error, math.hypot(own, 0.001 * 25), 9)
+        self.assertEqual(found.verdict, "no clear difference")
         self.assertIn("Adjusted for charge: +0.150 s (this car's own: 9 runs, 55 to 95 %).", reasons_of(found))
 
     def test_outside_of_what_the_sweep_covers_it_is_refused(self):
         found = self.adjusted(low=80.0)
         self.assertIsNone(found.adjusted)
-        self.assertIn("cover 80 to 95 %", refusal(found.adjustment.refused[0]))
+        self.assertIn("outside the 80 to 95 %", refusal(found.adjustment.refused[0]))
         self.assertEqual(found.verdict, "not comparable")
 
     def test_without_the_charge_of_every_run_it_is_refused(self):
         groups = group_at(70.0, self.BEFORE), Group(self.AFTER, states=[State()] * 4)
         found = compared(*groups, self.known(), Asked(frozenset({"charge"})))
-        self.assertIn("not written down for 4 of 8 runs", refusal(found.adjustment.refused[0]))
+        self.assertIn("not recorded for 4 of 8 runs", refusal(found.adjustment.refused[0]))
 
     def test_the_error_of_a_survey_counts_only_where_the_ways_are_uneven(self):
         def group(values, letters):

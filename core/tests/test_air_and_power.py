@@ -36,12 +36,12 @@ LEVEL = SurveyedCourse(Value(0.0, 0.02))
 class AirTest(TestCase):
     def test_density_is_that_of_the_standard_atmosphere(self):
         # ISO 2533, against the package ambiance.
-        for height_m in (0.0, 500.0, 1500.0, 3000.0):
-            standard = Atmosphere(height_m)
+        for elevation_m in (0.0, 500.0, 1500.0, 3000.0):
+            standard = Atmosphere(elevation_m)
             ours = air_density_kg_m3(standard.pressure[0] / 100, standard.temperature[0] - 273.15)
             self.assertAlmostEqual(ours, standard.density[0], 4)
-            self.assertAlmostEqual(density_altitude_m(standard.density[0]), height_m, delta=5)
-            self.assertAlmostEqual(station_pressure_hpa(1013.25, height_m), standard.pressure[0] / 100, delta=0.5)
+            self.assertAlmostEqual(density_altitude_m(standard.density[0]), elevation_m, delta=5)
+            self.assertAlmostEqual(station_pressure_hpa(1013.25, elevation_m), standard.pressure[0] / 100, delta=0.5)
 
     def test_moist_air_is_as_dense_as_metpy_says(self):
         for temp_c, humidity in ((5.0, 40.0), (20.0, 60.0), (35.0, 90.0)):
@@ -163,7 +163,7 @@ class CorrectionTest(TestCase):
         change = (row.corrected_time_s.value - row.time_s.value) * 7.37 / row.time_s.value
         self.assertAlmostEqual(change, 0.30, delta=0.06)
 
-    def test_6_43_seconds_to_100_kmh_take_about_102_metres(self):
+    def test_6_43_seconds_to_100_kmh_take_about_102_meters(self):
         # Common practice.
         car = SimulatedCar(mass_kg=1800, power_w=128_000, grip=0.52)
         row = time_runs(one_run(6, car).trace, Request())[0].measured("0-100 km/h", "first_movement")

@@ -14,7 +14,7 @@ from coombe_core.analysis import Request, time_runs
 from coombe_core.detection.can_data import AlignedCan, NoMatchError, align
 from coombe_core.formats import ReadError
 from coombe_core.formats.can_log import CanLog, read_can_log
-from coombe_core.physics.battery.power import PackPower, pack_power
+from coombe_core.physics.battery.power import BatteryPower, battery_power
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.simulating.can import OVER_READING, frames, write_can_log
 from coombe_core.simulating.car import SimulatedCar
@@ -116,11 +116,11 @@ class AligningTest(TestCase):
 
     def test_the_state_is_read_at_any_time_of_the_trace(self):
         self.assertAlmostEqual(aligned().value_at("charge_percent", 4.0), 91.5)
-        self.assertAlmostEqual(aligned().value_at("pack_temp_c", 4.0), 44.0)
+        self.assertAlmostEqual(aligned().value_at("battery_temp_c", 4.0), 44.0)
         self.assertEqual(aligned().mode_at(4.0), "Sport")
         self.assertIsNone(aligned().value_at("no_such_channel", 4.0))
 
-    def test_wheel_spin_on_the_bus_is_flagged(self):
+    def test_wheel_spin_on_can_is_flagged(self):
         for slip, expected in ((0.3, True), (0.0, False)):
             run = time_runs(MADE.trace, Request(), aligned(slip))[0]
             self.assertEqual("wheel_spin" in {flag.code for flag in run.flags}, expected)
@@ -134,28 +134,30 @@ class AligningTest(TestCase):
         self.assertAlmostEqual(run.start_s, pedal_s.value, delta=0.03)
         self.assertIsNone(aligned().brake_pedal_s(4.0))
 
-    def along(self, run, **channels) -> PackPower | None:
+    def along(self, run, **channels) -> BatteryPower | None:
         since_s = np.arange(-1.0, run.end_s - run.start_s, 0.05)
-        return pack_power(since_s, channels or aligned().sampled(run.start_s + since_s), run.curve)
+        return battery_power(since_s, channels or aligned().sampled(run.start_s + since_s), run.curve)
 
-    def test_pack_power_is_power_at_the_wheels_and_losses(self):
+    def test_battery_power_is_power_at_the_wheels_and_losses(self):
         car = SimulatedCar()
         run = time_runs(MADE.trace, Request(correction=Correction(road_load=RoadLoad.of(car.mass_kg, car.cda_m2))))[0]
-        pack = self.along(run)
+        battery = self.along(run)
         for speed_mps in (25.0, 35.0, 45.0):
-            at_pack = np.interp(speed_mps, pack.speed_mps, pack.power_w)
+            at_battery = np.interp(speed_mps, battery.speed_mps, battery.power_w)
             at_wheels = np.interp(speed_mps, run.wheel_power.speed_mps, run.wheel_power.power_w)
-            self.assertAlmostEqual(at_wheels / at_pack, 0.92, delta=0.02)
+            self.assertAlmostEqual(at_wheels / at_battery, 0.92, delta=0.02)
 
     def test_voltage_and_current_stand_in_for_power(self):
         run = time_runs(MADE.trace, Request())[0]
         since_s = np.arange(-1.0, run.end_s - run.start_s, 0.05)
-        said = aligned().sampled(run.start_s + since_s)
-        apart = self.along(run, pack_voltage_v=said["pack_voltage_v"], pack_current_a=said["pack_current_a"])
+        output = aligned().sampled(run.start_s + since_s)
+        apart = self.along(
+            run, battery_voltage_v=output["battery_voltage_v"], battery_current_a=output["battery_current_a"]
+        )
         self.assertAlmostEqual(apart.peak_w / self.along(run).peak_w, 1.0, 2)
-        self.assertIsNone(self.along(run, charge_percent=said["charge_percent"]))
+        self.assertIsNone(self.along(run, charge_percent=output["charge_percent"]))
 
-    def test_outside_the_bus_log_nothing_is_made_up(self):
+    def test_outside_the_can_log_nothing_is_made_up(self):
         late_s = np.array([-1e4, 5.0, 1e6])
         charge = aligned().sampled(late_s)["charge_percent"]
         self.assertEqual(np.isnan(charge).tolist(), [True, False, True])

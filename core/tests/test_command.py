@@ -46,22 +46,24 @@ class CommandTest(TestCase):
         good, bad = self.log("a.nmea", nmea("clean-run")), self.log("b.nmea", b"nothing here")
         code, lines, err = self.run_command("analyse", "--json", bad, good, str(self.folder / "absent"))
         self.assertEqual(code, 2)
-        said = [json.loads(line) for line in lines]
-        self.assertEqual([each["schema"] for each in said], ["coombe.error/1", "coombe.analysis/1", "coombe.error/1"])
-        self.assertEqual([each["path"] for each in said], [bad, good, str(self.folder / "absent")])
+        message = [json.loads(line) for line in lines]
+        self.assertEqual(
+            [each["schema"] for each in message], ["coombe.error/1", "coombe.analysis/1", "coombe.error/1"]
+        )
+        self.assertEqual([each["path"] for each in message], [bad, good, str(self.folder / "absent")])
         self.assertEqual(len(err.splitlines()), 2)
 
     def test_analysis_has_the_contract_s_fields(self):
         log = self.log("a.nmea", nmea("clean-run"))
         code, lines, _ = self.run_command("analyse", "--json", "--measure", "60-90 mph", "--correct-to", "level", log)
-        said = json.loads(lines[0])
+        message = json.loads(lines[0])
         self.assertEqual(code, 0)
         self.assertEqual(
-            set(said["source"]), {"format", "sha256", "fixes", "rejected", "rate_hz", "start_utc", "duration_s"}
+            set(message["source"]), {"format", "sha256", "fixes", "rejected", "rate_hz", "start_utc", "duration_s"}
         )
-        self.assertEqual(said["source"]["rate_hz"], 25.0)
-        self.assertTrue(said["source"]["start_utc"].endswith("Z"))
-        standing, stop = said["runs"]
+        self.assertEqual(message["source"]["rate_hz"], 25.0)
+        self.assertTrue(message["source"]["start_utc"].endswith("Z"))
+        standing, stop = message["runs"]
         self.assertLessEqual(RUN_KEYS, set(standing))
         rows = {(row["name"], row["clock"]): row for row in standing["measures"]}
         self.assertEqual(set(rows[("0-60 mph", "rollout")]["time_s"]), {"value", "u95"})
@@ -89,7 +91,7 @@ class CommandTest(TestCase):
 
     def test_a_bad_weather_report_and_a_bad_profile_are_told_without_a_traceback(self):
         log = self.log("a.nmea", nmea("clean-run"))
-        bad = self.log("profile.csv", b"way_m,height_m\n0,0\nx,1\n")
+        bad = self.log("profile.csv", b"distance_m,elevation_m\n0,0\nx,1\n")
         whole, calm = "METAR XXXX 091250Z 24010KT 9999 18/12 Q1009", "METAR XXXX 091250Z 9999 18/12 Q1009"
         for asked, reason in (
             (("--correct-to", "standard-air", "--metar", whole), "needs the car's mass"),
@@ -97,9 +99,9 @@ class CommandTest(TestCase):
             (("--correct-to", "calm", "--mass", "1900", "--metar", calm), "wind speed and direction"),
             (("--correct-to", "standard-air", "--mass", "1900", "--metar", whole[:-6]), "temperature and pressure"),
         ):
-            code, _, said = self.run_command("analyse", *asked, log)
+            code, _, message = self.run_command("analyse", *asked, log)
             self.assertEqual(code, 2, asked)
-            self.assertIn(reason, said)
+            self.assertIn(reason, message)
         for asked, reason in ((("--metar", "windy"), "METAR"), (("--slope-profile", bad), "line 3")):
             code, lines, err = self.run_command("analyse", "--json", *asked, log)
             self.assertEqual((code, json.loads(lines[0])["schema"]), (2, "coombe.error/1"))
@@ -107,7 +109,7 @@ class CommandTest(TestCase):
 
     def test_a_slope_profile_takes_the_place_of_the_log_s_altitude(self):
         log = self.log("a.nmea", nmea("clean-run"))
-        profile = self.log("profile.csv", b"way_m,height_m\n0,0\n300,3\n900,3\n")
+        profile = self.log("profile.csv", b"distance_m,elevation_m\n0,0\n300,3\n900,3\n")
         _, lines, _ = self.run_command("analyse", "--json", "--slope-profile", profile, "--correct-to", "level", log)
         standing = json.loads(lines[0])["runs"][0]
         self.assertAlmostEqual(standing["slope_percent"]["value"], 0.73, delta=0.02)
@@ -116,10 +118,10 @@ class CommandTest(TestCase):
         for row in (sixty, quarter):
             self.assertLess(row["corrected_time_s"]["value"], row["time_s"]["value"] - 0.02)
 
-    def test_a_bus_log_makes_the_onset_of_a_stop_surer(self):
+    def test_a_can_log_makes_the_onset_of_a_stop_surer(self):
         made = simulated("clean-run")
         log = self.log("a.nmea", nmea("clean-run"))
-        can_data = self.log("bus.log", write_can_log("candump", frames(made.motion, SimulatedCar(), 77.0, 90.0, 45.0)))
+        can_data = self.log("can.log", write_can_log("candump", frames(made.motion, SimulatedCar(), 77.0, 90.0, 45.0)))
         widths = []
         for asked in ((), ("--can-log", can_data)):
             code, lines, err = self.run_command("analyse", "--json", "--measure", "110-0 mph", *asked, log)
@@ -128,8 +130,8 @@ class CommandTest(TestCase):
             widths.append(stop["measures"][0]["initial_speed_mps"]["u95"])
         self.assertLess(widths[1], widths[0])
 
-    def test_a_bus_log_that_is_none_is_told_by_its_path(self):
-        log, can_data = self.log("a.nmea", nmea("clean-run")), self.log("bus.log", b"no frames here")
+    def test_a_can_log_that_is_none_is_told_by_its_path(self):
+        log, can_data = self.log("a.nmea", nmea("clean-run")), self.log("can.log", b"no frames here")
         code, lines, err = self.run_command("analyse", "--json", "--can-log", can_data, log)
         self.assertEqual((code, json.loads(lines[0])["path"]), (2, can_data))
         self.assertIn("no CAN log", err)
@@ -143,14 +145,31 @@ class CommandTest(TestCase):
         before, after = self.log("b.nmea", nmea("five-runs")), self.log("a.nmea", nmea("after-update"))
         asked = ("compare", "--json", "--measure", "0-60 mph", "--clock", "rollout")
         code, lines, _ = self.run_command(*asked, "--before", before, "--after", after)
-        said = json.loads(lines[0])
-        self.assertEqual((code, said["schema"], said["verdict"]), (0, "coombe.comparison/1", "faster"))
-        self.assertEqual((said["before"]["n"], said["after"]["n"]), (5, 5))
-        self.assertIn("from_mps", said["bands"][0])
+        message = json.loads(lines[0])
+        self.assertEqual((code, message["schema"], message["verdict"]), (0, "coombe.comparison/2", "faster"))
+        self.assertEqual((message["before"]["n"], message["after"]["n"]), (5, 5))
+        self.assertIn("from_mps", message["bands"][0])
         code, lines, _ = self.run_command(
-            *asked, "--before-values", "3.91,3.94,3.92", "--after-values", "3.70,3.72,3.69"
+            *asked, "--before-values", "3.91,3.94,3.92", "--after-values", "3.70,3.72,3.69", "--one-day"
         )
         self.assertEqual((code, json.loads(lines[0])["bands"]), (0, []))
+
+    def test_typed_values_are_of_days_that_nobody_knows_unless_they_are_said_to_be_of_one(self):
+        asked = ("compare", "--measure", "0-60 mph", "--clock", "rollout")
+        typed = ("--before-values", "3.91,3.94,3.92", "--after-values", "3.84,3.86,3.83")
+        _, lines, _ = self.run_command(*asked, *typed)
+        self.assertIn("After leans faster by 0.08 s", lines[0])
+        self.assertTrue(any("The day is not known for all runs of before and after" in line for line in lines))
+        _, lines, _ = self.run_command(*asked, *typed, "--one-day", "--json")
+        one_day = json.loads(lines[0])["difference"]
+        self.assertLess(one_day["high95"] - one_day["low95"], 0.15)
+
+    def test_values_that_no_run_can_have_are_refused(self):
+        asked = ("compare", "--measure", "0-60 mph", "--clock", "rollout", "--before-values", "3.9,3.91")
+        for typed in ("nan,3.9", "inf,3.9", "-3.9,3.9", "0,3.9"):
+            code, _, err = self.run_command(*asked, f"--after-values={typed}")
+            self.assertEqual(code, 2)
+            self.assertIn("it must be a number above zero", err)
 
     def test_compare_refuses_a_clock_that_the_measure_lacks(self):
         values = ("--before-values", "1,2", "--after-values", "1,2")

@@ -5,23 +5,25 @@ from unittest import TestCase
 
 import numpy as np
 import statsmodels.api as sm
-from groups import compared, difference, driven
+from groups import compared, difference, driven, textbook
 from scipy import stats
 
 from coombe_core.comparing.comparison import Group, Known
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.layout import layout_of
-from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, Scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, ASSUMED_DRIFT_SHARE, Scatter
 from coombe_core.wording.comparison import reasons_of
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
-OWN = Scatter(0.03, 0.02, "this car's own", False, False, 12, 6)
+OWN = Scatter(0.05, 0.02, "this car's own", False, False, 12, 6)
 
 
-def on_days(values, days, letters="") -> Group:
+def on_days(values, days, letters="", hours=()) -> Group:
     """A group whose runs were driven on those days."""
+    hours = hours or [None] * len(values)
     directions = [{"o": "out", "b": "back"}[way] for way in letters] or [""] * len(values)
-    return Group(values, states=[State(day=day, direction=way) for day, way in zip(days, directions, strict=True)])
+    noted = zip(days, directions, hours, strict=True)
+    return Group(values, states=[State(day=day, direction=way, hour=hour) for day, way, hour in noted])
 
 
 class WithinTest(TestCase):
@@ -31,15 +33,15 @@ class WithinTest(TestCase):
         return sm.OLS([*BEFORE, *AFTER], design).fit()
 
     def test_both_ways_are_told_apart_as_least_squares_does(self):
-        ours = compared(driven(BEFORE, "Monday", "obob"), driven(AFTER, "Monday", "obob")).difference
+        ours = textbook(driven(BEFORE, "Monday", "obob"), driven(AFTER, "Monday", "obob"))
         theirs = self.fitted([[0, 1] * 4])
         self.assertAlmostEqual(ours.value, theirs.params[0], 12)
         self.assertAlmostEqual(ours.p_value, theirs.pvalues[0], 12)
         self.assertAlmostEqual(ours.low95, theirs.conf_int()[0][0], 12)
 
-    def test_days_that_both_arms_share_cancel_as_least_squares_does(self):
+    def test_days_that_both_groups_share_cancel_as_least_squares_does(self):
         days = ["Monday", "Monday", "Tuesday", "Tuesday"]
-        ours = compared(on_days(BEFORE, days), on_days(AFTER, days)).difference
+        ours = textbook(on_days(BEFORE, days), on_days(AFTER, days))
         theirs = self.fitted([[0, 0, 1, 1] * 2])
         self.assertAlmostEqual(ours.value, theirs.params[0], 12)
         self.assertAlmostEqual(ours.p_value, theirs.pvalues[0], 12)
@@ -47,16 +49,16 @@ class WithinTest(TestCase):
     def test_a_slope_that_makes_one_way_slower_costs_no_certainty(self):
         steep = [value + 0.3 * (way == "b") for value, way in zip(BEFORE, "obob", strict=True)]
         after = [value + 0.3 * (way == "b") for value, way in zip(AFTER, "obob", strict=True)]
-        level = compared(driven(BEFORE, "Monday", "obob"), driven(AFTER, "Monday", "obob")).difference
-        sloped = compared(driven(steep, "Monday", "obob"), driven(after, "Monday", "obob")).difference
+        level = textbook(driven(BEFORE, "Monday", "obob"), driven(AFTER, "Monday", "obob"))
+        sloped = textbook(driven(steep, "Monday", "obob"), driven(after, "Monday", "obob"))
         self.assertAlmostEqual(sloped.low95, level.low95, 9)
 
-    def test_one_way_in_one_arm_and_both_in_the_other_is_not_fitted(self):
+    def test_one_way_in_one_group_and_both_in_the_other_is_not_fitted(self):
         layout = layout_of(["a"] * 5, ["out"] * 4 + ["back"], [False] * 3 + [True] * 2)
         self.assertEqual(layout.kind, "plain")
 
-    def test_relabelling_stays_within_a_day_and_way(self):
-        # Two days of two and two: 6 relabellings each, 36 in all, so that no p lies between its multiples.
+    def test_relabeling_stays_within_a_day_and_way(self):
+        # Two days of two and two: 6 relabelings each, 36 in all, so that no p is between its multiples.
         days = ["Monday", "Monday", "Tuesday", "Tuesday"]
         found = compared(on_days(BEFORE, days), on_days(AFTER, days)).permutation
         self.assertTrue(found.exact)
@@ -72,9 +74,10 @@ class DaysTest(TestCase):
         found = self.apart(OWN).difference
         mean = np.mean([*BEFORE, *AFTER])
         default = (ASSUMED_DAY_SHARE * mean) ** 2
-        day = (ASSUMED_DOF * default + 6 * 0.02**2) / (ASSUMED_DOF + 6)
+        day = (0.5 * default + 6 * 0.02**2) / 6.5
         run = np.mean([np.var(BEFORE, ddof=1), np.var(AFTER, ddof=1)])
-        parts = {"run": (2 * run / 4, 6), "day": (2 * day, ASSUMED_DOF + 6)}
+        run = (6 * run + 6 * 0.05**2) / 12  # weighed with the car's own
+        parts = {"run": (2 * run / 4, 12), "day": (2 * day, 6.5)}
         variance = sum(part for part, _ in parts.values())
         dof = variance**2 / sum(part**2 / known for part, known in parts.values())
         half = stats.t.ppf(0.975, dof) * math.sqrt(variance)
@@ -86,7 +89,7 @@ class DaysTest(TestCase):
         self.assertGreater(found.high95 - found.low95, plain.high95 - plain.low95)
         self.assertIn("different days (1 and 1)", " ".join(reasons_of(self.apart())))
 
-    def test_more_days_an_arm_are_surer_than_more_runs_a_day(self):
+    def test_more_days_per_group_are_surer_than_more_runs_a_day(self):
         values = [*BEFORE, *BEFORE], [*AFTER, *AFTER]
         one = compared(driven(values[0], "a"), driven(values[1], "b"), Known(OWN)).difference
         four = compared(
@@ -96,15 +99,16 @@ class DaysTest(TestCase):
         ).difference
         self.assertLess(four.error, one.error)
 
-    def test_a_day_that_both_arms_share_counts_for_more_than_days_apart(self):
-        shared = compared(on_days(BEFORE, "aabb"), on_days(AFTER, "bbcc"), Known(OWN)).difference
-        apart = compared(on_days(BEFORE, "aabb"), on_days(AFTER, "ccdd"), Known(OWN)).difference
-        self.assertLess(shared.error, apart.error)
+    def test_a_day_that_both_groups_share_counts_for_more_than_days_apart(self):
+        before = on_days(BEFORE, "aabb", hours=[9.0, 9.2, 9.0, 9.2])
+        shared = compared(before, on_days(AFTER, "bbcc", hours=[9.1, 9.3, 9.1, 9.3]), Known(OWN))
+        apart = compared(before, on_days(AFTER, "ccdd", hours=[9.1, 9.3, 9.1, 9.3]), Known(OWN))
+        self.assertLess(shared.difference.error, apart.difference.error)
 
-    def test_weights_are_those_of_generalised_least_squares(self):
-        found = compared(on_days(BEFORE, "aabb", "obob"), on_days(AFTER, "bbcc", "obob"), Known(OWN)).raw
+    def test_weights_are_those_of_generalized_least_squares(self):
+        found = compared(on_days(BEFORE, "aabb", "obob"), on_days(AFTER, "bbcc", "obob"), Known(OWN)).unadjusted
         days = np.eye(3)[[0, 0, 1, 1, 1, 1, 2, 2]]
-        run, day = found.contrast.parts
+        run, day, *_ = found.contrast.parts
         ratio = found.contrast.day_sd**2 / (run.variance / float(found.contrast.weights @ found.contrast.weights))
         design = np.column_stack([[0] * 4 + [1] * 4, np.ones(8), [0, 1] * 4])
         theirs = sm.GLS([*BEFORE, *AFTER], design, sigma=np.eye(8) + ratio * days @ days.T).fit()
@@ -116,9 +120,11 @@ class DaysTest(TestCase):
 
 
 class SingleTest(TestCase):
-    def test_a_single_run_an_arm_takes_the_car_s_own_scatter(self):
-        found = compared(driven([4.0]), driven([3.9]), Known(OWN))
-        half = stats.t.ppf(0.975, 12) * 0.03 * math.sqrt(2)
+    def test_a_single_run_per_group_takes_the_car_s_own_scatter(self):
+        found = compared(driven([4.0], "a"), driven([3.9], "a"), Known(OWN))
+        run, drift = 2 * 0.05**2, (ASSUMED_DRIFT_SHARE * 3.95) ** 2
+        dof = (run + drift) ** 2 / (run**2 / 12 + drift**2 / ASSUMED_DOF)
+        half = stats.t.ppf(0.975, dof) * math.sqrt(run + drift)
         self.assertAlmostEqual(found.difference.high95 - found.difference.value, half, 9)
         self.assertIn("the scatter of a run is this car's own", reasons_of(found)[0])
         self.assertIsNone(found.before.sd)
@@ -141,4 +147,4 @@ class SharedTest(TestCase):
         same = compared(driven(BEFORE, receiver="one"), driven(AFTER, receiver="one")).difference
         other = compared(driven(BEFORE, receiver="one"), driven(AFTER, receiver="two"))
         self.assertGreater(other.difference.error, same.error)
-        self.assertIn("different receivers", " ".join(reasons_of(other)))
+        self.assertIn("different GPS receivers", " ".join(reasons_of(other)))

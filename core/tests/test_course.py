@@ -9,7 +9,7 @@ from drives import simulated
 from scipy.integrate import solve_ivp
 
 from coombe_core.analysis import Request, time_runs
-from coombe_core.physics.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg, survey
+from coombe_core.physics.course import Profile, SurveyedCourse, is_opposite_direction, mean_heading_deg, survey
 from coombe_core.simulating.car import Conditions
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.scenarios import Scenario, simulate
@@ -33,8 +33,8 @@ class SurveyTest(TestCase):
 
     def test_stations_lie_every_20_m_and_ascend(self):
         profile = survey(self.drive(0.5))
-        self.assertTrue((np.diff(profile.way_m) == 20.0).all())
-        self.assertGreater(profile.way_m[-1], 450.0)
+        self.assertTrue((np.diff(profile.distance_m) == 20.0).all())
+        self.assertGreater(profile.distance_m[-1], 450.0)
 
     def test_what_can_not_be_surveyed_says_why(self):
         with self.assertRaisesRegex(ValueError, "too fast"):
@@ -42,7 +42,7 @@ class SurveyTest(TestCase):
         with self.assertRaisesRegex(ValueError, "too short"):
             survey(self.drive(0.5, to_mps=3.0, hold_s=5.0))
         trace = self.drive(0.5)
-        with self.assertRaisesRegex(ValueError, "no fix in motion with a height"):
+        with self.assertRaisesRegex(ValueError, "no fix in motion with an altitude"):
             survey(replace(trace, altitude_m=np.full(len(trace), np.nan)))
 
     def test_a_survey_there_is_the_survey_back_turned(self):
@@ -76,7 +76,7 @@ class SurveyedCourseTest(TestCase):
         trace = simulated("clean-run").trace
         silent = replace(trace, course_deg=np.full(len(trace), np.nan))
         self.assertIsNone(mean_heading_deg(silent))
-        self.assertFalse(is_other_way(180.0, silent))
+        self.assertFalse(is_opposite_direction(180.0, silent))
 
 
 class ProfileTest(TestCase):
@@ -124,7 +124,7 @@ class ProfileTest(TestCase):
     def test_its_mean_over_the_way_is_the_run_s_slope(self):
         surveyed = SurveyedCourse(Value(0.0, 0.02), profile=self.HILL)
         run = time_runs(self.trace(self.HILL), Request(surveyed=surveyed))[0]
-        climbed_m = np.interp([0.0, run.curve.distance_m[-1]], self.HILL.way_m, self.HILL.height_m)
+        climbed_m = np.interp([0.0, run.curve.distance_m[-1]], self.HILL.distance_m, self.HILL.elevation_m)
         self.assertAlmostEqual(
             run.slope_percent.value, 100 * np.diff(climbed_m)[0] / run.curve.distance_m[-1], delta=0.01
         )
@@ -135,13 +135,13 @@ class ProfileTest(TestCase):
         self.assertEqual(profile.turned().slope_percent(np.array([10.0, 350.0])).round(6).tolist(), [0.333333, -1.0])
 
     def test_a_profile_is_read_from_a_table_or_refused_by_line(self):
-        profile = Profile.of_csv("way_m,height_m\n0,0\n50,0.5\n")
+        profile = Profile.of_csv("distance_m,elevation_m\n0,0\n50,0.5\n")
         self.assertEqual(profile.slope_percent(np.array([20.0, 80.0])).tolist(), [1.0, 1.0])
         for text, reason in (
             ("way,height\n0,0\n", "line 1"),
-            ("way_m,height_m\n0,0\nfar,1\n", "line 3"),
-            ("way_m,height_m\n0,0\n", "two stations"),
-            ("way_m,height_m\n0,0\n0,1\n", "further on"),
+            ("distance_m,elevation_m\n0,0\nfar,1\n", "line 3"),
+            ("distance_m,elevation_m\n0,0\n", "two stations"),
+            ("distance_m,elevation_m\n0,0\n0,1\n", "further on"),
         ):
             with self.assertRaisesRegex(ValueError, reason):
                 Profile.of_csv(text)
@@ -151,15 +151,15 @@ class SlopeOfARunTest(TestCase):
     def test_altitude_against_distance_is_the_regression_of_statsmodels(self):
         draw = np.random.default_rng(4)
         trace = simulated("clean-run").trace.between(4.0, 14.0)
-        way_m = np.concatenate([[0.0], np.cumsum(trace.speed_mps[1:] * np.diff(trace.elapsed_s))])
-        height_m = 100.0 + 0.008 * way_m + 0.1 * draw.standard_normal(way_m.size)
+        distance_m = np.concatenate([[0.0], np.cumsum(trace.speed_mps[1:] * np.diff(trace.elapsed_s))])
+        elevation_m = 100.0 + 0.008 * distance_m + 0.1 * draw.standard_normal(distance_m.size)
         still = replace(trace, speed_mps=np.zeros(len(trace)), altitude_m=np.full(len(trace), 100.0))
-        ours = slope_by_altitude(way_m, replace(trace, altitude_m=height_m), still)
-        theirs = statsmodels.api.OLS(height_m, statsmodels.api.add_constant(way_m)).fit()
+        ours = slope_by_altitude(distance_m, replace(trace, altitude_m=elevation_m), still)
+        theirs = statsmodels.api.OLS(elevation_m, statsmodels.api.add_constant(distance_m)).fit()
         self.assertAlmostEqual(ours.value / 100.0, theirs.params[1], 9)
         self.assertAlmostEqual(ours.u95 / 100.0 / 1.959964, theirs.bse[1], 9)
 
-    def test_vertical_speed_settles_a_slope_over_fifty_metres(self):
+    def test_vertical_speed_settles_a_slope_over_fifty_meters(self):
         inside, widths = 0, []
         for seed in range(40):
             draw = np.random.default_rng(seed)
@@ -173,10 +173,10 @@ class SlopeOfARunTest(TestCase):
 
     def test_the_surer_of_altitude_and_vertical_speed_counts(self):
         trace = simulated("clean-run").trace.between(4.0, 12.0)
-        way_m = np.concatenate([[0.0], np.cumsum(trace.speed_mps[1:] * np.diff(trace.elapsed_s))])
+        distance_m = np.concatenate([[0.0], np.cumsum(trace.speed_mps[1:] * np.diff(trace.elapsed_s))])
         steps_m = np.round(trace.altitude_m, 0)
         climb = 0.004 * trace.speed_mps + 0.05 * np.random.default_rng(1).standard_normal(len(trace))
         both = replace(trace, altitude_m=steps_m, climb_mps=climb)
-        self.assertEqual(slope_percent(way_m, both, both), slope_by_climb(both))
+        self.assertEqual(slope_percent(distance_m, both, both), slope_by_climb(both))
         no_climb = replace(both, climb_mps=np.full(len(trace), np.nan))
-        self.assertEqual(slope_percent(way_m, no_climb, both), slope_by_altitude(way_m, both, both))
+        self.assertEqual(slope_percent(distance_m, no_climb, both), slope_by_altitude(distance_m, both, both))

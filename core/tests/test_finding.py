@@ -4,7 +4,7 @@ from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
-from drives import analysed, simulated
+from drives import analyzed, simulated
 
 from coombe_core.detection.runs import AT_REST_MPS, find_runs
 from coombe_core.simulating.drive import Act
@@ -20,7 +20,7 @@ class FindingTest(TestCase):
     def test_every_pull_of_a_session_is_found_where_it_was(self):
         made = simulated("five-runs")
         real = [run["start_s"] for run in truth(made)["runs"]]
-        runs = analysed("five-runs").runs
+        runs = analyzed("five-runs").runs
         self.assertEqual([run.complete for run in runs], [True] * 5)
         for run, start_s in zip(runs, real, strict=True):
             self.assertAlmostEqual(run.start_s, start_s, delta=0.1)
@@ -29,11 +29,11 @@ class FindingTest(TestCase):
         self.assertEqual([run for run in found([*TRAFFIC, *CREEP, *FALSE_START, *TRAFFIC]) if run[1]], [])
 
     def test_one_clean_run_stands_out_of_a_mixed_drive(self):
-        runs = [(run.kind, run.complete) for run in analysed("mixed-drive").runs if run.complete]
+        runs = [(run.kind, run.complete) for run in analyzed("mixed-drive").runs if run.complete]
         self.assertEqual(runs, [("standing", True), ("stop", True)])
 
     def test_a_pull_lifted_before_60_mph_is_listed_and_not_complete(self):
-        lifted = [run for run in analysed("mixed-drive").runs if not run.complete]
+        lifted = [run for run in analyzed("mixed-drive").runs if not run.complete]
         self.assertEqual([flag.code for run in lifted for flag in run.flags], ["aborted"])
         self.assertIsNone(lifted[0].measured("0-60 mph", "rollout"))
         self.assertIsNotNone(lifted[0].measured("0-30 mph", "rollout"))
@@ -63,5 +63,5 @@ class FindingTest(TestCase):
 
     def test_gentle_braking_is_no_stop_and_hard_braking_is(self):
         self.assertEqual(found(pull(20.0)), [("standing", False)])
-        kinds = [run.kind for run in analysed("stop-series").runs]
+        kinds = [run.kind for run in analyzed("stop-series").runs]
         self.assertEqual(kinds, ["stop"] * 3)

@@ -4,7 +4,7 @@ from itertools import pairwise
 from unittest import TestCase
 
 import numpy as np
-from drives import analysed, one_run, simulated, true_measures
+from drives import analyzed, one_run, simulated, true_measures
 from scipy.integrate import cumulative_trapezoid
 from scipy.interpolate import BSpline
 
@@ -113,7 +113,7 @@ class FitTest(TestCase):
         self.assertAlmostEqual(float(np.mean(noises)), 0.05, delta=0.008)
 
     def test_a_curve_s_distance_is_the_integral_of_its_speed(self):
-        curve = analysed("clean-run").runs[0].curve
+        curve = analyzed("clean-run").runs[0].curve
         way = cumulative_trapezoid(curve.speed_mps, curve.since_s, initial=0)
         np.testing.assert_allclose(curve.distance_m, way, atol=0.05)
 

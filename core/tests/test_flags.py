@@ -19,7 +19,7 @@ CLEAN = simulated("clean-run").trace
 
 
 def flags(trace: Trace, surveyed: float | None = 0.0) -> dict[str, Flag]:
-    """The flags of the trace's first run; a surveyed level course unless told otherwise."""
+    """The flags of the trace's first run; a surveyed level course unless another is given."""
     course = None if surveyed is None else SurveyedCourse(Value(surveyed, 0.05))
     return {flag.code: flag for flag in time_runs(trace, Request(surveyed=course))[0].flags}
 

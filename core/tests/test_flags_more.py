@@ -116,9 +116,9 @@ class DrivingTest(TestCase):
 
 class StateTest(TestCase):
     def test_charge_and_temperature_outside_the_window_are_told(self):
-        window = {"charge_window": (85.0, 100.0), "pack_temp_window_c": (35.0, 55.0)}
+        window = {"charge_window": (85.0, 100.0), "battery_temp_window_c": (35.0, 55.0)}
         found = {flag.code for flag in state_flags(72.0, 30.0, **window)}
-        self.assertEqual(found, {"charge_outside_window", "pack_temperature_outside_window"})
+        self.assertEqual(found, {"charge_outside_window", "battery_temperature_outside_window"})
         self.assertEqual(state_flags(90.0, 45.0, **window), [])
 
     def test_a_temperature_in_the_wrong_unit_is_told(self):
@@ -126,4 +126,4 @@ class StateTest(TestCase):
 
     def test_a_change_that_nobody_saw_active_is_told(self):
         found = [flag.code for flag in state_flags(90.0, 45.0, change_confirmed=False)]
-        self.assertEqual(found, ["set_up_not_confirmed"])
+        self.assertEqual(found, ["setup_not_confirmed"])

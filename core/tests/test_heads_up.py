@@ -35,13 +35,13 @@ class HeadsUpTest(TestCase):
             ours, theirs = (rows[each.name, "first_movement"]["time_s"] for rows in true)
             self.assertAlmostEqual(each.gap_s.value, theirs - ours, delta=2 * each.gap_s.u95)
 
-    def test_the_lead_in_metres_is_where_the_slower_car_truly_was(self):
+    def test_the_lead_in_meters_is_where_the_slower_car_truly_was(self):
         quarter = standings(self.first, self.second)[-1]
         quick, slow = self.made
         begun = slow.motion.runs[0].start_s
         at_s = begun + true_measures(quick)["1/4 mile", "first_movement"]["time_s"]
-        way_m = np.interp([begun, at_s], slow.motion.elapsed_s, slow.motion.distance_m)
-        self.assertAlmostEqual(quarter.gap_m, DISTANCES_M["1/4 mile"] - (way_m[1] - way_m[0]), delta=2.5)
+        distance_m = np.interp([begun, at_s], slow.motion.elapsed_s, slow.motion.distance_m)
+        self.assertAlmostEqual(quarter.gap_m, DISTANCES_M["1/4 mile"] - (distance_m[1] - distance_m[0]), delta=2.5)
         self.assertTrue(quarter.shown)
 
     def test_lanes_swapped_turn_the_sign_and_keep_the_lead(self):

@@ -1,4 +1,4 @@
-"""What a car's own log teaches about its pack and its charge, against the parameters that made the log."""
+"""What a car's own log teaches about its battery and its charge, against the parameters that made the log."""
 
 from __future__ import annotations
 
@@ -9,9 +9,9 @@ from scipy.integrate import solve_ivp
 
 from coombe_core.learned import Learned, combined
 from coombe_core.physics.battery.charge import ChargeCurve, learn_share
-from coombe_core.physics.battery.heat import BatteryInterval, learn_heat, minutes_until, temperature_after
+from coombe_core.physics.battery.heat import HeatInterval, learn_heat, minutes_until, temperature_after
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
-from coombe_core.simulating.battery import SimulatedPack, charge_spell, charges_of_day, temperature_spell
+from coombe_core.simulating.battery import SimulatedBattery, charge_interval, charges_of_day, temperature_interval
 from coombe_core.wording.sources import learned_source
 
 HISTORIES = 600  # at 200 the share itself is known to 3 points only
@@ -19,9 +19,9 @@ CURVE = ChargeCurve.of(80.0)
 
 
 def simulated(seed: int) -> dict[str, bool]:
-    """Whether every parameter of a simulated car lies within what its history says of it."""
+    """Whether every parameter of a simulated car is within what its history says of it."""
     draw = np.random.default_rng(seed)
-    pack = SimulatedPack(
+    battery = SimulatedBattery(
         time_constant_min=draw.uniform(90, 420),
         heating_k_per_min=draw.uniform(0.3, 1.1),
         charge_share=draw.uniform(0.82, 0.96),
@@ -34,22 +34,24 @@ def simulated(seed: int) -> dict[str, bool]:
         return float(draw.uniform(-2, 22))
 
     resting = [
-        temperature_spell(pack, "resting", draw.uniform(25, 50), outside(), draw.uniform(60, 300), draw)
+        temperature_interval(battery, "resting", draw.uniform(25, 50), outside(), draw.uniform(60, 300), draw)
         for _ in occasions
     ]
     heating = [
-        temperature_spell(pack, "heating", draw.uniform(5, 25), outside(), draw.uniform(30, 60), draw)
+        temperature_interval(battery, "heating", draw.uniform(5, 25), outside(), draw.uniform(30, 60), draw)
         for _ in occasions
     ]
-    charging = [charge_spell(pack, CURVE, draw.uniform(20, 60), 11.0, draw.uniform(60, 240), draw) for _ in occasions]
-    days = [charges_of_day(pack, draw.uniform(85, 97), int(draw.integers(4, 12)), draw) for _ in occasions]
+    charging = [
+        charge_interval(battery, CURVE, draw.uniform(20, 60), 11.0, draw.uniform(60, 240), draw) for _ in occasions
+    ]
+    days = [charges_of_day(battery, draw.uniform(85, 97), int(draw.integers(4, 12)), draw) for _ in occasions]
     heat = learn_heat([*resting, *heating])
     tau = heat.time_constant_min
     return {
-        "time constant": tau.low95 <= pack.time_constant_min <= tau.high95,
-        "heating rate": holds(heat.heating_k_per_min, pack.heating_k_per_min),
-        "charge share": holds(learn_share(charging, CURVE), pack.charge_share),
-        "charge per run": holds(learn_charge_per_run(days), pack.charge_per_run_percent),
+        "time constant": tau.low95 <= battery.time_constant_min <= tau.high95,
+        "heating rate": holds(heat.heating_k_per_min, battery.heating_k_per_min),
+        "charge share": holds(learn_share(charging, CURVE), battery.charge_share),
+        "charge per run": holds(learn_charge_per_run(days), battery.charge_per_run_percent),
     }
 
 
@@ -59,16 +61,16 @@ def holds(learned: Learned, truth: float) -> bool:
 
 class RecoveryTest(unittest.TestCase):
     def test_intervals_hold_the_truth_of_simulated_cars(self):
-        told = [simulated(seed) for seed in range(9000, 9000 + HISTORIES)]
-        for name in told[0]:
+        report = [simulated(seed) for seed in range(9000, 9000 + HISTORIES)]
+        for name in report[0]:
             with self.subTest(name):
-                share = float(np.mean([each[name] for each in told]))
+                share = float(np.mean([each[name] for each in report]))
                 self.assertGreaterEqual(share, 0.92)
                 self.assertLessEqual(share, 0.98)
 
-    def test_one_spell_is_doubtful_and_eight_are_less_so(self):
+    def test_one_interval_is_doubtful_and_eight_are_less_so(self):
         draw = np.random.default_rng(5)
-        intervals = [temperature_spell(SimulatedPack(), "resting", 45, 8, 180, draw) for _ in range(8)]
+        intervals = [temperature_interval(SimulatedBattery(), "resting", 45, 8, 180, draw) for _ in range(8)]
         one, many = learn_heat(intervals[:1]).loss_per_min, learn_heat(intervals).loss_per_min
         self.assertGreater(one.u95, 1.5 * many.u95)
         self.assertEqual((one.occasions, many.occasions), (1, 8))
@@ -79,8 +81,8 @@ class RecoveryTest(unittest.TestCase):
         self.assertIn("assumed", learned_source(learn_charge_per_run([], 82)))
         self.assertTrue(CURVE.share.assumed and CURVE.assumed)
 
-    def test_a_pack_at_the_temperature_of_the_air_tells_nothing(self):
-        still = BatteryInterval("resting", np.arange(0.0, 120, 10), np.full(12, 15.0), np.full(12, 15.0))
+    def test_a_battery_at_the_temperature_of_the_air_tells_nothing(self):
+        still = HeatInterval("resting", np.arange(0.0, 120, 10), np.full(12, 15.0), np.full(12, 15.0))
         self.assertTrue(learn_heat([still]).loss_per_min.assumed)
 
     def test_like_occasions_give_their_mean(self):
@@ -148,5 +150,5 @@ class BudgetTest(unittest.TestCase):
     def test_a_top_up_falls_before_the_run_that_would_begin_below_the_window(self):
         planned = top_ups(9, 95.0, 92.0, 95.0, Learned(1.0, 0.0, 0.0, 4, "runs"))
         self.assertEqual([(each.after_run, each.from_percent) for each in planned], [(4, 91.0), (8, 91.0)])
-        with self.assertRaisesRegex(ValueError, "lies below"):
+        with self.assertRaisesRegex(ValueError, "is below"):
             top_ups(3, 95.0, 92.0, 90.0, Learned(1.0, 0.0, 0.0, 4, "runs"))

@@ -1,4 +1,4 @@
-"""The restricted likelihood of a penalised fit against its dense definition and a mixed model of statsmodels."""
+"""The restricted likelihood of a penalized fit against its dense definition and a mixed model of statsmodels."""
 
 from unittest import TestCase
 
@@ -9,7 +9,7 @@ from scipy.stats import multivariate_normal
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.reml import (
     STRENGTHS,
-    UNPENALISED,
+    UNPENALIZED,
     USUAL_NOISE_FIXES,
     USUAL_NOISE_MPS,
     Penalty,
@@ -44,7 +44,7 @@ class LikeliestTest(TestCase):
         inverse = np.linalg.inv(covariance)
         best = np.linalg.solve(free.T @ inverse @ free, free.T @ inverse @ self.y)
         rest = self.y - free @ best
-        degrees = self.y.size - UNPENALISED + USUAL_NOISE_FIXES
+        degrees = self.y.size - UNPENALIZED + USUAL_NOISE_FIXES
         squares = float(rest @ inverse @ rest) + USUAL_NOISE_FIXES * USUAL_NOISE_MPS**2
         logs = np.linalg.slogdet(covariance)[1] + np.linalg.slogdet(free.T @ inverse @ free)[1]
         return degrees * np.log(squares / degrees) + logs
@@ -70,7 +70,7 @@ class LikeliestTest(TestCase):
         strength, variance = found.strength, found.variance
         self.assertAlmostEqual(variance / model.scale, 1.0, delta=0.15)
         ratio = model.scale / float(np.asarray(model.cov_re)[0, 0])
-        self.assertLess(abs(np.log10(strength / ratio)), 0.75)  # the strengths that are tried lie 0.75 apart
+        self.assertLess(abs(np.log10(strength / ratio)), 0.75)  # the strengths that are tried are 0.75 apart
 
     def test_it_says_when_the_optimum_is_at_an_end_of_the_strengths(self):
         self.assertFalse(likeliest(terms_of(self.x, self.y), self.penalty).at_edge)

@@ -1,4 +1,4 @@
-"""The bus as its frames come in: the same channels as in the log that they make, and a memory with an end."""
+"""CAN data as the frames come in: the same channels as in the log that they make, and a memory with an end."""
 
 from __future__ import annotations
 
@@ -38,7 +38,7 @@ class LiveCanTest(TestCase):
     def test_the_last_word_of_every_channel_is_known(self):
         can_data = self.listened()
         self.assertAlmostEqual(can_data.latest["charge_percent"], 91.0, delta=0.1)
-        self.assertEqual((can_data.latest["pack_temp_c"], can_data.mode), (40.0, "Sport"))
+        self.assertEqual((can_data.latest["battery_temp_c"], can_data.mode), (40.0, "Sport"))
 
     def test_frames_of_others_and_damaged_ones_are_left_out(self):
         can_data = LiveCan()
@@ -55,7 +55,7 @@ class LiveCanTest(TestCase):
         self.assertLessEqual(times[-1] - times[0], 2 * KEPT_S)
         self.assertGreaterEqual(times[-1] - times[0], KEPT_S - 1)
 
-    def test_a_live_run_draws_on_the_bus_beside_it(self):
+    def test_a_live_run_draws_on_the_can_data_beside_it(self):
         can_data = self.listened()
 
         def beside(trace: Trace):

@@ -3,6 +3,7 @@
 import io
 import tempfile
 from contextlib import redirect_stdout
+from dataclasses import replace
 from pathlib import Path
 from unittest import TestCase
 from unittest.mock import patch
@@ -17,6 +18,7 @@ from coombe_core.validation.method import command
 from coombe_core.validation.method.seasons import Season
 from coombe_core.validation.method.tables import SIXTY, Line, adjustments, errors
 from coombe_core.validation.method.trials import compared, drive, interleaved, on_days, with_sweep
+from coombe_core.validation.method.values import FOUND, KINDS, seen
 
 
 class ManyTest(TestCase):
@@ -28,12 +30,12 @@ class ManyTest(TestCase):
         many, curves = launch_all(Launches(*(number * ones for number in numbers)), 55.6, curves=1, to_m=402.4)
         for speed in (100 / 3.6, 200 / 3.6):
             self.assertAlmostEqual(many.time_s(speed)[1], np.interp(speed, one.speed_mps, one.elapsed_s), 2)
-        self.assertAlmostEqual(many.at_way_s[2, -1], np.interp(402.336, one.distance_m, one.elapsed_s), 2)
+        self.assertAlmostEqual(many.at_distance_s[2, -1], np.interp(402.336, one.distance_m, one.elapsed_s), 2)
         self.assertAlmostEqual(np.interp(20, curves[0].speed_mps, curves[0].since_s), many.time_s(20 / 1.0)[0], 0)
 
 
 class SeasonTest(TestCase):
-    def test_arms_of_one_day_share_it_and_arms_of_different_days_do_not(self):
+    def test_groups_of_one_day_share_it_and_groups_of_different_days_do_not(self):
         for kind, shared in ((interleaved, True), (on_days, False)):
             draw, season = np.random.default_rng(3), Season()
             case = kind(season, draw, 4)
@@ -79,4 +81,22 @@ class TablesTest(TestCase):
             text = page.read_text()
         self.assertTrue(text.startswith("head\n") and text.endswith(f"{command.END}\ntail\n"))
         self.assertNotIn("former", text)
-        self.assertEqual((code, text.count("| a way | 8 | 5.0 % |")), (0, 4))
+        self.assertEqual((code, text.count("| a way | 8 | 5.0 % |")), (0, 6))
+
+
+class ValuesTest(TestCase):
+    """Seasons of bare values, few of each kind: what an outside trial measured wrong stays mended."""
+
+    SEED = 71
+
+    def test_nothing_changed_is_seldom_called_different_whatever_went_on(self):
+        for name, kind in KINDS.items():
+            with self.subTest(name):
+                found = seen(kind, 60, [self.SEED, 1])
+                self.assertLessEqual(found.clear, 9, found.words)  # at 6.5 %, more come in 1 of 100 kinds
+
+    def test_a_true_gain_is_found_where_groups_take_turns_and_where_stops_fade(self):
+        for name, (kind, least) in FOUND.items():
+            with self.subTest(name):
+                found = seen(replace(kind, effect=-0.015), 60, [self.SEED, 2])
+                self.assertGreaterEqual(found.clear, 60 * (least - 0.15), found.words)

@@ -41,7 +41,7 @@ def groups(planned) -> str:
 
 
 class OrderTest(unittest.TestCase):
-    def test_every_order_gives_every_arm_its_runs(self):
+    def test_every_order_gives_every_group_its_runs(self):
         for order in ORDERS:
             planned = run_order("AB", 4, order, both_directions=True, seed=3)
             self.assertEqual(sorted(groups(planned)), list("AAAABBBB"))
@@ -53,16 +53,16 @@ class OrderTest(unittest.TestCase):
         self.assertEqual(groups(run_order("AB", 3, "blocked")), "AAABBB")
         self.assertEqual(groups(run_order("ABC", 2, "ABBA")), "ABCCBA")
 
-    def test_a_randomised_order_is_balanced_in_blocks_and_kept_by_its_seed(self):
-        planned = run_order("ABC", 6, "randomised", seed=5)
+    def test_a_randomized_order_is_balanced_in_blocks_and_kept_by_its_seed(self):
+        planned = run_order("ABC", 6, "randomized", seed=5)
         for block in range(6):
             self.assertEqual(sorted(groups(planned[3 * block : 3 * block + 3])), list("ABC"))
-        self.assertEqual(planned, run_order("ABC", 6, "randomised", seed=5))
-        self.assertNotEqual(groups(planned), groups(run_order("ABC", 6, "randomised", seed=6)))
+        self.assertEqual(planned, run_order("ABC", 6, "randomized", seed=5))
+        self.assertNotEqual(groups(planned), groups(run_order("ABC", 6, "randomized", seed=6)))
 
     def test_a_blocked_order_rides_on_the_day_and_abba_does_not(self):
-        told = confounded(run_order("AB", 4, "blocked"))
-        self.assertEqual([(each.what, each.avoided_by) for each in told], [("time of day", "ABBA")])
+        report = confounded(run_order("AB", 4, "blocked"))
+        self.assertEqual([(each.what, each.avoided_by) for each in report], [("time of day", "ABBA")])
         self.assertEqual(confounded(run_order("AB", 4, "ABBA")), [])
         self.assertIsNone(confounded(run_order("AB", 4, "blocked"), can_alternate=False)[0].avoided_by)
 

@@ -33,18 +33,18 @@ class RowsTest(TestCase):
     def test_rows_go_to_the_runs_in_their_order(self):
         found = read_pasted("95\t94\t44\t45\n94\t93\t45\t46\n93\t92\t46\t46\n", runs())
         self.assertEqual([(row.line, row.run) for row in found.rows], [(1, 0), (2, 1), (3, 2)])
-        self.assertEqual(found.rows[1].values["pack_temp_after_c"], 46)
+        self.assertEqual(found.rows[1].values["battery_temp_after_c"], 46)
         self.assertEqual((found.doubts, [row.doubts for row in found.rows]), ([], [[], [], []]))
 
     def test_headings_name_the_columns_and_times_find_the_runs(self):
-        text = "Time;Pack before (°C);Charge before, %\n10:12:30;44,5;93\n10:00;43;95"
+        text = "Time;Battery before (°C);Charge before, %\n10:12:30;44,5;93\n10:00;43;95"
         found = read_pasted(text, runs())
         self.assertEqual([row.run for row in found.rows], [2, 0])
-        self.assertEqual(found.rows[0].values, {"charge_before_percent": 93, "pack_temp_before_c": 44.5})
+        self.assertEqual(found.rows[0].values, {"charge_before_percent": 93, "battery_temp_before_c": 44.5})
 
     def test_a_heading_in_fahrenheit_is_converted(self):
-        found = read_pasted("charge before, pack before (°F)\n95, 111.2", runs(1))
-        self.assertEqual(found.rows[0].values["pack_temp_before_c"], 44.0)
+        found = read_pasted("charge before, battery before (°F)\n95, 111.2", runs(1))
+        self.assertEqual(found.rows[0].values["battery_temp_before_c"], 44.0)
         self.assertEqual(found.rows[0].doubts, [])
 
     def test_a_time_without_a_run_is_an_error_of_its_row(self):
@@ -60,14 +60,20 @@ class RowsTest(TestCase):
 
 
 class SlipsTest(TestCase):
-    def test_fahrenheit_taken_for_celsius_is_doubted_row_by_row(self):
-        found = read_pasted("95,94,111,112", runs(1))
-        self.assertTrue(any("is it in °F" in doubt for doubt in map(remark, found.rows[0].doubts)))
-        self.assertTrue(any("not possible" in error for error in map(remark, found.rows[0].wrong)))
+    def test_a_column_that_has_no_known_name_is_said_to_be_left_out(self):
+        found = read_pasted("charge,brand\n95,new", runs(1))
+        self.assertEqual([*map(remark, found.doubts)], ["The column 'brand' is left out: no condition has that name."])
 
-    def test_celsius_taken_for_fahrenheit_is_doubted(self):
-        found = read_pasted("95,94,44,45", runs(1), fahrenheit=True)
-        self.assertIn("is it in °C", remark(found.rows[0].doubts[0]))
+    def test_merged_cells_leave_gaps_that_are_asked_about_and_not_filled(self):
+        found = read_pasted("95\t94\t44\n93\t92\t\n91\t90\t", runs())
+        self.assertEqual([row.values.get("battery_temp_before_c") for row in found.rows], [44, None, None])
+        said = ["Battery before is empty in 2 rows: were cells merged in the spreadsheet?"]
+        self.assertEqual([*map(remark, found.doubts)], said)
+
+    def test_columns_in_another_order_with_decimal_commas_are_taken_by_their_headings(self):
+        found = read_pasted("Battery before;Charge after;Charge before\n44,5;93;94,5", runs(1))
+        wanted = {"battery_temp_before_c": 44.5, "charge_after_percent": 93, "charge_before_percent": 94.5}
+        self.assertEqual(found.rows[0].values, wanted)
 
     def test_a_share_taken_for_percent_is_doubted(self):
         self.assertIn("95 %?", remark(read_pasted("0.95,0.94", runs(1)).rows[0].doubts[0]))
@@ -75,7 +81,7 @@ class SlipsTest(TestCase):
     def test_a_row_too_many_or_too_few_is_told(self):
         self.assertIn("2 rows for 3 runs", remark(read_pasted("95\n94", runs()).doubts[0]))
         found = read_pasted("95\n94\n93\n92", runs())
-        self.assertEqual([*map(remark, found.rows[3].wrong)], ["no run is left for it"])
+        self.assertEqual([*map(remark, found.rows[3].wrong)], ["there is no run left for this row"])
 
     def test_a_shifted_row_shows_against_what_is_known(self):
         known = runs(4, charge_before_percent=[95, None, 89, 86])
@@ -90,4 +96,4 @@ class SlipsTest(TestCase):
 
     def test_what_is_no_number_names_column_and_cell(self):
         found = read_pasted("95,full,44,45", runs(1))
-        self.assertEqual([*map(remark, found.rows[0].wrong)], ["charge after is no number: 'full'"])
+        self.assertEqual([*map(remark, found.rows[0].wrong)], ["charge after is not a number: 'full'"])

@@ -14,7 +14,7 @@ from hypothesis import strategies as st
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.learned import Learned, combined
 from coombe_core.physics.battery.charge import ChargeCurve
-from coombe_core.physics.battery.heat import PackHeat, minutes_until, temperature_after
+from coombe_core.physics.battery.heat import BatteryHeat, minutes_until, temperature_after
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.physics.wheels import wheel_change
 from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
@@ -30,14 +30,14 @@ REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)
 QUICK = settings(max_examples=40, deadline=None)
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=UTC)
 DAY = Day(FIRST, FIRST - timedelta(hours=8), 55, 12, 10, Window(85, 95, 35, 48), 11.0, 20, 3.0)
-HEAT = PackHeat(Learned(1 / 280, 0.0006, 0.0003, 5, "runs"), Learned(0.55, 0.06, 0.03, 5, "runs"))
+HEAT = BatteryHeat(Learned(1 / 280, 0.0006, 0.0003, 5, "runs"), Learned(0.55, 0.06, 0.03, 5, "runs"))
 CURVE = ChargeCurve.of(80.0)
 
 
 class OrderProperties(unittest.TestCase):
     @QUICK
     @given(GROUPS, st.integers(1, 9), st.sampled_from(ORDERS), st.booleans(), st.integers(0, 999))
-    def test_every_arm_gets_the_same_number_of_runs_in_every_order(self, groups, runs, order, both, seed):
+    def test_every_group_gets_the_same_number_of_runs_in_every_order(self, groups, runs, order, both, seed):
         planned = run_order(groups, runs, order, both, seed)
         counts = Counter(step.group for step in planned)
         expected = runs + runs % 2 if both else runs
@@ -56,7 +56,7 @@ class OrderProperties(unittest.TestCase):
 
     @QUICK
     @given(GROUPS, st.integers(1, 8), st.integers(1, 4), st.booleans())
-    def test_days_of_their_own_hold_one_arm_each_and_no_fewer_runs(self, groups, runs, days, both):
+    def test_days_of_their_own_hold_one_group_each_and_no_fewer_runs(self, groups, runs, days, both):
         laid_out = split_by_days(groups, days, max(runs, days), both)
         self.assertEqual(len(laid_out), days * len(groups))
         for day in laid_out:
@@ -74,7 +74,7 @@ class OrderProperties(unittest.TestCase):
 
     @QUICK
     @given(st.integers(1, 12), st.floats(1, 20), st.floats(0, 60))
-    def test_changes_of_arm_cost_their_minutes(self, runs, a_run, a_change):
+    def test_changes_of_group_cost_their_minutes(self, runs, a_run, a_change):
         blocked = duration_min(run_order("AB", runs, "blocked"), a_run, a_change)
         swapped = duration_min(run_order("AB", runs, "alternating"), a_run, a_change)
         self.assertAlmostEqual(blocked, 2 * runs * a_run + a_change)
@@ -138,17 +138,17 @@ class StripProperties(unittest.TestCase):
     @given(
         st.lists(st.tuples(st.sampled_from([5.0, 10.0, 20.0, 30.0]), st.floats(1, 300), st.floats(0, 5)), min_size=1)
     )
-    def test_own_runs_never_promise_a_shorter_way_than_the_farthest(self, splits):
+    def test_own_runs_never_give_a_shorter_distance_than_the_farthest(self, splits):
         reach = reach_from_runs(splits, len(splits))
         for speed, distance, u95 in splits:
             self.assertGreaterEqual(reach.distance_to(speed) + 1e-9, distance + u95)
         self.assertEqual(list(reach.distance_m), sorted(reach.distance_m))
 
 
-class PackProperties(unittest.TestCase):
+class BatteryProperties(unittest.TestCase):
     @QUICK
     @given(st.floats(-10, 60), st.floats(-10, 40), st.floats(20, 600), st.floats(0, 600), st.floats(0, 1.5))
-    def test_a_pack_moves_towards_its_end_and_never_past_it(self, start, outside, tau, minutes, rate):
+    def test_a_battery_moves_towards_its_end_and_never_past_it(self, start, outside, tau, minutes, rate):
         end = outside + rate * tau
         after = float(temperature_after(minutes, start, outside, tau, rate))
         self.assertLessEqual(min(start, end) - 1e-6, after)
@@ -191,7 +191,7 @@ class PackProperties(unittest.TestCase):
 
     @QUICK
     @given(st.integers(1, 30), st.floats(0.2, 3), st.floats(0, 0.5), st.floats(1, 20))
-    def test_no_planned_run_begins_below_the_window(self, runs, cost, u95, room):
+    def test_no_scheduled_run_begins_below_the_window(self, runs, cost, u95, room):
         charge, dear = 95.0, cost + u95
         stops = {
             each.after_run: each for each in top_ups(runs, charge, 95 - room, 95, Learned(cost, u95, 0, 3, "runs"))
@@ -225,7 +225,7 @@ class TimetableProperties(unittest.TestCase):
         )
         made = timetable(day, HEAT, CURVE)
         self.assertEqual([step.at for step in made.steps], sorted(step.at for step in made.steps))
-        for ranged in (made.pack_temp_c, made.charge_percent):
+        for ranged in (made.battery_temp_c, made.charge_percent):
             self.assertLessEqual(ranged.low95, ranged.value)
             self.assertLessEqual(ranged.value, ranged.high95)
         self.assertTrue(0 <= made.chance <= 1)
@@ -236,7 +236,7 @@ class TimetableProperties(unittest.TestCase):
     @given(st.floats(5, 60), st.floats(5, 60))
     def test_a_longer_drive_never_arrives_warmer(self, drive, more):
         near, far = (timetable(replace(DAY, drive_min=each), HEAT, CURVE) for each in (drive, drive + more))
-        self.assertGreaterEqual(near.pack_temp_c.value + 0.2, far.pack_temp_c.value)
+        self.assertGreaterEqual(near.battery_temp_c.value + 0.2, far.battery_temp_c.value)
         self.assertGreaterEqual(near.open_min.value + 1.0, far.open_min.value)
 
     @settings(max_examples=15, deadline=None)

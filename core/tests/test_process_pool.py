@@ -12,7 +12,7 @@ from coombe_core.cli.process_pool import in_processes
 
 
 def wait_for_others(count: int):
-    """Something to do that ends only once so many processes do it at a time."""
+    """Something to do that ends only once a number of processes do it at a time."""
     barrier = multiprocessing.get_context("fork").Barrier(count, timeout=60)
 
     def act(_: int) -> int:

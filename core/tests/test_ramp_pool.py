@@ -1,9 +1,9 @@
-"""The torque ramp pooled over a set-up's runs, and what a comparison from first movement carries of it."""
+"""The torque ramp pooled over a setup's runs, and what a comparison from first movement carries of it."""
 
 from unittest import TestCase
 
 import numpy as np
-from drives import analysed, one_run, true_measures
+from drives import analyzed, one_run, true_measures
 from groups import difference, smallest
 
 from coombe_core.analysis import Request, time_runs
@@ -59,9 +59,9 @@ class CarriedTest(TestCase):
         plain, carried = difference(self.BEFORE, self.AFTER), difference(self.BEFORE, self.AFTER, 0.05)
         self.assertEqual(carried.value, plain.value)
         # JCGM 100:2008, 5.1.2 and G.4.1: variances add up, infinite degrees of freedom take none away.
-        variances = [np.var(group, ddof=1) / 5 for group in (self.BEFORE, self.AFTER)]
-        total = sum(variances) + (0.05 / 1.959964) ** 2
-        self.assertAlmostEqual(carried.degrees, total**2 / sum(variance**2 / 4 for variance in variances))
+        pooled = np.mean([np.var(group, ddof=1) for group in (self.BEFORE, self.AFTER)]) * 2 / 5
+        total = pooled + (0.05 / 1.959964) ** 2
+        self.assertAlmostEqual(carried.dof, total**2 / (pooled**2 / 8))
         self.assertGreater(carried.high95 - carried.low95, plain.high95 - plain.low95)
         self.assertGreater(carried.p_value, plain.p_value)
         self.assertGreater(smallest(self.BEFORE, self.AFTER, 0.05), smallest(self.BEFORE, self.AFTER))
@@ -69,23 +69,23 @@ class CarriedTest(TestCase):
     def test_many_runs_do_not_talk_a_doubt_about_the_ramp_away(self):
         before, after = Group([3.90, 3.91] * 50, (), 0.04), Group([3.88, 3.89] * 50, (), 0.04)
         result = compare(SIXTY, "first_movement", before, after)
-        self.assertEqual(result.verdict, "no difference shown")
+        self.assertEqual(result.verdict, "no clear difference")
         self.assertIn("torque ramps", " ".join(reasons_of(result)))
 
     def test_only_times_from_first_movement_carry_it(self):
-        runs = analysed("five-runs").runs
+        runs = analyzed("five-runs").runs
         self.assertGreater(group_of_runs(runs, SIXTY, "first_movement", "time_s").common_u95, 0.0)
         self.assertEqual(group_of_runs(runs, SIXTY, "rollout", "time_s").common_u95, 0.0)
 
-    def test_one_set_up_in_both_arms_leaves_no_doubt_about_its_ramp(self):
-        runs = analysed("five-runs").runs
+    def test_one_setup_in_both_groups_leaves_no_doubt_about_its_ramp(self):
+        runs = analyzed("five-runs").runs
         pool = RampPool.of([run.launch_ramps for run in runs])
         groups = [group_of_runs(part, SIXTY, "first_movement", "time_s", pool) for part in (runs[:3], runs[3:])]
         self.assertEqual([group.common_u95 for group in groups], [0.0, 0.0])
 
     def test_bands_from_first_movement_still_add_up(self):
         groups = [
-            group_of_runs(analysed(log).runs, SIXTY, "first_movement", "time_s")
+            group_of_runs(analyzed(log).runs, SIXTY, "first_movement", "time_s")
             for log in ("five-runs", "after-update")
         ]
         result = compare(SIXTY, "first_movement", *groups)

@@ -53,7 +53,7 @@ class SlowAndFastTest(TestCase):
         self.assertGreater(np.median(widths), 0.05)  # at 25 Hz it is 0.008 s
 
     def test_a_hundred_correlated_fixes_a_second_are_not_taken_for_as_many_free_ones(self):
-        # The noise of the receiver is one process in time: at 100 Hz neighbours are alike (0.3 at 25 Hz, 0.74 here).
+        # The noise of the receiver is one process in time: at 100 Hz neighbors are alike (0.3 at 25 Hz, 0.74 here).
         shares = []
         for seed in range(8700, 8708):
             made = one_run(seed, SimulatedCar(ramp_s=0.12), rate_hz=100.0)

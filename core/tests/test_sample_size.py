@@ -33,11 +33,11 @@ class SampleSizeTest(unittest.TestCase):
             theirs = TTestIndPower().solve_power(ratio, power=0.8, alpha=0.05)
             self.assertEqual(runs_needed(ratio * SCATTER.run_sd, SCATTER), int(np.ceil(theirs)))
 
-    def test_cohens_table_asks_for_17_an_arm_at_effect_1(self):
+    def test_cohens_table_asks_for_17_per_group_at_effect_1(self):
         """Cohen, Statistical Power Analysis (1988), table 2.4.1: d = 1.00, power 0.80, two-sided 0.05."""
         self.assertEqual(runs_needed(1.0, Scatter(1.0, 0.0, "", False, False)), 17)
 
-    def test_smallest_found_is_found_with_the_power_that_was_asked(self):
+    def test_detectable_difference_is_found_with_the_power_that_was_asked(self):
         for power in (0.8, 0.9):
             least = detectable_difference(Design(5), SCATTER, power)
             self.assertAlmostEqual(power_to_find(least, Design(5), SCATTER), power, places=6)
@@ -53,7 +53,7 @@ class SampleSizeTest(unittest.TestCase):
         self.assertGreaterEqual(power_to_find(0.06, Design(runs, days, False), SCATTER), 0.8)
         self.assertIsNone(days_needed(0.005, SCATTER))
 
-    def test_a_simulated_design_is_found_as_often_as_was_promised(self):
+    def test_a_simulated_design_is_found_as_often_as_was_expected(self):
         """2,000 experiments of two days per group, the day's part known, each tested as the power assumes."""
         from scipy import stats
 
@@ -73,7 +73,7 @@ class SampleSizeTest(unittest.TestCase):
             )
         self.assertAlmostEqual(found / 2000, 0.8, delta=0.03)
 
-    def test_one_run_an_arm_and_fewer_runs_than_days_are_refused(self):
+    def test_one_run_per_group_and_fewer_runs_than_days_are_refused(self):
         with self.assertRaisesRegex(ValueError, "two runs"):
             power_to_find(0.1, Design(1), SCATTER)
         with self.assertRaisesRegex(ValueError, "3 days"):
@@ -94,7 +94,7 @@ class ScatterTest(unittest.TestCase):
         self.assertAlmostEqual(scatter.run_sd, 0.05, delta=0.005)
         self.assertAlmostEqual(scatter.day_sd, 0.04, delta=0.01)
 
-    def test_a_set_ups_own_level_is_no_scatter(self):
+    def test_a_setups_own_level_is_no_scatter(self):
         level = [[[4.0, 4.02, 3.98]] * 3, [[3.5, 3.52, 3.48]] * 3]
         self.assertEqual(own_scatter(level, 4.0).day_sd, 0.0)
 

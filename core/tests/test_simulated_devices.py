@@ -71,19 +71,19 @@ class ReceiverTest(TestCase):
 
 
 class OtherDevicesTest(TestCase):
-    def test_the_bus_sends_frames_of_the_dbc_over_a_python_can_interface(self):
+    def test_the_simulated_car_sends_frames_of_the_dbc_over_a_python_can_interface(self):
         with running(pace=PACE) as made:
-            made.order(charge_percent=81.5, pack_temp_c=38.5)
+            made.order(charge_percent=81.5, battery_temp_c=38.5)
             seen = {}
             with can.Bus(interface="socketcand", channel="can0", host="127.0.0.1", port=made.ports.can) as can_data:
                 database = cantools.database.load_file(OWN_DBC)
-                while not {"Charge", "PackTemp", "IndicatedSpeed", "DriveMode"} <= seen.keys():
+                while not {"Charge", "BatteryTemp", "IndicatedSpeed", "DriveMode"} <= seen.keys():
                     message = can_data.recv(5.0)
                     seen |= database.decode_message(message.arbitration_id, message.data)
             self.assertAlmostEqual(seen["Charge"], 81.5, delta=0.1)
-            self.assertAlmostEqual(seen["PackTemp"], 38.5, delta=0.5)
+            self.assertAlmostEqual(seen["BatteryTemp"], 38.5, delta=0.5)
 
-    def test_the_mast_sends_a_report_that_the_reader_knows(self):
+    def test_the_weather_station_sends_a_report_that_the_reader_knows(self):
         with running(pace=PACE) as made, socket.create_connection(("127.0.0.1", made.ports.weather), 10) as line:
             report = read_metar(line.makefile().readline())
         self.assertEqual((report.temp_c, report.sea_level_hpa, report.wind_from_deg), (15.0, 1013.0, 70.0))

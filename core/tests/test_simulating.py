@@ -29,7 +29,7 @@ class CarTest(TestCase):
         gained = mass * (motion.speed_mps[at[1]] ** 2 - motion.speed_mps[at[0]] ** 2) / 2
         self.assertAlmostEqual(gained / (FREE.power_w * 3.0), 1.0, delta=0.003)
 
-    def test_less_charge_and_a_cold_pack_take_power(self):
+    def test_less_charge_and_a_cold_battery_take_power(self):
         speed = 30.0
         full, low, cold = (
             full_drive_mps2(FREE, each, speed) for each in (Conditions(), Conditions(70), Conditions(95, 20))

@@ -6,7 +6,7 @@ from functools import cache
 from unittest import TestCase
 
 import numpy as np
-from drives import analysed, one_run, simulated, true_measures
+from drives import analyzed, one_run, simulated, true_measures
 
 from coombe_core.analysis import AnalyzedRun, Request, time_runs
 from coombe_core.physics.course import SurveyedCourse
@@ -79,7 +79,7 @@ class AgainstTruthTest(TestCase):
 
 class ClocksTest(TestCase):
     def test_rollout_clock_starts_after_one_foot(self):
-        run = analysed("clean-run").runs[0]
+        run = analyzed("clean-run").runs[0]
         for name in ("0-60 mph", "1/4 mile", "60 ft"):
             first, rollout = run.measured(name, "first_movement"), run.measured(name, "rollout")
             self.assertAlmostEqual(first.time_s.value - rollout.time_s.value, run.rollout_s.value, delta=1e-6)
@@ -133,7 +133,7 @@ class CommonPracticeTest(TestCase):
             self.assertGreater(run.start_s + run.rollout_s.value - begun_s, 0.18)
             self.assertLess(run.start_s + run.rollout_s.value - begun_s, 0.26)
 
-    def test_342_seconds_to_100_kmh_takes_about_56_metres(self):
+    def test_342_seconds_to_100_kmh_takes_about_56_meters(self):
         # Common practice: 3.42 s to 100 km/h takes about 56 m.
         made = next(m for m in (one_run(4, SimulatedCar(power_w=p * 1e3, grip=1.06)) for p in (330,)) if m)
         run = time_runs(made.trace, Request())[0]
@@ -167,6 +167,6 @@ class SlopeTest(TestCase):
 
     def test_steep_downhill_is_flagged_and_level_is_not(self):
         steep = time_runs(one_run(9, SimulatedCar(), -2.0).trace, Request())[0]
-        level = analysed("clean-run").runs[0]
+        level = analyzed("clean-run").runs[0]
         self.assertIn("slope_beyond_limit", [flag.code for flag in steep.flags])
         self.assertNotIn("slope_beyond_limit", [flag.code for flag in level.flags])

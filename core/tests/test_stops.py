@@ -3,7 +3,7 @@
 from unittest import TestCase
 
 import numpy as np
-from drives import analysed, one_run, simulated, true_measures
+from drives import analyzed, one_run, simulated, true_measures
 
 from coombe_core.analysis import Request, time_runs
 from coombe_core.simulating.car import SimulatedCar
@@ -11,7 +11,7 @@ from coombe_core.simulating.scenarios import SCENARIOS, Scenario, simulate, trut
 
 
 class StopsTest(TestCase):
-    def test_100_to_0_is_within_half_a_metre(self):
+    def test_100_to_0_is_within_half_a_meter(self):
         misses = []
         for seed in range(4):
             made = simulate(SCENARIOS["stop-series"], 700 + seed)
@@ -46,11 +46,11 @@ class StopsTest(TestCase):
     def test_brake_onset_is_found_within_its_interval(self):
         made = simulated("stop-series")
         real = [run["start_s"] for run in truth(made)["runs"]]
-        for run, start_s in zip(analysed("stop-series").runs, real, strict=True):
+        for run, start_s in zip(analyzed("stop-series").runs, real, strict=True):
             self.assertAlmostEqual(run.start_s, start_s, delta=0.12)
 
     def test_distance_from_onset_is_corrected_to_the_nominal_speed(self):
-        run = analysed("stop-series").runs[0]
+        run = analyzed("stop-series").runs[0]
         row = run.measured("100-0 km/h", "speed")
         nominal = 100 / 3.6
         self.assertLess(abs(row.initial_speed_mps.value / nominal - 1), 0.03)
@@ -59,13 +59,13 @@ class StopsTest(TestCase):
         self.assertGreater(row.onset_distance_m.value, row.distance_m.value)
 
     def test_onset_distance_is_absent_far_from_nominal(self):
-        run = next(run for run in analysed("clean-run").runs if run.kind == "stop")
+        run = next(run for run in analyzed("clean-run").runs if run.kind == "stop")
         self.assertIsNone(run.measured("100-0 km/h", "speed").onset_distance_m)
         self.assertIsNotNone(run.measured("100-0 km/h", "speed").distance_m)
 
     def test_mfdd_is_that_of_regulation_13_h(self):
         # UN Regulation No. 13-H, Annex 3: (vb^2 - ve^2) / (25.92 (se - sb)), km/h and m.
-        run = analysed("stop-series").runs[1]
+        run = analyzed("stop-series").runs[1]
         row = run.measured("100-0 km/h", "speed")
         v_kmh = row.initial_speed_mps.value * 3.6
         speed, way = run.curve.speed_mps[::-1] * 3.6, run.curve.distance_m[::-1]

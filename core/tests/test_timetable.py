@@ -10,13 +10,13 @@ import numpy as np
 
 from coombe_core.learned import Learned
 from coombe_core.physics.battery.charge import ChargeCurve
-from coombe_core.physics.battery.heat import PackHeat, learn_heat, temperature_after
-from coombe_core.planning.day import Day, Timetable, Window
+from coombe_core.physics.battery.heat import BatteryHeat, learn_heat, temperature_after
+from coombe_core.planning.day import Day, Remedy, Timetable, Window
 from coombe_core.planning.timetable import timetable
 from coombe_core.wording.timetable import caution, remedy, shortfall
 
-KNOWN = PackHeat(Learned(1 / 300, 0.0, 0.0, 6, "runs"), Learned(0.6, 0.0, 0.0, 6, "runs"))
-DOUBTFUL = PackHeat(Learned(1 / 300, 0.0008, 0.0004, 3, "runs"), Learned(0.6, 0.1, 0.05, 3, "runs"))
+KNOWN = BatteryHeat(Learned(1 / 300, 0.0, 0.0, 6, "runs"), Learned(0.6, 0.0, 0.0, 6, "runs"))
+DOUBTFUL = BatteryHeat(Learned(1 / 300, 0.0008, 0.0004, 3, "runs"), Learned(0.6, 0.1, 0.05, 3, "runs"))
 CURVE = ChargeCurve.of(80.0, share=Learned(0.9, 0.0, 0.0, 4, "runs"))
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=timezone(timedelta(hours=1)))
 DAY = Day(FIRST, FIRST - timedelta(hours=7), 50, 9, 8, Window(88, 95, 35, 48), 11.0, 20, 3.0, 20, runs_min=45)
@@ -27,14 +27,14 @@ def at(made: Timetable, kind: str) -> datetime:
 
 
 class WorkedBackTest(unittest.TestCase):
-    def test_following_it_brings_the_pack_and_the_charge_that_it_says(self):
+    def test_following_it_brings_the_battery_and_the_charge_that_it_says(self):
         made = timetable(DAY, KNOWN, CURVE)
         self.assertTrue(made.met)
         self.assertEqual(made.chance, 1.0)
         rested = temperature_after(minutes(DAY.known_at, at(made, "start heating")), 9, 8, 300)
         heated = temperature_after(minutes(at(made, "start heating"), at(made, "leave")), rested, 8, 300, 0.6)
         first = float(temperature_after(40, heated, 8, 300))
-        self.assertAlmostEqual(first, made.pack_temp_c.value, places=3)
+        self.assertAlmostEqual(first, made.battery_temp_c.value, places=3)
         charging = minutes(at(made, "plug in"), at(made, "leave"))
         heater = minutes(at(made, "start heating"), at(made, "leave")) * DAY.heater_kw / DAY.charger_kw
         self.assertAlmostEqual(CURVE.minutes(50, 98, 11.0), charging - heater, delta=0.1)
@@ -42,7 +42,7 @@ class WorkedBackTest(unittest.TestCase):
 
     def test_the_window_closes_when_newtons_cooling_says(self):
         made = timetable(DAY, KNOWN, CURVE)
-        by_hand = 300 * np.log((made.pack_temp_c.value - 8) / (35 - 8))
+        by_hand = 300 * np.log((made.battery_temp_c.value - 8) / (35 - 8))
         self.assertAlmostEqual(minutes(FIRST, at(made, "window closes")), by_hand, places=3)
         self.assertAlmostEqual(made.open_min.value, by_hand, places=3)
 
@@ -59,7 +59,7 @@ class WorkedBackTest(unittest.TestCase):
         self.assertGreater(spread(assumed), spread(doubtful))
 
     def test_a_simulated_day_falls_inside_its_intervals(self):
-        """300 days whose parameters are drawn from what is believed: the pack at the first run lies inside for 95 %."""
+        """300 days with parameters drawn from what is believed: the battery at the first run is inside for 95 %."""
         made = timetable(DAY, DOUBTFUL, CURVE)
         draw = np.random.default_rng(77)
         loss = draw.normal(1 / 300, DOUBTFUL.loss_per_min.next_sd, 300)
@@ -69,7 +69,7 @@ class WorkedBackTest(unittest.TestCase):
         full = temperature_after(minutes(at(made, "start heating"), at(made, "leave")), rested, 8, 1 / loss, rate)
         goal = 50.0  # the car holds it there once it is reached
         first = temperature_after(40, np.minimum(full, goal), 8, 1 / loss)
-        inside = (first >= made.pack_temp_c.low95 - 0.05) & (first <= made.pack_temp_c.high95 + 0.05)
+        inside = (first >= made.battery_temp_c.low95 - 0.05) & (first <= made.battery_temp_c.high95 + 0.05)
         self.assertGreaterEqual(inside.mean(), 0.92)
 
 
@@ -80,7 +80,7 @@ class RefusedTest(unittest.TestCase):
         self.assertFalse(made.met)
         self.assertRegex(
             shortfall(made.shortfalls[0]),
-            r"The pack will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)",
+            r"The battery will be at \d+ °C .*at 10:00; the window begins at 35 °C \(95 °F\)",
         )
         self.assertTrue(any(sentence.startswith("First run at") for sentence in map(remedy, made.remedies)))
         later = datetime.strptime(remedy(made.remedies[0])[13:18], "%H:%M").replace(tzinfo=FIRST.tzinfo)
@@ -88,6 +88,15 @@ class RefusedTest(unittest.TestCase):
         self.assertTrue(timetable(moved, KNOWN, CURVE).met)
         sooner = replace(moved, first_run_at=moved.first_run_at - timedelta(minutes=15))
         self.assertFalse(timetable(sooner, KNOWN, CURVE).met)
+
+    def test_two_changes_are_one_sentence(self):
+        both = (Remedy("charger at the course", power_kw=11), Remedy("later first run", at=FIRST, minutes=30))
+        self.assertEqual(
+            remedy(both),
+            "A charger of 11 kW at the course, heating up to the first run; "
+            f"and first run at {FIRST:%H:%M}, 30 min later.",
+        )
+        self.assertEqual(remedy(both[1:]), f"First run at {FIRST:%H:%M}, 30 min later.")
 
     def test_a_long_drive_in_the_cold_asks_for_a_charger_at_the_course(self):
         far = replace(DAY, drive_min=110, known_at=FIRST - timedelta(hours=12))
@@ -102,8 +111,10 @@ class RefusedTest(unittest.TestCase):
             any(sentence.startswith("Only the runs of the first") for sentence in map(remedy, made.remedies))
         )
 
-    def test_a_pack_that_is_too_warm_must_wait(self):
-        hot = replace(DAY, pack_temp_c=62, charge_percent=97, outside_temp_c=25, known_at=FIRST - timedelta(minutes=60))
+    def test_a_battery_that_is_too_warm_must_wait(self):
+        hot = replace(
+            DAY, battery_temp_c=62, charge_percent=97, outside_temp_c=25, known_at=FIRST - timedelta(minutes=60)
+        )
         made = timetable(hot, KNOWN, CURVE)
         self.assertRegex(
             shortfall(made.shortfalls[0]), r"too warm to start: \d+ °C .*at 10:00.*it cools to that by 1\d:\d\d"
@@ -117,7 +128,7 @@ class RefusedTest(unittest.TestCase):
         self.assertAlmostEqual(timetable(full, KNOWN, CURVE).charge_percent.value, 90.0, places=6)
 
     def test_a_heater_that_never_gets_there_sets_no_end(self):
-        weak = PackHeat(Learned(1 / 60, 0.0, 0.0, 6, "runs"), Learned(0.2, 0.0, 0.0, 6, "runs"))
+        weak = BatteryHeat(Learned(1 / 60, 0.0, 0.0, 6, "runs"), Learned(0.2, 0.0, 0.0, 6, "runs"))
         made = timetable(DAY, weak, CURVE)
         self.assertFalse(made.met)
         self.assertIsNone(next(step.late for step in made.steps if step.kind == "start heating"))
@@ -128,4 +139,4 @@ def minutes(since: datetime, until: datetime) -> float:
 
 
 def spread(made: Timetable) -> float:
-    return made.pack_temp_c.high95 - made.pack_temp_c.low95
+    return made.battery_temp_c.high95 - made.battery_temp_c.low95

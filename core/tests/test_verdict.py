@@ -1,8 +1,9 @@
 """The verdict: its word, its sentence, its bands and its character."""
 
+from dataclasses import replace
 from unittest import TestCase
 
-from drives import analysed
+from drives import analyzed
 from groups import compared, driven
 
 from coombe_core.comparing.breakdown import Band, EdgeTimes
@@ -28,47 +29,74 @@ class VerdictTest(TestCase):
 
     def test_more_speed_at_the_line_is_faster_and_less_way_is_shorter(self):
         quarter, stop = parse_measure("1/4 mile"), parse_measure("60-0 mph")
-        speed = compare(quarter, "rollout", Group([50.0, 50.1, 50.2]), Group([52.0, 52.1, 52.3]), "line_speed")
+        speeds = driven([50.0, 50.1, 50.2], "a"), driven([52.0, 52.1, 52.3], "a")
+        speed = compare(quarter, "rollout", *speeds, "line_speed")
         self.assertEqual((speed.verdict, speed.better), ("faster", True))
         way = compare(stop, "speed", Group([33.5, 33.2, 33.8]), Group([36.0, 36.4, 36.1]), "distance")
         self.assertEqual((way.verdict, way.better), ("longer", False))
 
+    def test_what_80_percent_excludes_and_95_do_not_leans(self):
+        before = driven([3.91, 3.94, 3.89, 3.97], "a", hour=9.0)
+        for gain, verdict in ((0.005, "no clear difference"), (0.05, "leans faster"), (0.12, "faster")):
+            found = compared(before, driven([value - gain for value in before.values], "a", hour=9.0))
+            self.assertEqual(found.verdict, verdict, gain)
+        self.assertIn("leans faster by 0.05 s", sentence_of(compared(before, driven([3.86, 3.89, 3.84, 3.92], "a"))))
+
+    def test_one_day_against_another_is_clear_only_under_twice_the_assumed_scatter(self):
+        """0.6 % of 3.9 s from day to day, on both sides: 0.033 s and 0.09 s at 95 %; twice of it 0.18 s."""
+        for gain, verdict in ((0.13, "leans faster"), (0.25, "faster")):
+            found = compared(driven(SLOW, "a"), driven([value - gain for value in SLOW], "b"))
+            self.assertEqual(found.verdict, verdict, gain)
+        leaning = compared(driven(SLOW, "a"), driven([value - 0.13 for value in SLOW], "b"))
+        self.assertTrue(leaning.difference.shown)
+        self.assertIn("Clear only if days differ by no more than is assumed", sentence_of(leaning))
+
+    def test_values_that_are_the_same_to_the_last_digit_are_not_sure_beyond_it(self):
+        found = compared(driven([3.9, 3.9, 3.9], "a"), driven([3.9, 3.9, 3.9], "a"))
+        self.assertEqual((found.verdict, found.difference.value), ("no clear difference", 0.0))
+        self.assertGreater(found.difference.high95, 0.04)
+
     def test_no_difference_says_what_would_have_shown(self):
         result = compare(SIXTY, "rollout", Group(SLOW), Group([3.90, 3.95, 3.91, 3.93]))
-        self.assertEqual(result.verdict, "no difference shown")
-        self.assertIn(f"{result.smallest_shown:.2f} s would probably have shown", sentence_of(result))
+        self.assertEqual(result.verdict, "no clear difference")
+        self.assertIn(f"{result.detectable_difference:.2f} s would probably have shown", sentence_of(result))
 
-    def test_one_run_an_arm_is_too_few(self):
+    def test_one_run_per_group_is_too_few(self):
         result = compare(SIXTY, "rollout", Group([3.9]), Group([3.7]))
         self.assertEqual((result.verdict, result.difference), ("too few runs", None))
 
-    def test_other_charge_that_may_explain_it_makes_the_arms_not_comparable(self):
-        before = driven(SLOW, charge_percent=71.0, pack_temp_c=33.0)
-        after = driven(FAST, charge_percent=95.0, pack_temp_c=44.0)
+    def test_other_charge_that_may_explain_it_makes_the_groups_not_comparable(self):
+        before = driven(SLOW, charge_percent=71.0, battery_temp_c=33.0)
+        after = driven(FAST, charge_percent=95.0, battery_temp_c=44.0)
         result = compared(before, after)
         self.assertEqual(result.verdict, "not comparable")
-        self.assertIn("Charge differs (71 % before, 95 % after); it could explain -0.09 s", reasons_of(result)[0])
+        self.assertIn("Charge differs (71 % before, 95 % after); it could account for −0.09 s", reasons_of(result)[0])
         self.assertIsNone(result.character)
 
     def test_other_charge_that_is_too_little_to_explain_it_is_told_and_the_verdict_stands(self):
         before, after = driven(SLOW, charge_percent=90.0), driven(FAST, charge_percent=95.0)
         result = compared(before, after)
         self.assertEqual(result.verdict, "faster")
-        self.assertIn("could explain -0.02 s ± 0.02 of the -0.22 s (stated default", reasons_of(result)[0])
+        self.assertIn("could account for −0.02 s ± 0.02 s of the −0.22 s (stated default", reasons_of(result)[0])
 
     def test_charge_within_the_band_is_alike_and_missing_charge_is_told(self):
         before = Group(SLOW[:2], states=[State(charge_percent=95.0), State(charge_percent=94.0)])
         after = Group(FAST[:2], states=[State(charge_percent=93.0), State()])
         result = compared(before, after)
         self.assertFalse(any(row.differs for row in result.like.rows))
-        self.assertIn("Charge was not written down for 1 of 4 runs.", reasons_of(result))
+        self.assertIn("Charge was not recorded for 1 of 4 runs.", reasons_of(result))
+
+
+def on_a_day(group: Group) -> list[State]:
+    """All runs on one day, each group's every six minutes, in turn with the other's."""
+    return [State(day="a", hour=9 + place / 10) for place in range(len(group.values))]
 
 
 class BandsTest(TestCase):
     def comparison(self, name: str, clock: str = "rollout"):
         measure = parse_measure(name)
-        groups = [group_of_runs(analysed(log).runs, measure, clock, "time_s") for log in ("five-runs", "after-update")]
-        return compare(measure, clock, *groups)
+        groups = [group_of_runs(analyzed(log).runs, measure, clock, "time_s") for log in ("five-runs", "after-update")]
+        return compare(measure, clock, *(replace(group, states=on_a_day(group)) for group in groups))
 
     def test_speed_bands_add_up_to_the_difference(self):
         for clock in ("rollout", "first_movement"):
@@ -79,7 +107,7 @@ class BandsTest(TestCase):
     def test_distance_bands_add_up_to_the_difference(self):
         quarter = parse_measure("1/4 mile")
         runs = [
-            [run for run in analysed("clean-run", seed).runs if run.kind == "standing"] for seed in (11, 12, 13, 14)
+            [run for run in analyzed("clean-run", seed).runs if run.kind == "standing"] for seed in (11, 12, 13, 14)
         ]
         before, after = runs[0] + runs[1], runs[2] + runs[3]
         groups = [group_of_runs(group, quarter, "rollout", "time_s") for group in (before, after)]
@@ -118,10 +146,12 @@ class BandsTest(TestCase):
             for first_s, whole_s in ((4.98, 12.06), (5.00, 12.08), (4.97, 12.05))
         ]
         quick = [EdgeTimes(run.edges, (0.0, run.times_s[1] - 0.4, run.times_s[2] - 0.42)) for run in runs]
-        groups = [Group([run.times_s[-1] for run in group], group) for group in (runs, quick)]
+        groups = [
+            Group([run.times_s[-1] for run in group], group, states=[State(day="a")] * 3) for group in (runs, quick)
+        ]
         result = compare(quarter, "rollout", *groups)
         self.assertEqual(result.character, "launch")
-        self.assertIn("-0.40 s by 330 ft (101 m) and -0.02 s after it", " ".join(reasons_of(result)))
+        self.assertIn("−0.40 s by 330 ft (101 m) and −0.02 s after it", " ".join(reasons_of(result)))
 
     def test_a_gain_without_one_place_is_mixed(self):
         self.assertEqual(character(self.by_distance(-0.10, -0.20)).name, "mixed")

@@ -37,10 +37,10 @@ def words(seen: list[Glance]) -> list[str]:
 class WordTest(TestCase):
     def test_a_run_goes_from_ready_to_done(self):
         seen = watched(simulated("clean-run"), StripWatch(SIXTY))
-        told = [word for word in words(seen) if word != "hold on"]
-        self.assertEqual(told[:3], ["ready", "staged", "running"])
-        self.assertEqual(told[-1], "done")
-        self.assertNotIn("no fix", told)
+        report = [word for word in words(seen) if word != "hold on"]
+        self.assertEqual(report[:3], ["ready", "staged", "running"])
+        self.assertEqual(report[-1], "done")
+        self.assertNotIn("no fix", report)
 
     def test_traffic_and_creeping_are_never_running(self):
         seen = watched(simulate(Scenario("", [*TRAFFIC, *CREEP]), 5), StripWatch(SIXTY))

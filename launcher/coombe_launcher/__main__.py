@@ -68,7 +68,7 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "restore": lambda options: restore_copy(options.copy),
     "close-demo": lambda options: at_home("close_demo"),
     "doctor": lambda options: examine(options.port),
-    "test": lambda options: test(options.labels),
+    "test": lambda options: test(options.labels, options.patterns),
 }
 
 
@@ -92,7 +92,8 @@ def _parser() -> argparse.ArgumentParser:
     doctor = commands.add_parser("doctor", help="what is installed, and what to do")
     doctor.add_argument("--port", type=int, default=PORT)
     tests = commands.add_parser("test", help="lint, types and every test")
-    tests.add_argument("labels", nargs="*", help="only these tests, such as runs or browser.tests")
+    tests.add_argument("labels", nargs="*", help="only these: runs.tests.test_importing, core/tests, browser/tests")
+    tests.add_argument("-k", action="append", default=[], dest="patterns", help="only tests with this in their name")
     return parser
 
 

@@ -45,7 +45,7 @@ class Backoff:
 
 
 class KeptProcess:
-    """A process that is started again whenever it ends without being told to."""
+    """A process that is started again whenever it ends on its own."""
 
     def __init__(self, name: str, command: Sequence[str | Path], env: Mapping[str, str] | None) -> None:
         self.name, self._command, self._env = name, command, env

@@ -22,7 +22,7 @@ from coombe_launcher.looking_after import die_with_parent, end_process, looked_a
 
 START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
-LEFTOVER_LIMIT_S = 15.0  # one that was told to stop while it started may never do so; killing it loses nothing
+LEFTOVER_LIMIT_S = 15.0  # one that was reported to stop while it started may never do so; killing it loses nothing
 DATABASE = "coombe"
 FORGETFUL = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-flush-method=nosync")
 
@@ -84,7 +84,7 @@ class PrivateDatabase:
 
     @property
     def has_died(self) -> bool:
-        """Whether the server was started and has ended without being told to."""
+        """Whether the server was started and has ended on its own."""
         return self._process is not None and self._process.poll() is not None
 
     def stop(self) -> None:
@@ -95,7 +95,7 @@ class PrivateDatabase:
         self.wait()
 
     def wait(self) -> None:
-        """Wait until the server, told to stop or killed, has ended; kill it where it does not."""
+        """Wait until the server, stopped or killed, has ended; kill it where it does not."""
         if self._process is None:
             return
         try:

@@ -39,7 +39,7 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "MariaDB": lambda: _version("mariadbd"),
         "Chromium": lambda: _version("chromium"),
         "Node": lambda: run(["node", "--version"], "node", env=node_environment()).strip(),
-        "set-up": _set_up,
+        "setup": _set_up,
         f"port {port}": lambda: _port(port),
         "database": _database,
         "store": _store,

@@ -33,12 +33,12 @@ class Home:
 
     @property
     def database(self) -> Path:
-        """Where its private database lies."""
+        """Where its private database is."""
         return self.folder / "mariadb"
 
     @property
     def copies(self) -> Path:
-        """Where copies of the database lie, made before it is changed."""
+        """Where copies of the database are, made before it is changed."""
         return self.folder / "copies"
 
     def environment(self, url: str) -> dict[str, str]:

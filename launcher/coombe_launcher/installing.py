@@ -15,7 +15,7 @@ from coombe_launcher.places import PYTHON, PYTHON_PATH, ROOT, SERVER, STAMPS, ST
 
 DEBIAN_PACKAGES = (
     *("mariadb-server", "libmariadb-dev", "pkg-config", "gcc", "libc6-dev", "python3-venv", "python3-dev"),
-    *("chromium", "fonts-dejavu-core", "gpsbabel"),
+    *("chromium", "curl", "fonts-dejavu-core", "gpsbabel"),
 )
 LEAST_NODE = (20, 19)
 NODE_REQUIREMENTS = "requirements-node.txt"
@@ -134,7 +134,7 @@ def _node_wheel() -> Path:
 
 
 def _npm() -> list[str]:
-    """The machine's npm, or the one that lies beside the packaged Node (whose own `npm` link is broken)."""
+    """The machine's npm, or the one that is beside the packaged Node (whose own `npm` link is broken)."""
     if _node_version() >= LEAST_NODE:
         return ["npm"]
     packaged = _node_wheel().parent / "lib" / "node_modules" / "npm" / "bin" / "npm-cli.js"

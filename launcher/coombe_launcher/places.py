@@ -1,4 +1,4 @@
-"""Where things lie in the checkout."""
+"""Where things are in the checkout."""
 
 from __future__ import annotations
 

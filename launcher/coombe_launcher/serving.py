@@ -24,6 +24,7 @@ from coombe_launcher.upgrading import restore, upgrade
 HOST = "127.0.0.1"
 SIMULATED_CARS = (1, 2)  # two cars, each with a seed of its own
 START_LIMIT_S = 60.0
+WORK = (PYTHON, "manage.py", "work")  # imports
 RETIMING = (PYTHON, "manage.py", "retime", "--watch")  # runs of which something has changed
 
 
@@ -43,16 +44,18 @@ class Address:
 def serve(address: Address, workers: int, demo: bool) -> int:
     """Serve until Ctrl-C or SIGTERM. `demo` works in a home of its own and fills it with the invented season first."""
     home = Home.of(demo)
-    with _ready(home) as env, ExitStack() as beside:
+    with home.alone(), ExitStack() as beside:
+        _check_free(address)
+        env = beside.enter_context(_ready(home))
         if demo:
             ports = json.dumps([beside.enter_context(simulated_devices(env, seed)) for seed in SIMULATED_CARS])
             say(manage(env, "load_demo", "--simulated-devices", ports, doing="making the demo data").strip())
         else:
             manage(env, "refuse_demo_accounts", doing="looking for the demo's accounts")
             say("The first administrator is made with: ./coombe admin")
-        _check_free(address)
         message, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
         beside.enter_context(kept_running("recorder", RECORDERS, env))
+        beside.enter_context(kept_running("task worker", WORK, env))
         beside.enter_context(kept_running("timing", RETIMING, env))
         command = [*_web_command(address, workers), *certificate]
         web = beside.enter_context(kept_running("web server", command, env))
@@ -63,18 +66,17 @@ def serve(address: Address, workers: int, demo: bool) -> int:
 
 @contextmanager
 def _ready(home: Home) -> Iterator[dict[str, str]]:
-    """A home that nobody else works in, its database up and up to date; gives the environment of its processes."""
+    """The database of a home that is ours alone, up and up to date; gives the environment of its processes."""
     if not is_set_up():
         set_up()
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
-    with home.alone():
-        home.end_leftovers()
-        home.clear_uploads()
-        say("Starting MariaDB")
-        with database_url(home.database) as url:
-            env = home.environment(url)
-            upgrade(home, env)
-            yield env
+    home.end_leftovers()
+    home.clear_uploads()
+    say("Starting MariaDB")
+    with database_url(home.database) as url:
+        env = home.environment(url)
+        upgrade(home, env)
+        yield env
 
 
 def _local(address: Address) -> str:
@@ -96,7 +98,8 @@ def _for_lan(env: dict[str, str], address: Address) -> tuple[str, dict[str, str]
 
 def record(recorder: str | None) -> int:
     """Record with one recorder, or with all that are wanted, where no web server of this machine does."""
-    with _ready(Home.of()) as env:
+    home = Home.of()
+    with home.alone(), _ready(home) as env:
         command = [*map(str, RECORDERS), *([recorder] if recorder else [])]
         with kept_running("recorder", command, env):
             return _until_stopped()

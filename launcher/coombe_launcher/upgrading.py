@@ -37,12 +37,12 @@ def upgrade(home: Home, env: dict[str, str]) -> None:
         )
     if not state["pending"]:
         return
-    copied: list[str] = []
+    options = ["--marker", str(home.folder / UNDER_WAY)]
     if not state["empty"]:
         copy = copy_database(home, env["DATABASE_URL"], "before-upgrade")
-        say(f"Upgrading the database: {len(state['pending'])} changes; a copy lies in {copy}")
-        copied = ["--copy", str(copy)]
-    manage(env, "apply_changes", str(home.folder / UNDER_WAY), *copied, doing="bringing the database up to date")
+        say(f"Upgrading the database: {len(state['pending'])} changes; a copy is in {copy}")
+        options += ["--copy", str(copy)]
+    manage(env, "apply_changes", *options, doing="bringing the database up to date")
 
 
 def schema_state(env: dict[str, str]) -> dict[str, Any]:
@@ -105,7 +105,7 @@ def restore(home: Home, url: str, copy: Path) -> None:
             if restoring.wait():
                 raise LauncherError(f"restoring {copy} failed: {output}")
     (home.folder / UNDER_WAY).unlink(missing_ok=True)
-    say(f"Restored {copy}. What was there before lies in {kept}")
+    say(f"Restored {copy}. What was there before is in {kept}")
 
 
 def _feed(client: Sequence[str], sql: bytes) -> None:

@@ -44,7 +44,7 @@ class KeptProcessTest(TestCase):
     def setUp(self):
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
         self.enterContext(mock.patch("coombe_launcher.looking_after.AGAIN_S", 0.02))
-        self.said = self.enterContext(contextlib.redirect_stdout(io.StringIO()))
+        self.output = self.enterContext(contextlib.redirect_stdout(io.StringIO()))
 
     def command(self, body: str) -> list[str]:
         """A process that notes each of its starts, then does something."""
@@ -63,12 +63,12 @@ class KeptProcessTest(TestCase):
             until("it started again", lambda: self.starts == 2)
             last = kept.process
         self.assertIsNotNone(last.poll())
-        self.assertIn("The web server ended (killed by signal 9); it starts again in 0.5 s", self.said.getvalue())
+        self.assertIn("The web server ended (killed by signal 9); it starts again in 0.5 s", self.output.getvalue())
 
     def test_one_that_ends_at_once_is_not_started_again_at_once(self):
         self.enterContext(mock.patch("coombe_launcher.beside.Backoff", lambda: Backoff(first_s=60.0)))
         with kept_running("recorder", self.command("raise SystemExit(3)"), dict(os.environ)) as kept:
-            until("it was printed", lambda: "exit 3" in self.said.getvalue())
+            until("it was printed", lambda: "exit 3" in self.output.getvalue())
             for _ in range(50):
                 kept.look()
         self.assertEqual(self.starts, 1)

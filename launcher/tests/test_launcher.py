@@ -31,9 +31,9 @@ class CommandTest(TestCase):
             busy.listen()
             port = busy.getsockname()[1]
             with mock.patch("coombe_launcher.serving.is_set_up", return_value=True):
-                code, said = self.quietly("serve", "--port", str(port))
+                code, message = self.quietly("serve", "--port", str(port))
         self.assertEqual(code, 1)
-        self.assertIn(f"port {port} is in use; name another with --port", said)
+        self.assertIn(f"port {port} is in use; name another with --port", message)
 
     def test_a_failing_step_shows_the_end_of_what_it_printed(self):
         with self.assertRaisesRegex(LauncherError, "(?s)counting failed.*three"):

@@ -56,8 +56,8 @@ class StampsTest(TestCase):
             mock.patch.object(installing, "run", side_effect=AssertionError("ran")),
         ):
             installing._mark_done("npm", [self.lock])
-            _, said = quietly(installing._web_packages)
-        self.assertIn("all there", said)
+            _, message = quietly(installing._web_packages)
+        self.assertIn("all there", message)
 
     def test_a_failing_step_is_not_marked_done(self):
         with (
@@ -98,9 +98,9 @@ class DoctorTest(TestCase):
         def broken() -> str:
             raise LauncherError("run ./coombe setup")
 
-        code, said = self.examine({"Python": lambda: "3.11", "Chromium": broken})
+        code, message = self.examine({"Python": lambda: "3.11", "Chromium": broken})
         self.assertEqual(code, 1)
-        self.assertEqual(said.splitlines(), ["ok    Python: 3.11", "TO DO Chromium: run ./coombe setup"])
+        self.assertEqual(message.splitlines(), ["ok    Python: 3.11", "TO DO Chromium: run ./coombe setup"])
 
     def test_all_well_leaves_with_nought(self):
         self.assertEqual(self.examine({"Python": lambda: "3.11"})[0], 0)
@@ -132,10 +132,10 @@ class ServingTest(TestCase):
     def test_other_devices_are_served_with_a_certificate_alone(self):
         made = {"names": ["192.0.2.7", "localhost"], "folder": "/var/https", "fingerprint": "AB:CD"}
         with mock.patch.object(serving, "manage", return_value=json.dumps(made)):
-            told, env, options = serving._for_lan({}, Address(8700, lan=True))
+            report, env, options = serving._for_lan({}, Address(8700, lan=True))
         self.assertEqual(Address(8700, lan=True).host, "0.0.0.0")
-        self.assertIn("https://192.0.2.7:8700/", told)
-        self.assertIn("AB:CD", told)
+        self.assertIn("https://192.0.2.7:8700/", report)
+        self.assertIn("AB:CD", report)
         self.assertEqual((env["COOMBE_HTTPS"], env["COOMBE_HOSTS"]), ("1", "192.0.2.7,localhost"))
         self.assertEqual(options, ["--certificates", "/var/https"])
 

@@ -13,7 +13,10 @@ import uuid
 from pathlib import Path
 from unittest import TestCase, mock
 
+import numpy as np
+
 from coombe_core.formats import write_log
+from coombe_core.formats.parquet import read_columns, write_columns
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher import upgrading
 from coombe_launcher.console import LauncherError, manage
@@ -21,6 +24,45 @@ from coombe_launcher.database import PrivateDatabase
 from coombe_launcher.home import Home
 
 EARLIER = Path(__file__).parent / "earlier.sql.gz"
+OLD_CHANNELS = {"since_s": np.array([0.0, 0.1]), "pack_temp_c": np.array([40.0, 40.1])}
+# Where each column that was renamed stood, and where it stands.
+RENAMED = {
+    "cars_car.pack_kwh": "cars_car.battery_kwh",
+    "cars_car.hottest_pack_c": "cars_car.hottest_battery_c",
+    "cars_setup.promised_measure": "cars_setup.claimed_measure",
+    "cars_setup.promised_gain_s": "cars_setup.claimed_gain_s",
+    "cars_claim.value_s": "cars_manufacturerclaim.value_s",
+    "cars_packspell.kind": "cars_batteryinterval.kind",
+    "cars_packreading.spell_id": "cars_batteryreading.interval_id",
+    "cars_packreading.pack_temp_c": "cars_batteryreading.battery_temp_c",
+    "courses_course.run_off_m": "courses_course.runout_m",
+    "courses_station.way_m": "courses_station.distance_m",
+    "courses_station.height_m": "courses_station.elevation_m",
+    "plans_plan.smallest_difference": "plans_plan.difference_that_matters",
+    "plans_plan.runs_per_arm": "plans_plan.runs_per_group",
+    "plans_plan.days_per_arm": "plans_plan.days_per_group",
+    "plans_plan.low_pack_temp_c": "plans_plan.low_battery_temp_c",
+    "plans_plan.high_pack_temp_c": "plans_plan.high_battery_temp_c",
+    "plans_plan.minutes_a_run": "plans_plan.minutes_per_run",
+    "plans_plan.minutes_a_change": "plans_plan.minutes_per_change",
+    "plans_arm.set_up_id": "plans_group.setup_id",
+    "days_testday.pack_temp_c": "days_testday.battery_temp_c",
+    "days_plannedrun.arm_id": "days_scheduledrun.group_id",
+    "days_plannedrun.run_id": "days_scheduledrun.run_id",
+    "days_checkitem.text": "days_checklistitem.text",
+    "runs_run.set_up_id": "runs_run.setup_id",
+    "runs_run.pack_temp_before_c": "runs_run.battery_temp_before_c",
+    "runs_run.pack_temp_after_c": "runs_run.battery_temp_after_c",
+    "runs_runtrace.LENGTH(fixes)": "runs_runtrace.LENGTH(fixes)",
+    "runs_busrecord.sha256": "runs_canlog.sha256",
+    "comparisons_comparison.matters": "comparisons_comparison.difference_that_matters",
+    "comparisons_arm.typed": "comparisons_group.typed_values",
+    "comparisons_member.arm_id": "comparisons_member.group_id",
+    "recording_recorder.set_up_id": "recording_recorder.setup_id",
+    "runs_log.sha256": "runs_log.sha256",
+    "runs_measured.time_s": "runs_measured.time_s",
+    "runs_measured.corrected_time_s": "runs_measured.corrected_time_s",
+}
 
 
 class UpgradingTest(TestCase):
@@ -50,16 +92,21 @@ class UpgradingTest(TestCase):
     def rows(self, query: str) -> list[str]:
         return self.server._ask(f"USE coombe; {query}").splitlines()[1:]
 
+    def column(self, name: str) -> list[str]:
+        """Every value of `table.column`, by number."""
+        table, column = name.split(".", 1)
+        return self.rows(f"SELECT id, {column} FROM {table} ORDER BY id")
+
     def test_an_earlier_database_is_upgraded_without_loss(self):
         """The database that the demo made on November 27, 2026, before this work, with the logs of two outings."""
         self.load(EARLIER)
-        counted = ("runs_run", "runs_measured", "runs_log", "comparisons_comparison", "days_plannedrun", "cars_setup")
-        before = {table: self.rows(f"SELECT COUNT(*) FROM {table}") for table in counted}
-        times = self.rows("SELECT id, time_s, corrected_time_s FROM runs_measured ORDER BY id")
+        before = {new: self.column(old) for old, new in RENAMED.items()}
+        self.assertTrue(all(before["runs_run.battery_temp_before_c"]))
         recorders = self.rows("SELECT name, receiver, bus_channel, mast FROM recording_recorder ORDER BY id")
+        run = self.store_old_words()
         upgrading.upgrade(self.home, self.env)
-        self.assertEqual({table: self.rows(f"SELECT COUNT(*) FROM {table}") for table in counted}, before)
-        self.assertEqual(self.rows("SELECT id, time_s, corrected_time_s FROM runs_measured ORDER BY id"), times)
+        self.assertEqual({new: self.column(new) for new in RENAMED.values()}, before)
+        self.assert_words_are_those_of_today(run)
         self.assertEqual(len(recorders), 2)
         for row in recorders:
             name, receiver, channel, mast = row.split("\t")
@@ -77,6 +124,42 @@ class UpgradingTest(TestCase):
         copy = next(self.home.copies.glob("*before-upgrade.sql.gz"))
         upgrading.restore(self.home, self.url, copy)
         self.assertEqual(self.rows("SELECT receiver FROM recording_recorder LIMIT 1"), [recorders[0].split("\t")[1]])
+
+    def store_old_words(self) -> str:
+        """Rows whose values are words that were renamed; the run that they belong to."""
+        run = self.rows("SELECT MIN(id) FROM runs_run")[0]
+        person = self.rows("SELECT MIN(id) FROM accounts_user")[0]
+        recorder = self.rows("SELECT MIN(id) FROM recording_recorder")[0]
+        self.server._ask(
+            "USE coombe; INSERT INTO runs_flag (run_id, code, severity, message, excludes) VALUES"
+            f" ({run}, 'pack_temperature_outside_window', 'note', 'Too cold.', '');"
+            " INSERT INTO runs_edit (run_id, field, old_value, new_value, edited_by_id, edited_at) VALUES"
+            f" ({run}, 'pack_temp_before_c', '40', '41', {person}, NOW());"
+            " INSERT INTO recording_press (id, recorder_id, action, run_id, `before`, pressed_by_id, pressed_at,"
+            f" received_at, undone) VALUES (REPLACE(UUID(), '-', ''), {recorder}, 'conditions', {run},"
+            f""" '{{"pack_temp_before_c": 40}}', {person}, NOW(), NOW(), 0);"""
+            " UPDATE plans_plan SET `order` = 'randomised' ORDER BY id LIMIT 1;"
+            """ UPDATE comparisons_comparison SET adjust = '["charge", "pack temperature"]' ORDER BY id LIMIT 1;"""
+            f" UPDATE runs_runtrace SET bus = X'{write_columns(OLD_CHANNELS).hex()}' WHERE run_id = {run}"
+        )
+        return run
+
+    def assert_words_are_those_of_today(self, run: str) -> None:
+        for query, found in {
+            f"SELECT code FROM runs_flag WHERE run_id = {run} AND message = 'Too cold.'": (
+                "battery_temperature_outside_window"
+            ),
+            "SELECT JSON_KEYS(`values`) FROM history_change WHERE model = 'runs.run'": '["battery_temp_before_c"]',
+            "SELECT `before` FROM recording_press": '{"battery_temp_before_c": 40}',
+            "SELECT `order` FROM plans_plan ORDER BY id LIMIT 1": "randomized",
+            "SELECT adjust FROM comparisons_comparison ORDER BY id LIMIT 1": '["charge", "battery temperature"]',
+            "SELECT COUNT(*) FROM plans_plan WHERE kind = 'arms'": "0",
+            "SELECT COUNT(*) FROM comparisons_comparison WHERE kept LIKE '%no clear difference%'": "1",
+            "SELECT COUNT(*) FROM comparisons_comparison WHERE kept LIKE '%\"no difference shown\"%'": "0",
+        }.items():
+            self.assertEqual(self.rows(query), [found], query)
+        blob = bytes.fromhex(self.rows(f"SELECT HEX(can_data) FROM runs_runtrace WHERE run_id = {run}")[0])
+        self.assertEqual(sorted(read_columns(blob)), ["battery_temp_c", "since_s"])
 
     def test_what_an_earlier_version_recorded_and_had_not_stored_is_stored_after_the_upgrade(self):
         """A spool of a recorder that was stopped while its process was dead: nobody goes on with it."""
@@ -104,7 +187,7 @@ class UpgradingTest(TestCase):
         self.assertFalse(spool.exists())
 
     def test_a_newer_database_is_refused_with_a_sentence(self):
-        manage(self.env, "migrate", "--verbosity=0", doing="making the tables")
+        self.load(EARLIER)
         self.server._ask(
             "USE coombe; INSERT INTO django_migrations (app, name, applied) VALUES ('runs', '9999_later', NOW())"
         )
@@ -118,7 +201,8 @@ class UpgradingTest(TestCase):
         def broken(env, command, *arguments, doing):
             if command != "apply_changes":
                 return real(env, command, *arguments, doing=doing)
-            Path(arguments[0]).write_text(json.dumps({"migration": "cars 0005", "copy": arguments[2]}))
+            given = dict(zip(arguments[::2], arguments[1::2], strict=True))
+            Path(given["--marker"]).write_text(json.dumps({"migration": "cars 0005", "copy": given["--copy"]}))
             raise LauncherError("killed in the middle")
 
         with mock.patch.object(upgrading, "manage", broken), self.assertRaisesRegex(LauncherError, "killed"):
@@ -141,7 +225,7 @@ class UpgradingTest(TestCase):
         self.assertTrue(Path(marker["copy"]).exists())
 
     def test_a_copy_that_is_not_there_lists_those_that_are(self):
-        manage(self.env, "migrate", "--verbosity=0", doing="making the tables")
+        self.load(EARLIER)
         made = upgrading.copy_database(self.home, self.url, "try")
         with self.assertRaisesRegex(LauncherError, str(made)):
             upgrading.restore(self.home, self.url, Path("-"))
@@ -155,7 +239,7 @@ class UpgradingTest(TestCase):
             seen.append([str(part) for part in command])
             real(popen, command, *arguments, **options)
 
-        manage(self.env, "migrate", "--verbosity=0", doing="making the tables")
+        self.load(EARLIER)
         with mock.patch.object(subprocess.Popen, "__init__", noting):
             upgrading.copy_database(self.home, self.url, "try")
             self.server._allow()

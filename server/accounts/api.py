@@ -11,6 +11,7 @@ from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, status
+from rest_framework.authentication import SessionAuthentication
 from rest_framework.exceptions import AuthenticationFailed, Throttled
 from rest_framework.permissions import AllowAny, IsAuthenticated
 from rest_framework.request import Request
@@ -70,6 +71,7 @@ class PasswordSerializer(serializers.Serializer[dict[str, str]]):
 class SessionView(APIView):
     """The browser's session."""
 
+    authentication_classes = [SessionAuthentication]
     permission_classes = [AllowAny]
 
     @extend_schema(operation_id="session_read", responses=SessionSerializer)
@@ -105,6 +107,7 @@ class SessionView(APIView):
 class PasswordView(APIView):
     """One's own password."""
 
+    authentication_classes = [SessionAuthentication]
     permission_classes = [IsAuthenticated]
 
     @extend_schema(operation_id="password_change", request=PasswordSerializer, responses={204: None})

@@ -10,4 +10,4 @@ class AccountsConfig(AppConfig):
 
     def ready(self) -> None:
         """Connect the security log."""
-        from accounts import security  # noqa: F401 - its receivers connect themselves
+        from accounts import security  # noqa: F401 - it registers itself

@@ -80,5 +80,5 @@ def _signs_others(certificate: x509.Certificate) -> bool:
 
 
 def _names(certificate: x509.Certificate) -> set[str]:
-    told = certificate.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
-    return {*told.get_values_for_type(x509.DNSName), *map(str, told.get_values_for_type(x509.IPAddress))}
+    names = certificate.extensions.get_extension_for_class(x509.SubjectAlternativeName).value
+    return {*names.get_values_for_type(x509.DNSName), *map(str, names.get_values_for_type(x509.IPAddress))}

@@ -60,8 +60,30 @@ class SecurityEventKind(models.TextChoices):
     HELD_BACK = "held back"
     PASSWORD = "password changed"
     PERSON = "person changed"
+    TOKEN = "token"
     DELETED = "deleted"
     EXPORTED = "exported"
+
+
+class AccessToken(models.Model):
+    """What a program logs in with, under a person's name. Only a hash of the secret is kept."""
+
+    owner = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="tokens")
+    name = models.CharField(max_length=60, help_text="what it is for")
+    role = models.CharField(
+        max_length=16, choices=Role.choices, default=Role.READER, help_text="what it may do at most"
+    )
+    digest = models.CharField(max_length=64, unique=True, help_text="SHA-256 of the secret")
+    ending = models.CharField(max_length=4, help_text="the secret's last characters, to recognize it by")
+    created_at = models.DateTimeField(auto_now_add=True)
+    used_at = models.DateTimeField(null=True, help_text="to the minute")
+
+    class Meta:
+        ordering = ["-created_at", "-id"]
+        constraints = [models.CheckConstraint(condition=Q(role__in=Role.values), name="token_role_known")]
+
+    def __str__(self) -> str:
+        return f"{self.name} …{self.ending}"
 
 
 class SecurityEvent(models.Model):

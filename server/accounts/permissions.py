@@ -38,7 +38,7 @@ class ReadersReadTestersWrite(BasePermission):
 
 
 def maker_of(obj: Any) -> int | None:
-    """The number of the person who made something; None where that is not written down."""
+    """The number of the person who made something; None where that is not recorded."""
     made_by = getattr(obj, "MADE_BY", None)
     return getattr(obj, f"{made_by}_id") if made_by else None
 

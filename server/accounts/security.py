@@ -64,8 +64,8 @@ class SecurityLogMiddleware:
     def __call__(self, request: HttpRequest) -> HttpResponseBase:
         """Answer, then note what it was."""
         response = self._get_response(request)
-        if request.path.startswith("/api/"):
-            if request.method == "DELETE" and response.status_code == 204 and request.path != "/api/session/":
+        if request.path.startswith("/api/v1/"):
+            if request.method == "DELETE" and response.status_code == 204 and request.path != "/api/v1/session/":
                 note(request, SecurityEventKind.DELETED, request.path)
             elif response.headers.get("Content-Disposition", "").startswith("attachment"):
                 note(request, SecurityEventKind.EXPORTED, request.path)

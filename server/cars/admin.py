@@ -1,8 +1,8 @@
-"""Cars and set-ups in the admin."""
+"""Cars and setups in the admin, to look at."""
 
 from django.contrib import admin
 
-from cars.models import Car, SetUp
+from accounts.admin import ReadOnlyAdmin
+from cars.models import Car, Setup
 
-admin.site.register(Car)
-admin.site.register(SetUp)
+admin.site.register([Car, Setup], ReadOnlyAdmin)

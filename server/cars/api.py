@@ -1,8 +1,8 @@
-"""Cars, set-ups, claims and pack readings over the API."""
+"""Cars, setups, claims and battery readings over the API."""
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from django.db.models import Count, Prefetch, QuerySet
 from django.shortcuts import get_object_or_404
@@ -12,53 +12,54 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
-from cars.models import Car, Claim, PackSpell, SetUp
+from cars.models import BatteryInterval, Car, ManufacturerClaim, Setup
 from cars.serializers import (
+    BatteryIntervalSerializer,
     CarSerializer,
-    ClaimSerializer,
     DifferenceAskSerializer,
-    PackSpellSerializer,
-    SetUpDifferenceSerializer,
-    SetUpSerializer,
+    ManufacturerClaimSerializer,
+    SetupDifferenceSerializer,
+    SetupSerializer,
 )
 from coombe_core.physics.wheels import wheel_change
 from coombe_core.wording.wheels import wheels_sentence
+from history.viewsets import KeepsHistory
 
 NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirmed_by", "price", "currency", "can_undo"}
 
 
-def counted_set_ups() -> QuerySet[SetUp]:
-    """Set-ups with the number of their runs."""
-    return SetUp.objects.annotate(run_count=Count("runs")).order_by("car", "since", "id")
+def counted_setups() -> QuerySet[Setup]:
+    """Setups with the number of their runs."""
+    return Setup.objects.annotate(run_count=Count("runs")).order_by("car", "since", "id")
 
 
-class CarViewSet(viewsets.ModelViewSet[Car]):
+class CarViewSet(KeepsHistory[Car], viewsets.ModelViewSet[Car]):
     """The cars."""
 
     serializer_class = CarSerializer
 
     def get_queryset(self) -> QuerySet[Car]:
-        """Cars with their claims and counted set-ups, in four queries."""
-        return Car.objects.prefetch_related(Prefetch("set_ups", counted_set_ups()), "claims", "charge_points")
+        """Cars with their claims and counted setups, in four queries."""
+        return Car.objects.prefetch_related(Prefetch("setups", counted_setups()), "claims", "charge_points")
 
     @extend_schema(
         parameters=[DifferenceAskSerializer],
-        responses=SetUpDifferenceSerializer,
+        responses=SetupDifferenceSerializer,
     )
-    @action(detail=True)
+    @action(detail=True, url_path="setup-difference")
     def difference(self, request: Request, pk: str) -> Response:
-        """Any two set-ups of this car, field by field."""
+        """Any two setups of this car, field by field."""
         car = self.get_object()
         asked = DifferenceAskSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
-        before, after = (get_object_or_404(car.set_ups, pk=asked.validated_data[arm]) for arm in ("before", "after"))
-        return Response(SetUpDifferenceSerializer(_difference(car, before, after)).data)
+        before, after = (get_object_or_404(car.setups, pk=asked.validated_data[group]) for group in ("before", "after"))
+        return Response(SetupDifferenceSerializer(_difference(car, before, after)).data)
 
 
-def _difference(car: Car, before: SetUp, after: SetUp) -> dict[str, Any]:
+def _difference(car: Car, before: Setup, after: Setup) -> dict[str, Any]:
     differing = [
         {"name": field.name, "before": _written(old), "after": _written(new)}
-        for field in SetUp._meta.concrete_fields
+        for field in Setup._meta.concrete_fields
         if field.name not in NOT_COMPARED
         and (old := getattr(before, field.name)) != (new := getattr(after, field.name))
     ]
@@ -77,34 +78,40 @@ def _written(value: object) -> str | None:
     return None if value in (None, "") else str(value)
 
 
-class SetUpViewSet(viewsets.ModelViewSet[SetUp]):
-    """The set-ups of all cars."""
+class SetupViewSet(KeepsHistory[Setup], viewsets.ModelViewSet[Setup]):
+    """The setups of all cars."""
 
-    serializer_class = SetUpSerializer
+    serializer_class = SetupSerializer
     filterset_fields = ["car"]
 
-    def get_queryset(self) -> QuerySet[SetUp]:
-        """Set-ups with the number of their runs."""
-        return counted_set_ups()
+    def get_queryset(self) -> QuerySet[Setup]:
+        """Setups with the number of their runs."""
+        return counted_setups()
+
+    def change_title(self, row: Setup) -> str:
+        """A correction is kept with its reason."""
+        correction = str(cast(dict[str, Any], self.request.data).get("correction", "")).strip()
+        return f"Corrected setup {row}: {correction}" if correction else super().change_title(row)
 
 
-class ClaimViewSet(viewsets.ModelViewSet[Claim]):
+class ManufacturerClaimViewSet(KeepsHistory[ManufacturerClaim], viewsets.ModelViewSet[ManufacturerClaim]):
     """What makers say of their cars."""
 
-    queryset = Claim.objects.all()
-    serializer_class = ClaimSerializer
+    queryset = ManufacturerClaim.objects.all()
+    serializer_class = ManufacturerClaimSerializer
     filterset_fields = ["car"]
 
 
-class PackSpellViewSet(
+class BatteryIntervalViewSet(
+    KeepsHistory[BatteryInterval],
     mixins.CreateModelMixin,
     mixins.ListModelMixin,
     mixins.RetrieveModelMixin,
+    mixins.UpdateModelMixin,
     mixins.DestroyModelMixin,
-    viewsets.GenericViewSet[PackSpell],
 ):
-    """Times over which a pack was read; from these its heating and cooling are learned."""
+    """Times over which a battery was read; from these its heating and cooling are learned."""
 
-    queryset = PackSpell.objects.prefetch_related("readings")
-    serializer_class = PackSpellSerializer
+    queryset = BatteryInterval.objects.prefetch_related("readings")
+    serializer_class = BatteryIntervalSerializer
     filterset_fields = ["car", "kind"]

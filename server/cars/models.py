@@ -1,4 +1,4 @@
-"""Cars, and their set-ups: frozen states of what is fitted and installed."""
+"""Cars, and their setups: frozen states of what is fitted and installed."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from django.core.validators import MinValueValidator, RegexValidator
 from django.db import models
 
 from courses.models import between
+from history.recorded import recorded
 
 
 class DriveLayout(models.TextChoices):
@@ -26,7 +27,7 @@ class TireSeason(models.TextChoices):
 
 
 class ChangeKind(models.TextChoices):
-    """What separates a set-up from the one before it."""
+    """What separates a setup from the one before it."""
 
     AS_DELIVERED = "as delivered"
     SOFTWARE = "software update"
@@ -52,7 +53,7 @@ class Body(models.TextChoices):
 
 
 class Chemistry(models.TextChoices):
-    """The family of the pack's cells."""
+    """The family of the battery's cells."""
 
     NICKEL = "nickel"
     IRON_PHOSPHATE = "iron phosphate"
@@ -68,14 +69,15 @@ class MassSource(models.TextChoices):
     ASSUMED = "assumed"
 
 
-class SpellKind(models.TextChoices):
-    """What the car did while its pack was read."""
+class IntervalKind(models.TextChoices):
+    """What the car did while its battery was read."""
 
     RESTING = "resting"
     HEATING = "heating"
     CHARGING = "charging"
 
 
+@recorded()
 class Car(models.Model):
     """One car, as it stands in the garage."""
 
@@ -90,17 +92,17 @@ class Car(models.Model):
     rear_axle_kg = models.FloatField(null=True, blank=True, validators=between(100, 4000))
     power_kw = models.FloatField(null=True, blank=True, validators=between(5, 2500))
     torque_nm = models.FloatField(null=True, blank=True, validators=between(20, 20_000))
-    pack_kwh = models.FloatField(null=True, blank=True, validators=between(5, 400))
+    battery_kwh = models.FloatField(null=True, blank=True, validators=between(5, 400))
     chemistry = models.CharField(max_length=16, choices=Chemistry.choices, blank=True)
     cda_m2 = models.FloatField(null=True, blank=True, validators=between(0.2, 2))
     cda_source = models.CharField(max_length=120, blank=True, help_text="empty: assumed")
     rolling_coefficient = models.FloatField(null=True, blank=True, validators=between(0.003, 0.05))
     rolling_source = models.CharField(max_length=120, blank=True, help_text="empty: assumed")
     heater_kw = models.FloatField(
-        null=True, blank=True, validators=between(0.5, 30), help_text="drawn to heat the pack"
+        null=True, blank=True, validators=between(0.5, 30), help_text="drawn to heat the battery"
     )
-    hottest_pack_c = models.FloatField(
-        null=True, blank=True, validators=between(20, 80), help_text="to what the car conditions its pack"
+    hottest_battery_c = models.FloatField(
+        null=True, blank=True, validators=between(20, 80), help_text="to what the car conditions its battery"
     )
     notes = models.TextField(blank=True, max_length=4000)
     revision = models.PositiveIntegerField(default=1)
@@ -118,7 +120,8 @@ class Car(models.Model):
         return self.name
 
 
-class Claim(models.Model):
+@recorded(owner="car")
+class ManufacturerClaim(models.Model):
     """What the maker says the car does: the measure, the value, on which clock, and where that was said."""
 
     car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="claims")
@@ -134,9 +137,13 @@ class Claim(models.Model):
         ordering = ["id"]
         constraints = [models.UniqueConstraint(fields=["car", "measure", "source"], name="claim_once_a_source")]
 
+    def __str__(self) -> str:
+        return f"{self.measure}: {self.value_s:g} s"
 
+
+@recorded(owner="car")
 class ChargePoint(models.Model):
-    """A point of the car's charge curve: what the pack takes (kW) at a charge (%)."""
+    """A point of the car's charge curve: what the battery takes (kW) at a charge (%)."""
 
     car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="charge_points")
     charge_percent = models.FloatField(validators=between(0, 100))
@@ -146,24 +153,28 @@ class ChargePoint(models.Model):
         ordering = ["charge_percent"]
         constraints = [models.UniqueConstraint(fields=["car", "charge_percent"], name="charge_point_once")]
 
+    def __str__(self) -> str:
+        return f"{self.power_kw:g} kW at {self.charge_percent:g} %"
 
-class SetUp(models.Model):
-    """One frozen state of a car. `change` says what separates it from the set-up before it."""
 
-    car = models.ForeignKey(Car, on_delete=models.PROTECT, related_name="set_ups")
+@recorded(named_by=("car",))
+class Setup(models.Model):
+    """One frozen state of a car. `change` says what separates it from the setup before it."""
+
+    car = models.ForeignKey(Car, on_delete=models.PROTECT, related_name="setups")
     name = models.CharField(max_length=80)
     since = models.DateField()
     change = models.CharField(max_length=20, choices=ChangeKind.choices, default=ChangeKind.AS_DELIVERED)
     change_note = models.CharField(max_length=300, blank=True)
-    can_undo = models.BooleanField(default=True, help_text="whether the car can go back to the set-up before it")
+    can_undo = models.BooleanField(default=True, help_text="whether the car can go back to the setup before it")
     price = models.DecimalField(
         max_digits=9, decimal_places=2, null=True, blank=True, validators=[MinValueValidator(0)]
     )
     currency = models.CharField(
         max_length=3, blank=True, validators=[RegexValidator("^[A-Z]{3}$", "Three letters, such as EUR.")]
     )
-    promised_measure = models.CharField(max_length=24, blank=True, help_text="what was promised to be quicker")
-    promised_gain_s = models.FloatField(
+    claimed_measure = models.CharField(max_length=24, blank=True, help_text="what was claimed to be quicker")
+    claimed_gain_s = models.FloatField(
         null=True, blank=True, validators=between(0.001, 30), help_text="by how many seconds"
     )
     confirmed_by = models.CharField(max_length=200, blank=True, help_text="how it was seen that the change is active")
@@ -176,16 +187,22 @@ class SetUp(models.Model):
     tire_pressure_hot_kpa = models.FloatField(null=True, blank=True, validators=between(80, 600))
     tire_distance_km = models.FloatField(null=True, blank=True, validators=between(0, 100_000))
     tire_tread_mm = models.FloatField(null=True, blank=True, validators=between(0, 15))
+    test_mass_kg = models.FloatField(
+        null=True, blank=True, validators=between(300, 6000), help_text="where a modification changed the car's"
+    )
+    cda_m2 = models.FloatField(
+        null=True, blank=True, validators=between(0.2, 2), help_text="where a modification changed the car's"
+    )
     modifications = models.TextField(blank=True, max_length=2000)
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["car", "since", "id"]
         constraints = [
-            models.UniqueConstraint(fields=["car", "name"], name="set_up_name_once_a_car"),
+            models.UniqueConstraint(fields=["car", "name"], name="setup_name_once_a_car"),
             models.CheckConstraint(
                 condition=models.Q(tire_pressure_kpa__isnull=True) | models.Q(tire_pressure_kpa__range=(80, 500)),
-                name="set_up_tire_pressure_in_range",
+                name="setup_tire_pressure_in_range",
             ),
         ]
 
@@ -193,29 +210,37 @@ class SetUp(models.Model):
         return f"{self.car.name}: {self.name}"
 
 
-class PackSpell(models.Model):
-    """A time over which the pack was read: at rest, heated, or at a charger of known power."""
+@recorded(owner="car")
+class BatteryInterval(models.Model):
+    """A time over which the battery was read: at rest, heated, or at a charger of known power."""
 
-    car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="pack_spells")
-    kind = models.CharField(max_length=10, choices=SpellKind.choices)
+    car = models.ForeignKey(Car, on_delete=models.CASCADE, related_name="battery_intervals")
+    kind = models.CharField(max_length=10, choices=IntervalKind.choices)
     began_at = models.DateTimeField()
     charger_kw = models.FloatField(null=True, blank=True, validators=between(1, 500))
     note = models.CharField(max_length=200, blank=True)
 
     class Meta:
         ordering = ["-began_at", "-id"]
-        constraints = [models.UniqueConstraint(fields=["car", "kind", "began_at"], name="pack_spell_once")]
+        constraints = [models.UniqueConstraint(fields=["car", "kind", "began_at"], name="battery_interval_once")]
+
+    def __str__(self) -> str:
+        return f"{self.kind} {self.began_at:%Y-%m-%d %H:%M}"
 
 
-class PackReading(models.Model):
-    """One reading of a spell, in minutes since it began."""
+@recorded(owner="interval")
+class BatteryReading(models.Model):
+    """One reading of an interval, in minutes since it began."""
 
-    spell = models.ForeignKey(PackSpell, on_delete=models.CASCADE, related_name="readings")
+    interval = models.ForeignKey(BatteryInterval, on_delete=models.CASCADE, related_name="readings")
     minutes = models.FloatField(validators=between(0, 2880))
-    pack_temp_c = models.FloatField(null=True, validators=between(-40, 90))
+    battery_temp_c = models.FloatField(null=True, validators=between(-40, 90))
     outside_temp_c = models.FloatField(null=True, validators=between(-50, 60))
     charge_percent = models.FloatField(null=True, validators=between(0, 100))
 
     class Meta:
         ordering = ["minutes"]
-        constraints = [models.UniqueConstraint(fields=["spell", "minutes"], name="pack_reading_once")]
+        constraints = [models.UniqueConstraint(fields=["interval", "minutes"], name="battery_reading_once")]
+
+    def __str__(self) -> str:
+        return f"reading at {self.minutes:g} min"

@@ -1,69 +1,54 @@
-"""Cars, set-ups, claims and pack readings as the API shows and takes them."""
+"""Cars, setups, claims and battery readings as the API shows and takes them."""
 
 from __future__ import annotations
 
 from typing import Any
 
-from django.core.exceptions import ValidationError
 from django.db import transaction
 from rest_framework import serializers
 
-from cars.models import Car, ChargePoint, Claim, PackReading, PackSpell, SetUp, SpellKind
+from cars.correcting import refuse_unexplained
+from cars.models import BatteryInterval, BatteryReading, Car, ChargePoint, IntervalKind, ManufacturerClaim, Setup
+from cars.readings import read_table
+from config.fields import MeasureField
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
-from coombe_core.timing.measures import parse_measure
-
-MENDABLE = {
-    *("name", "change_note", "confirmed_by", "price", "currency", "can_undo"),
-    *("promised_measure", "promised_gain_s", "revision"),
-}
-MOST_READINGS = 2000
-READING_COLUMNS = ("minutes", "pack_temp_c", "outside_temp_c", "charge_percent")
 
 
-def measure_name(name: str) -> str:
-    """The exact name of a measure; any other text is told at its field."""
-    try:
-        return parse_measure(name).name
-    except ValueError as error:
-        raise serializers.ValidationError(str(error)) from None
-
-
-class SetUpSerializer(RevisedSerializer[SetUp]):
-    """A set-up, with the number of runs made on it."""
+class SetupSerializer(RevisedSerializer[Setup]):
+    """A setup, with the number of runs made on it."""
 
     run_count = serializers.IntegerField(read_only=True, default=0)
+    correction = serializers.CharField(
+        max_length=200,
+        write_only=True,
+        required=False,
+        allow_blank=True,
+        help_text="why what was driven had been typed wrong; needed once the setup has runs",
+    )
 
     class Meta:
-        model = SetUp
+        model = Setup
         fields = "__all__"
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """A set-up with runs is frozen: only what tells of the change may still be mended. A price has a currency."""
-        frozen = self.instance is not None and self.instance.runs.exists()
-        touched = {name for name, value in attrs.items() if self.instance and getattr(self.instance, name) != value}
-        if frozen and touched - MENDABLE:
-            names = ", ".join(sorted(touched - MENDABLE))
-            raise serializers.ValidationError(f"Runs were made on this set-up, so {names} can't change. Add a new one.")
+        """What was driven changes for a reason only, once there are runs. A price has a currency."""
+        correction = attrs.pop("correction", "")
+        if self.instance is not None:
+            refuse_unexplained(self.instance, attrs, correction)
         if attrs.get("price") is not None and not attrs.get("currency", getattr(self.instance, "currency", "")):
             raise serializers.ValidationError({"currency": ["In which currency? Three letters, such as EUR."]})
         return attrs
 
-    def validate_promised_measure(self, name: str) -> str:
-        """Its exact name, where something was promised."""
-        return name and measure_name(name)
 
+class ManufacturerClaimSerializer(RevisedSerializer[ManufacturerClaim]):
+    """What the maker says."""
 
-class ClaimSerializer(RevisedSerializer[Claim]):
-    """What the maker says; the measure by its exact name."""
+    measure = MeasureField()
 
     class Meta:
-        model = Claim
+        model = ManufacturerClaim
         fields = "__all__"
-
-    def validate_measure(self, name: str) -> str:
-        """Its exact name, such as 0-60 mph."""
-        return measure_name(name)
 
 
 class ChargePointSerializer(WholeSerializer[ChargePoint]):
@@ -75,10 +60,10 @@ class ChargePointSerializer(WholeSerializer[ChargePoint]):
 
 
 class CarSerializer(RevisedSerializer[Car]):
-    """A car with its set-ups, the maker's claims and, where it is stated, its charge curve."""
+    """A car with its setups, the maker's claims and, where it is stated, its charge curve."""
 
-    set_ups = SetUpSerializer(many=True, read_only=True)
-    claims = ClaimSerializer(many=True, read_only=True)
+    setups = SetupSerializer(many=True, read_only=True)
+    claims = ManufacturerClaimSerializer(many=True, read_only=True)
     charge_points = ChargePointSerializer(many=True, required=False)
 
     class Meta:
@@ -114,8 +99,8 @@ class CarSerializer(RevisedSerializer[Car]):
         """Both axles together are the test mass, within what scales differ by."""
         front, rear, whole = (self._stated(attrs, name) for name in ("front_axle_kg", "rear_axle_kg", "test_mass_kg"))
         if front and rear and whole and abs(front + rear - whole) > 0.02 * whole:
-            told = f"The axles add up to {front + rear:.0f} kg, the test mass is {whole:.0f} kg."
-            raise serializers.ValidationError({"rear_axle_kg": [told]})
+            message = f"The axles add up to {front + rear:.0f} kg, the test mass is {whole:.0f} kg."
+            raise serializers.ValidationError({"rear_axle_kg": [message]})
         return attrs
 
     def _stated(self, attrs: dict[str, Any], name: str) -> float | None:
@@ -124,98 +109,62 @@ class CarSerializer(RevisedSerializer[Car]):
 
 
 class DifferenceAskSerializer(serializers.Serializer[Any]):
-    """Which two set-ups of a car."""
+    """Which two setups of a car."""
 
     before = serializers.IntegerField()
     after = serializers.IntegerField()
 
 
 class DifferingSerializer(serializers.Serializer[Any]):
-    """A field in which two set-ups differ, as it stands in each."""
+    """A field in which two setups differ, as it stands in each."""
 
     name = serializers.CharField()
     before = serializers.CharField(allow_null=True)
     after = serializers.CharField(allow_null=True)
 
 
-class SetUpDifferenceSerializer(serializers.Serializer[Any]):
-    """Two set-ups field by field, and what a change of wheels amounts to."""
+class SetupDifferenceSerializer(serializers.Serializer[Any]):
+    """Two setups field by field, and what a change of wheels amounts to."""
 
     differing = DifferingSerializer(many=True)
     wheels = serializers.CharField(allow_blank=True)
 
 
-class PackSpellSerializer(serializers.ModelSerializer[PackSpell]):
-    """A spell with its readings, typed or pasted as rows of minutes, pack, outside (°C) and charge (%)."""
+class BatteryIntervalSerializer(serializers.ModelSerializer[BatteryInterval]):
+    """An interval with its readings, typed or pasted as rows of minutes, battery, outside (°C) and charge (%)."""
 
-    table = serializers.CharField(write_only=True, max_length=100_000)
+    table = serializers.CharField(write_only=True, max_length=100_000, required=False)
     reading_count = serializers.IntegerField(read_only=True, source="readings.count")
 
     class Meta:
-        model = PackSpell
+        model = BatteryInterval
         fields = ("id", "car", "kind", "began_at", "charger_kw", "note", "table", "reading_count")
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """The rows as readings; a charging without the charger's power tells nothing."""
-        attrs["readings"] = read_table(attrs.pop("table"), attrs["kind"])
-        if attrs["kind"] == SpellKind.CHARGING and not attrs.get("charger_kw"):
+        """The rows as readings; a charging without the charger's power shows nothing."""
+        kind = str(attrs.get("kind", getattr(self.instance, "kind", "")))
+        if "table" in attrs:
+            attrs["readings"] = read_table(attrs.pop("table"), kind)
+        elif self.instance is None:
+            raise serializers.ValidationError({"table": ["Paste three rows of readings or more."]})
+        if kind == IntervalKind.CHARGING and not attrs.get("charger_kw", getattr(self.instance, "charger_kw", None)):
             raise serializers.ValidationError({"charger_kw": ["What the charger gave, in kW."]})
         return attrs
 
-    def create(self, validated_data: dict[str, Any]) -> PackSpell:
-        """The spell with all of its readings, or nothing."""
+    def create(self, validated_data: dict[str, Any]) -> BatteryInterval:
+        """The interval with all of its readings, or nothing."""
         readings = validated_data.pop("readings")
         with transaction.atomic():
-            spell = PackSpell.objects.create(**validated_data)
-            PackReading.objects.bulk_create(PackReading(spell=spell, **row) for row in readings)
-        return spell
+            interval = BatteryInterval.objects.create(**validated_data)
+            BatteryReading.objects.bulk_create(BatteryReading(interval=interval, **row) for row in readings)
+        return interval
 
-
-def read_table(text: str, kind: str) -> list[dict[str, float | None]]:
-    """Rows of minutes, pack and outside temperature (C) and charge (%), apart by tab, semicolon or comma.
-
-    Raises ValidationError with the line at fault; a heading is passed over.
-    """
-    rows: list[dict[str, float | None]] = []
-    for line, cells in enumerate(map(_cells, text.strip().splitlines()), start=1):
-        if line == 1 and cells and not _is_number(cells[0]):
-            continue
-        rows.append(_reading(line, cells, rows[-1]["minutes"] if rows else None))
-    needed = "charge_percent" if kind == SpellKind.CHARGING else "pack_temp_c"
-    if sum(row[needed] is not None for row in rows) < 3:
-        raise serializers.ValidationError({"table": [f"At least three rows with {needed} are needed."]})
-    if len(rows) > MOST_READINGS:
-        raise serializers.ValidationError({"table": [f"{len(rows)} rows; at most {MOST_READINGS} are taken."]})
-    return rows
-
-
-def _cells(line: str) -> list[str]:
-    mark = next((mark for mark in ("\t", ";") if mark in line), ",")
-    return [cell.strip() for cell in line.split(mark)]
-
-
-def _is_number(cell: str) -> bool:
-    try:
-        float(cell)
-    except ValueError:
-        return False
-    return True
-
-
-def _reading(line: int, cells: list[str], previous: float | None) -> dict[str, float | None]:
-    if len(cells) > len(READING_COLUMNS) or any(cell and not _is_number(cell) for cell in cells):
-        raise serializers.ValidationError({"table": [f"Line {line}: four numbers at most, empty where not read."]})
-    row = dict.fromkeys(READING_COLUMNS, None) | {
-        name: float(cell) for name, cell in zip(READING_COLUMNS, cells, strict=False) if cell
-    }
-    for name, value in row.items():
-        field: Any = PackReading._meta.get_field(name)
-        try:
-            if value is not None:
-                field.run_validators(value)
-        except ValidationError as error:
-            told = f"Line {line}, {name}: {' '.join(error.messages)}"
-            raise serializers.ValidationError({"table": [told]}) from None
-    if row["minutes"] is None or (previous is not None and row["minutes"] <= previous):
-        raise serializers.ValidationError({"table": [f"Line {line}: minutes must rise from row to row."]})
-    return row
+    def update(self, instance: BatteryInterval, validated_data: dict[str, Any]) -> BatteryInterval:
+        """The interval; readings that are sent replace those before them."""
+        readings = validated_data.pop("readings", None)
+        with transaction.atomic():
+            interval = super().update(instance, validated_data)
+            if readings is not None:
+                interval.readings.all().delete()
+                BatteryReading.objects.bulk_create(BatteryReading(interval=interval, **row) for row in readings)
+        return interval

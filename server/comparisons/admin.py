@@ -1,7 +1,8 @@
-"""Comparisons in the admin."""
+"""Comparisons in the admin, to look at."""
 
 from django.contrib import admin
 
-from comparisons.models import Arm, Comparison
+from accounts.admin import ReadOnlyAdmin
+from comparisons.models import Comparison, Group
 
-admin.site.register([Comparison, Arm])
+admin.site.register([Comparison, Group], ReadOnlyAdmin)

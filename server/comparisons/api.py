@@ -6,10 +6,10 @@ from collections.abc import Callable
 from typing import Any, TypeVar
 
 from django.db.models import QuerySet
-from django.http import Http404, HttpResponse
+from django.http import HttpResponse
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
-from rest_framework import mixins, serializers, viewsets
+from rest_framework import mixins, serializers
 from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
@@ -20,19 +20,20 @@ from comparisons.gathering import Question
 from comparisons.models import Comparison
 from comparisons.result_serializers import DetailsSerializer, ResultSerializer
 from comparisons.saved import ask
-from comparisons.serializers import AskSerializer, ComparisonRowSerializer, ComparisonSerializer, keep
+from comparisons.serializers import AskSerializer, ComparisonRowSerializer, ComparisonSerializer, TitleSerializer, keep
 from comparisons.services import answer
-from config.errors import Failure
+from config.errors import Failure, at_field
+from history.viewsets import KeepsHistory
 
 Made = TypeVar("Made")
 
 
 class ComparisonViewSet(
+    KeepsHistory[Comparison],
     mixins.CreateModelMixin,
     mixins.ListModelMixin,
     mixins.RetrieveModelMixin,
     mixins.DestroyModelMixin,
-    viewsets.GenericViewSet[Comparison],
 ):
     """Saved comparisons, and comparing without saving."""
 
@@ -48,27 +49,43 @@ class ComparisonViewSet(
 
     def perform_create(self, serializer: serializers.BaseSerializer[Comparison]) -> None:
         """Save, once it is sure that the comparison can be made."""
-        _refusing(lambda: Question.of(serializer.validated_data))
-        _refusing(lambda: serializer.save(created_by=self.request.user))
+        with at_field("measure"):
+            Question.of(serializer.validated_data)
+            serializer.save(created_by=self.request.user)
+
+    @extend_schema(request=TitleSerializer, responses=ComparisonRowSerializer)
+    def partial_update(self, request: Request, pk: str | None = None) -> Response:
+        """Give it another title; other groups or another measure are another comparison."""
+        comparison = self.get_object()
+        given = TitleSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with self.acting(self.change_title(comparison), comparison):
+            comparison.title = given.validated_data["title"]
+            comparison.save(update_fields=["title"])
+        return Response(ComparisonRowSerializer(comparison).data)
 
     @extend_schema(request=AskSerializer, responses=ResultSerializer)
     @action(detail=False, methods=["post"])
     def preview(self, request: Request) -> Response:
         """Compare without saving."""
         asked = _asked(request)
-        return Response(ResultSerializer(_refusing(lambda: answer(Question.of(asked)))).data)
+        with at_field("measure"):
+            found = answer(Question.of(asked))
+        return Response(ResultSerializer(found).data)
 
     @extend_schema(request=AskSerializer, responses=DetailsSerializer)
     @action(detail=False, methods=["post"])
     def details(self, request: Request) -> Response:
         """Curves, gaps, other measures and projections of what is asked."""
         asked = _asked(request)
-        return Response(DetailsSerializer(_refusing(lambda: details(Question.of(asked)))).data)
+        with at_field("measure"):
+            found = details(Question.of(asked))
+        return Response(DetailsSerializer(found).data)
 
     @extend_schema(request=None, responses=ComparisonSerializer)
     @action(detail=True, methods=["post"])
-    def keep(self, request: Request, pk: str | None = None) -> Response:
-        """Keep what it finds now in place of what it found before."""
+    def refresh(self, request: Request, pk: str | None = None) -> Response:
+        """Save the result of today's runs and core in place of the one saved before."""
         comparison = self.get_object()
         _still_fitting(lambda: keep(comparison))
         return Response(_still_fitting(lambda: ComparisonSerializer(comparison).data))
@@ -79,11 +96,9 @@ class ComparisonViewSet(
         return Response(_still_fitting(lambda: ComparisonSerializer(comparison).data))
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
-    @action(detail=True, url_path=r"as/(?P<file_format>[a-z]+)")
-    def exported(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
+    @action(detail=True, url_path="export/(?P<file_format>csv|json)", url_name="export")
+    def export(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
         """The comparison as CSV or JSON."""
-        if file_format not in exports.MEDIA_TYPES:
-            raise Http404
         comparison = self.get_object()
         write = exports.as_csv if file_format == "csv" else exports.as_json
         data = _still_fitting(lambda: write(comparison.title, answer(ask(comparison))))
@@ -102,13 +117,5 @@ def _still_fitting(make: Callable[[], Made]) -> Made:
     try:
         return make()
     except ValueError as error:
-        message = f"This comparison can no longer be made: {error}. Choose its runs anew, or delete it."
+        message = f"This comparison can no longer be made: {error}. Choose its runs again, or delete it."
         raise Failure(409, message, "no_longer_fits") from None
-
-
-def _refusing(make: Callable[[], Made]) -> Made:
-    """Make something; a measure, clock or quantity that does not fit is told at its field."""
-    try:
-        return make()
-    except ValueError as error:
-        raise serializers.ValidationError({"measure": [str(error)]}) from None

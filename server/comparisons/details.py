@@ -22,6 +22,7 @@ from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.wording.curves import lead_sentence
 from coombe_core.wording.projection import projection_basis
 from runs.models import Measured, Run, RunTrace
 from runs.physics import road_load_of
@@ -45,10 +46,10 @@ def details(question: Question) -> dict[str, Any]:
     gathered = gather(question)
     drawn = _drawn(gathered)
     return {
-        "overlays": {name: [_curve(mean_curve(arm, *axes)) for arm in drawn] for name, axes in OVERLAYS.items()},
-        "power_speed": [_power(arm, gathered.counting[place]) for place, arm in enumerate(drawn)],
+        "overlays": {name: [_curve(mean_curve(group, *axes)) for group in drawn] for name, axes in OVERLAYS.items()},
+        "power_speed": [_power(group, gathered.counting[place]) for place, group in enumerate(drawn)],
         "elevation": [_elevation(gathered, place) for place in range(len(drawn))],
-        "gaps": [_gap(drawn[0], arm) for arm in drawn[1:]],
+        "gaps": [_gap(drawn[0], group, gathered.groups[place].name) for place, group in enumerate(drawn[1:], start=1)],
         "car_length_m": CAR_LENGTH_M,
         "others": others(gathered),
         "projections": projections(gathered),
@@ -75,13 +76,13 @@ def _curve(made: MeanCurve | None) -> dict[str, Any]:
     if made is None:
         return {"x": [], "mean": [], "low95": None, "high95": None}
     ends = {"low95": made.low95, "high95": made.high95}
-    told = {name: None if column is None else column.round(4).tolist() for name, column in ends.items()}
-    return {"x": made.x.round(4).tolist(), "mean": made.mean.round(4).tolist(), **told}
+    report = {name: None if column is None else column.round(4).tolist() for name, column in ends.items()}
+    return {"x": made.x.round(4).tolist(), "mean": made.mean.round(4).tolist(), **report}
 
 
-def _power(arm: Sequence[Drawn], rows: Sequence[Any]) -> dict[str, Any]:
+def _power(group: Sequence[Drawn], rows: Sequence[Any]) -> dict[str, Any]:
     """Mean power at the wheels (kW) against speed, slope and wind left in; empty without a test mass."""
-    made = mean_curve(arm, "speed_mps", "acceleration_mps2")
+    made = mean_curve(group, "speed_mps", "acceleration_mps2")
     load = road_load_of(rows[0].run) if rows else None
     if made is None or load is None or rows[0].run.kind == "stop":
         return _curve(None)
@@ -99,33 +100,35 @@ def _elevation(gathered: Gathered, place: int) -> dict[str, Any]:
     if not rows:
         return _curve(None)
     run = rows[0].run
-    stations = list(run.course.stations.values_list("way_m", "height_m")) if run.course else []
+    stations = list(run.course.stations.values_list("distance_m", "elevation_m")) if run.course else []
     if len(stations) < 2:
         return _curve(None)
     ways, heights = np.array(stations, dtype=np.float64).T
     return {"x": ways.tolist(), "mean": (heights - heights[0]).round(3).tolist(), "low95": None, "high95": None}
 
 
-def _gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> dict[str, Any]:
+def _gap(before: Sequence[Drawn], after: Sequence[Drawn], name: str) -> dict[str, Any]:
     found = gap(before, after)
     if found is None:
-        return {"since_s": [], "ahead_m": [], "way_m": [], "ahead_s": [], "leads": []}
-    leads = [(speed, lead_at(before, after, speed)) for speed in LEAD_SPEEDS]
+        return {"since_s": [], "ahead_m": [], "distance_m": [], "ahead_s": [], "leads": [], "sentence": ""}
+    passed = [(speed, lead_at(before, after, speed)) for speed in LEAD_SPEEDS]
+    leads = [(speed, ahead) for speed, ahead in passed if ahead is not None]
     return {name: column.round(4).tolist() for name, column in vars(found).items()} | {
-        "leads": [{"speed_mps": speed, "ahead_m": ahead} for speed, ahead in leads if ahead is not None]
+        "leads": [{"speed_mps": speed, "ahead_m": ahead} for speed, ahead in leads],
+        "sentence": lead_sentence(name, *max(leads), CAR_LENGTH_M) if leads else "",
     }
 
 
 def others(gathered: Gathered) -> list[dict[str, Any]]:
     """The second group against the first in every other measure that both reached, p corrected for their number."""
-    headlines = [value for arm in gathered.arms[:2] for value in arm.values]
+    headlines = [value for group in gathered.groups[:2] for value in group.values]
     if not headlines or gathered.question.quantity != "time" or gathered.question.measure.basis == "stop":
         return []
     values, scatter = _values(gathered), known_of(gathered).scatter
     rows = []
     for name in OTHERS:
         pair = _pair(gathered, values, name)
-        if min(len(arm.values) for arm in pair) < 2:
+        if min(len(group.values) for group in pair) < 2:
             continue
         share = float(np.mean([*pair[0].values, *pair[1].values])) / float(np.mean(headlines))
         if weighed := weigh(pair, Known(scatter and scatter.scaled(share))):
@@ -163,17 +166,17 @@ def projections(gathered: Gathered) -> list[dict[str, Any]]:
         return []
     known = known_of(gathered)
     rows: list[dict[str, Any]] = []
-    for place, arm in enumerate(gathered.arms):
-        charges = [state.charge_percent for state in arm.states if state.charge_percent is not None]
-        if len(arm.values) > 1 and len(charges) == len(arm.values):
-            rows += _at_charges(place, arm, float(np.mean(charges)), known)
+    for place, group in enumerate(gathered.groups):
+        charges = [state.charge_percent for state in group.states if state.charge_percent is not None]
+        if len(group.values) > 1 and len(charges) == len(group.values):
+            rows += _at_charges(place, group, float(np.mean(charges)), known)
     return rows
 
 
-def _at_charges(place: int, arm: Group, at: float, known: Known) -> list[dict[str, Any]]:
-    mean, told = mean_of(arm.values), known.sensitivities.of("charge")
+def _at_charges(place: int, group: Group, at: float, known: Known) -> list[dict[str, Any]]:
+    mean, report = mean_of(group.values), known.sensitivities.of("charge")
     return [
-        {"arm": place, "charge_percent": to} | _projected(lambda to=to: at_condition(mean, at, to, told))  # type: ignore[misc]
+        {"group": place, "charge_percent": to} | _projected(lambda to=to: at_condition(mean, at, to, report))  # type: ignore[misc]
         for to in PROJECTED_CHARGES
     ]
 
@@ -183,8 +186,8 @@ def _projected(project: Callable[[], Projection]) -> dict[str, Any]:
     try:
         found = project()
     except TooFarError as error:
-        return {"value": None, "u95": None, "said": str(error)}
-    return {"value": found.value.value, "u95": found.value.u95, "said": projection_basis(found)}
+        return {"value": None, "u95": None, "sentence": str(error)}
+    return {"value": found.value.value, "u95": found.value.u95, "sentence": projection_basis(found)}
 
 
 def unreached(gathered: Gathered) -> list[dict[str, Any]]:

@@ -12,7 +12,7 @@ from django.core.serializers.json import DjangoJSONEncoder
 
 MEDIA_TYPES = {"csv": "text/csv", "json": "application/json"}
 COLUMNS = (
-    *("arm", "run", "start_utc", "set_up", "direction", "charge_before_percent", "pack_temp_before_c"),
+    *("group", "run", "start_utc", "setup", "direction", "charge_before_percent", "battery_temp_before_c"),
     *("value", "u95", "unit", "dropped"),
 )
 
@@ -29,7 +29,7 @@ def as_csv(title: str, result: Mapping[str, Any]) -> bytes:
     writer.writeheader()
     unit = result["pairs"][0]["unit"]
     for row in result["runs"]:
-        name = result["arms"][row["arm"]]["name"]
-        told = {"arm": name, "run": row["id"], "set_up": row["set_up_name"], "unit": unit}
-        writer.writerow(told | {column: row[column] for column in COLUMNS if column in row and column not in told})
+        name = result["groups"][row["group"]]["name"]
+        report = {"group": name, "run": row["id"], "setup": row["setup_name"], "unit": unit}
+        writer.writerow(report | {column: row[column] for column in COLUMNS if column in row and column not in report})
     return out.getvalue().encode()

@@ -35,12 +35,12 @@ SPLIT_COLUMNS = (
 
 
 @dataclass(frozen=True)
-class AskedArm:
+class AskedGroup:
     """One group as it was asked for: runs by number, or values typed from elsewhere."""
 
     name: str
     runs: Sequence[int]
-    typed: Sequence[float] = ()
+    typed_values: Sequence[float] = ()
     source: str = ""
 
 
@@ -51,18 +51,23 @@ class Question:
     measure: Measure
     clock: Clock
     quantity: Quantity
-    arms: Sequence[AskedArm]
+    groups: Sequence[AskedGroup]
     adjust: frozenset[str] = frozenset()
-    matters: float | None = None
+    difference_that_matters: float | None = None
     match: bool = False
 
     @classmethod
     def of(cls, asked: Mapping[str, Any]) -> Question:
         """From the API's validated data."""
-        arms = [AskedArm(arm["name"], arm["runs"], arm["typed"], arm["source"]) for arm in asked["arms"]]
+        groups = [
+            AskedGroup(group["name"], group["runs"], group["typed_values"], group["source"])
+            for group in asked["groups"]
+        ]
         measure = parse_measure(asked["measure"])
         adjust = frozenset(asked["adjust"]) & set(ADJUSTABLE)
-        return cls(measure, asked["clock"], asked["quantity"], arms, adjust, asked["matters"], asked["match"])
+        return cls(
+            measure, asked["clock"], asked["quantity"], groups, adjust, asked["difference_that_matters"], asked["match"]
+        )
 
 
 @dataclass(frozen=True)
@@ -90,7 +95,7 @@ class Gathered:
     stored: list[list[StoredRun]]
     counting: list[list[StoredRun]]
     field: str
-    arms: list[Group]
+    groups: list[Group]
 
 
 def gather(question: Question) -> Gathered:
@@ -100,8 +105,8 @@ def gather(question: Question) -> Gathered:
     states = states_of(Run.objects.filter(pk__in=runs))
     splits = _splits(question, runs)
     stored = [
-        [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in arm.runs if pk in runs and pk in states]
-        for arm in question.arms
+        [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in group.runs if pk in runs and pk in states]
+        for group in question.groups
     ]
     twice = seen_twice(_seen(row, measure, clock) for rows in stored for row in rows)
     stored = [[replace(row, same_as=twice.get(row.run.pk)) for row in rows] for rows in stored]
@@ -109,8 +114,8 @@ def gather(question: Question) -> Gathered:
     name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
     counting = [[row for row in rows if value_of(row, measure, clock, name)] for rows in counting]
     pool = _one_pool([row for rows in counting for row in rows])
-    arms = [_arm(asked, rows, question, name, pool) for asked, rows in zip(question.arms, counting, strict=True)]
-    return Gathered(question, stored, counting, name, arms)
+    groups = [_group(asked, rows, question, name, pool) for asked, rows in zip(question.groups, counting, strict=True)]
+    return Gathered(question, stored, counting, name, groups)
 
 
 def _load(question: Question) -> dict[int, Run]:
@@ -118,8 +123,8 @@ def _load(question: Question) -> dict[int, Run]:
     measure = question.measure
     names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
     rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
-    runs = Run.objects.select_related("set_up__car", "log").prefetch_related(rows, "flags")
-    return {run.pk: run for run in runs.filter(pk__in={pk for arm in question.arms for pk in arm.runs})}
+    runs = Run.objects.select_related("setup__car", "log").prefetch_related(rows, "flags")
+    return {run.pk: run for run in runs.filter(pk__in={pk for group in question.groups for pk in group.runs})}
 
 
 def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
@@ -130,8 +135,10 @@ def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
     found: dict[int, list[Split]] = defaultdict(list)
     rows = SplitRow.objects.filter(run__in=runs, unit=unit).order_by()
     for run, *row in rows.values_list("run_id", *SPLIT_COLUMNS):
-        speed, first, first_u95, rollout, rollout_u95, way, way_u95 = row
-        found[run].append(Split(speed, unit, Value(first, first_u95), value(rollout, rollout_u95), Value(way, way_u95)))
+        speed, first, first_u95, rollout, rollout_u95, way, distance_u95 = row
+        found[run].append(
+            Split(speed, unit, Value(first, first_u95), value(rollout, rollout_u95), Value(way, distance_u95))
+        )
     return found
 
 
@@ -142,22 +149,22 @@ def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
 
 def _seen(row: StoredRun, measure: Measure, clock: Clock) -> Seen:
     run, time = row.run, value_of(row, measure, clock, "time_s")
-    facts = (run.pk, run.set_up.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz)
+    facts = (run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz)
     return Seen(*facts, time.value, time.u95) if time else Seen(*facts)
 
 
-def _arm(asked: AskedArm, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Group:
-    if asked.typed:
-        return Group(list(asked.typed), name=asked.name)
+def _group(asked: AskedGroup, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Group:
+    if asked.typed_values:
+        return Group(list(asked.typed_values), name=asked.name)
     made = group_of_runs(rows, question.measure, question.clock, name, pool, [row.state for row in rows])
     return Group(made.values, made.edges, made.common_u95, made.states, made.speed_edges, asked.name)
 
 
 def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:
-    """The torque ramp of all runs, where one set-up made them: its doubt then leaves the difference."""
+    """The torque ramp of all runs, where one setup made them: its doubt then leaves the difference."""
     ramps = [row.launch_ramps for row in rows]
     known = [each for each in ramps if each]
-    if len({row.run.set_up_id for row in rows}) != 1 or len(known) < len(ramps):
+    if len({row.run.setup_id for row in rows}) != 1 or len(known) < len(ramps):
         return None
     return RampPool.of(known)
 

@@ -1,10 +1,11 @@
-"""Saved comparisons: a question, a measure on a clock, and the runs of each arm."""
+"""Saved comparisons: a question, a measure on a clock, and the runs of each group."""
 
 from __future__ import annotations
 
 from django.conf import settings
 from django.db import models
 
+from history.recorded import recorded
 from runs.models import ClockName, Run
 
 
@@ -17,10 +18,11 @@ class QuantityName(models.TextChoices):
     TRAP_SPEED = "trap_speed"
 
 
+@recorded(fields=("title", "measure", "clock", "quantity", "adjust", "match", "difference_that_matters"))
 class Comparison(models.Model):
     """A comparison worth keeping: a question, how it is asked, and what was found when it was saved.
 
-    Its result is computed from its runs whenever it is read; `kept` tells when that has changed.
+    Its result is computed from its runs whenever it is read; `kept` says when that has changed.
     """
 
     title = models.CharField(max_length=160)
@@ -28,8 +30,12 @@ class Comparison(models.Model):
     clock = models.CharField(max_length=16, choices=ClockName.choices)
     quantity = models.CharField(max_length=12, choices=QuantityName.choices, default=QuantityName.TIME)
     adjust = models.JSONField(default=list, help_text="the factors that are adjusted for, by name")
-    match = models.BooleanField(default=False, help_text="only runs that have one of the other arm at about its charge")
-    matters = models.FloatField(null=True, blank=True, help_text="the smallest difference that matters, SI")
+    match = models.BooleanField(
+        default=False, help_text="only runs that have one of the other group at about its charge"
+    )
+    difference_that_matters = models.FloatField(
+        null=True, blank=True, help_text="the smallest difference that matters, SI"
+    )
     kept = models.JSONField(null=True, help_text="what was found when it was saved, and by which core")
     created_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.PROTECT, related_name="comparisons")
     created_at = models.DateTimeField(auto_now_add=True)
@@ -43,37 +49,42 @@ class Comparison(models.Model):
         return self.title
 
 
-class Arm(models.Model):
+@recorded(fields=("position", "name", "typed_values", "source", "clock"), owner="comparison")
+class Group(models.Model):
     """One side of a comparison, the first being what the others are compared with.
 
     Values from elsewhere are typed, in SI units on the comparison's clock, with where they come from.
     """
 
-    comparison = models.ForeignKey(Comparison, on_delete=models.CASCADE, related_name="arms")
+    comparison = models.ForeignKey(Comparison, on_delete=models.CASCADE, related_name="groups")
     position = models.PositiveSmallIntegerField()
     name = models.CharField(max_length=40)
-    runs = models.ManyToManyField(Run, through="Member", related_name="arms")
-    typed = models.JSONField(default=list)
+    runs = models.ManyToManyField(Run, through="Member", related_name="groups")
+    typed_values = models.JSONField(default=list)
     source = models.CharField(max_length=200, blank=True)
     clock = models.CharField(max_length=16, choices=ClockName.choices, blank=True, help_text="of typed values")
 
     class Meta:
         ordering = ["position"]
         constraints = [
-            models.UniqueConstraint(fields=["comparison", "position"], name="compared_arm_place_once"),
-            models.UniqueConstraint(fields=["comparison", "name"], name="compared_arm_name_once"),
+            models.UniqueConstraint(fields=["comparison", "position"], name="compared_group_place_once"),
+            models.UniqueConstraint(fields=["comparison", "name"], name="compared_group_name_once"),
         ]
 
     def __str__(self) -> str:
         return self.name
 
 
+@recorded(owner="group__comparison", named_by=("run",))
 class Member(models.Model):
-    """A run in an arm."""
+    """A run in a group."""
 
-    arm = models.ForeignKey(Arm, on_delete=models.CASCADE, related_name="members")
+    group = models.ForeignKey(Group, on_delete=models.CASCADE, related_name="members")
     run = models.ForeignKey(Run, on_delete=models.CASCADE, related_name="memberships")
 
     class Meta:
         ordering = ["id"]
-        constraints = [models.UniqueConstraint(fields=["arm", "run"], name="member_once_an_arm")]
+        constraints = [models.UniqueConstraint(fields=["group", "run"], name="member_once_a_group")]
+
+    def __str__(self) -> str:
+        return str(self.run)

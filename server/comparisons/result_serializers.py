@@ -1,15 +1,16 @@
-"""What a comparison found, as the API shows it. Every pair is the command's `coombe.comparison/1` and more."""
+"""What a comparison found, as the API shows it. Every pair is the command's `coombe.comparison/2` and more."""
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, get_args
 
 from rest_framework import serializers
 
 from comparisons.models import QuantityName
+from coombe_core.comparing.comparison import Verdict
 from runs.models import ClockName
 
-VERDICTS = ("faster", "slower", "shorter", "longer", "no difference shown", "too few runs", "not comparable")
+VERDICTS = get_args(Verdict)
 CHARACTERS = ("launch", "power", "top end", "mixed")
 
 
@@ -37,11 +38,11 @@ class ClaimedSerializer(AgainstSerializer):
     source = serializers.CharField()  # type: ignore[assignment]  # a name that DRF uses too
 
 
-class ComparedArmSerializer(SampleSerializer):
+class ComparedGroupSerializer(SampleSerializer):
     """One group: its values, out of how many attempts, and what they say of the car's claims."""
 
     name = serializers.CharField()
-    typed = serializers.BooleanField()
+    from_elsewhere = serializers.BooleanField()
     source = serializers.CharField(allow_blank=True)  # type: ignore[assignment]  # a name that DRF uses too
     attempts = serializers.IntegerField()
     claims = ClaimedSerializer(many=True)
@@ -74,8 +75,8 @@ class EffectSerializer(serializers.Serializer[Any]):
     u95 = serializers.FloatField()
 
 
-class BalanceSerializer(serializers.Serializer[Any]):
-    """One factor in both groups, whether it differs, and how much that might explain."""
+class ConditionDifferenceSerializer(serializers.Serializer[Any]):
+    """One factor in both groups, whether it differs, and how much that could account for."""
 
     factor = serializers.CharField()
     unit = serializers.CharField(allow_blank=True)
@@ -120,6 +121,7 @@ class PriceSerializer(serializers.Serializer[Any]):
     value = serializers.FloatField()
     least = serializers.FloatField()
     most = serializers.FloatField(allow_null=True)
+    sentence = serializers.CharField()
 
 
 class PairSerializer(serializers.Serializer[Any]):
@@ -127,17 +129,18 @@ class PairSerializer(serializers.Serializer[Any]):
 
     schema = serializers.CharField()
     core_version = serializers.CharField()
-    arm = serializers.IntegerField()
+    group = serializers.IntegerField()
     difference = DifferenceSerializer(allow_null=True)
-    raw = DifferenceSerializer(allow_null=True)
+    unadjusted = DifferenceSerializer(allow_null=True)
     unit = serializers.CharField()
     better = serializers.BooleanField(allow_null=True)
     test = serializers.CharField(allow_null=True)
     p_value = serializers.FloatField(allow_null=True)
+    confidence_better = serializers.FloatField(allow_null=True)
     p_adjusted = serializers.FloatField(allow_null=True)
-    degrees = serializers.FloatField(allow_null=True)
+    dof = serializers.FloatField(allow_null=True)
     permutation_p = serializers.FloatField(allow_null=True)
-    smallest_shown = serializers.FloatField(allow_null=True)
+    detectable = serializers.FloatField(allow_null=True)
     verdict = serializers.ChoiceField(choices=VERDICTS)
     sentence = serializers.CharField()
     reasons = serializers.ListField(child=serializers.CharField())
@@ -146,23 +149,23 @@ class PairSerializer(serializers.Serializer[Any]):
     parted_at = serializers.FloatField(allow_null=True)
     adjustments = AdjustmentSerializer(many=True)
     refused = serializers.DictField(child=serializers.CharField())
-    balance = BalanceSerializer(many=True)
+    condition_differences = ConditionDifferenceSerializer(many=True)
     separating = serializers.ListField(child=serializers.CharField())
     next = NextRunsSerializer(allow_null=True)
     price = PriceSerializer(allow_null=True)
-    promise = AgainstSerializer(allow_null=True)
+    claimed_gain = AgainstSerializer(allow_null=True)
 
 
 class MemberSerializer(serializers.Serializer[Any]):
     """A run in a group with its value, or why it dropped out."""
 
     id = serializers.IntegerField()
-    arm = serializers.IntegerField()
+    group = serializers.IntegerField()
     start_utc = serializers.DateTimeField()
-    set_up_name = serializers.CharField()
+    setup_name = serializers.CharField()
     direction = serializers.CharField(allow_blank=True)
     charge_before_percent = serializers.FloatField(allow_null=True)
-    pack_temp_before_c = serializers.FloatField(allow_null=True)
+    battery_temp_before_c = serializers.FloatField(allow_null=True)
     value = serializers.FloatField(allow_null=True)
     u95 = serializers.FloatField(allow_null=True)
     dropped = serializers.CharField(allow_blank=True)
@@ -175,7 +178,7 @@ class ResultSerializer(serializers.Serializer[Any]):
     clock = serializers.ChoiceField(choices=ClockName.choices)
     quantity = serializers.ChoiceField(choices=QuantityName.choices)
     field = serializers.CharField()
-    arms = ComparedArmSerializer(many=True)
+    groups = ComparedGroupSerializer(many=True)
     pairs = PairSerializer(many=True)
     runs = MemberSerializer(many=True)
 
@@ -209,9 +212,10 @@ class LeadCurveSerializer(serializers.Serializer[Any]):
 
     since_s = serializers.ListField(child=serializers.FloatField())
     ahead_m = serializers.ListField(child=serializers.FloatField())
-    way_m = serializers.ListField(child=serializers.FloatField())
+    distance_m = serializers.ListField(child=serializers.FloatField())
     ahead_s = serializers.ListField(child=serializers.FloatField())
     leads = LeadSerializer(many=True)
+    sentence = serializers.CharField(allow_blank=True)
 
 
 class OtherSerializer(DifferenceSerializer):
@@ -219,6 +223,7 @@ class OtherSerializer(DifferenceSerializer):
 
     measure = serializers.CharField()
     p_value = serializers.FloatField()
+    confidence_better = serializers.FloatField(allow_null=True)
     p_adjusted = serializers.FloatField()
     shown = serializers.BooleanField()
 
@@ -228,13 +233,13 @@ class ProjectedSerializer(serializers.Serializer[Any]):
 
     value = serializers.FloatField(allow_null=True)
     u95 = serializers.FloatField(allow_null=True)
-    said = serializers.CharField()
+    sentence = serializers.CharField()
 
 
 class ProjectionSerializer(ProjectedSerializer):
     """A group's mean at another charge."""
 
-    arm = serializers.IntegerField()
+    group = serializers.IntegerField()
     charge_percent = serializers.FloatField()
 
 

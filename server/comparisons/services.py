@@ -5,17 +5,14 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from comparisons import worth
+from comparisons import costs
 from comparisons.gathering import Gathered, Question, StoredRun, barred, gather
 from coombe_core.cli.output import comparison_json
 from coombe_core.comparing.comparison import Asked, Comparison, Known, smaller_is_better
 from coombe_core.comparing.groups import value_of
-from coombe_core.comparing.statistics.multiple import holm
-from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.comparing.statistics.samples import sample
-from coombe_core.comparing.verdict import compare
+from coombe_core.comparing.verdict import compare, corrected_for_number
 from coombe_core.planning.next_runs import NextRuns, next_runs
-from coombe_core.wording.comparison import reasons_of
 from coombe_core.wording.next_runs import next_runs_sentence
 from learning.known import known_of as known_of_runs
 
@@ -27,15 +24,13 @@ def answer(question: Question) -> dict[str, Any]:
     """
     gathered = gather(question)
     pairs = compare_pairs(gathered)
-    adjusted = holm([pair.difference.p_value if pair.difference else 1.0 for pair in pairs])
-    told = enumerate(zip(pairs, adjusted, strict=True), start=1)
     return {
         "measure": question.measure.name,
         "clock": question.clock,
         "quantity": question.quantity,
         "field": gathered.field,
-        "arms": [_arm_json(gathered, place) for place in range(len(gathered.arms))],
-        "pairs": [_pair_json(gathered, pair, place, p_adjusted) for place, (pair, p_adjusted) in told],
+        "groups": [_group_json(gathered, place) for place in range(len(gathered.groups))],
+        "pairs": [_pair_json(gathered, pair, place) for place, pair in enumerate(pairs, start=1)],
         "runs": [_member(gathered, place, row) for place, rows in enumerate(gathered.stored) for row in rows],
     }
 
@@ -44,11 +39,11 @@ def compare_pairs(gathered: Gathered) -> list[Comparison]:
     """Every group against the first."""
     question = gathered.question
     known = known_of(gathered)
-    asked = Asked(question.adjust, question.matters, question.match)
-    first, *others = gathered.arms
-    return [
-        compare(question.measure, question.clock, first, other, question.quantity, known, asked) for other in others
-    ]
+    asked = Asked(question.adjust, question.difference_that_matters, question.match)
+    first, *others = gathered.groups
+    return corrected_for_number(
+        [compare(question.measure, question.clock, first, other, question.quantity, known, asked) for other in others]
+    )
 
 
 def known_of(gathered: Gathered) -> Known:
@@ -59,16 +54,18 @@ def known_of(gathered: Gathered) -> Known:
     return known_of_runs([row.run for row in rows], states, question.measure, question.clock, gathered.field)
 
 
-def _arm_json(gathered: Gathered, place: int) -> dict[str, Any]:
-    asked, arm = gathered.question.arms[place], gathered.arms[place]
+def _group_json(gathered: Gathered, place: int) -> dict[str, Any]:
+    asked, group = gathered.question.groups[place], gathered.groups[place]
     small = smaller_is_better(gathered.question.quantity)
-    told = asdict(sample(arm.values, small)) if len(arm.values) else {"n": 0, "mean": None, "sd": None, "best": None}
-    return told | {
+    numbered = (
+        asdict(sample(group.values, small)) if len(group.values) else {"n": 0, "mean": None, "sd": None, "best": None}
+    )
+    return numbered | {
         "name": asked.name,
-        "typed": bool(asked.typed),
+        "from_elsewhere": bool(asked.typed_values),
         "source": asked.source,
-        "attempts": len(asked.typed or gathered.stored[place]),
-        "claims": worth.claims(gathered.counting[place], arm, gathered.question, gathered.field),
+        "attempts": len(asked.typed_values or gathered.stored[place]),
+        "claims": costs.claims(gathered.counting[place], group, gathered.question, gathered.field),
     }
 
 
@@ -77,19 +74,13 @@ def _next_json(asked: NextRuns) -> dict[str, Any]:
     return {"sentence": next_runs_sentence(asked), **shown}
 
 
-def _pair_json(gathered: Gathered, pair: Comparison, other: int, p_adjusted: float) -> dict[str, Any]:
-    pair_json = comparison_json(pair)
-    several = len(gathered.arms) > 2
-    if several and pair.difference and pair.difference.shown and p_adjusted > ALPHA:
-        count = len(gathered.arms) - 1
-        reason = f"Of {count} comparisons at once, one shows by chance more easily: p becomes {p_adjusted:.3f} (Holm)."
-        pair_json |= {"verdict": "no difference shown", "reasons": [reason, *reasons_of(pair)], "character": None}
+def _pair_json(gathered: Gathered, pair: Comparison, other: int) -> dict[str, Any]:
     further = next_runs(pair)
-    return pair_json | {
-        "arm": other,
-        "p_adjusted": p_adjusted if several else None,
+    return comparison_json(pair) | {
+        "group": other,
+        "p_adjusted": pair.several and pair.several.p_value,
         "next": further and _next_json(further),
-        **worth.of_pair(gathered, pair, other),
+        **costs.of_pair(gathered, pair, other),
     }
 
 
@@ -100,15 +91,15 @@ def _member(gathered: Gathered, place: int, row: StoredRun) -> dict[str, Any]:
     if not dropped and value is None:
         dropped = f"did not reach {question.measure.name}"
     counted = [each.run.pk for each in gathered.counting[place]]
-    on_ramp = gathered.arms[place].values[counted.index(run.pk)] if run.pk in counted else None
+    on_ramp = gathered.groups[place].values[counted.index(run.pk)] if run.pk in counted else None
     return {
         "id": run.pk,
-        "arm": place,
+        "group": place,
         "start_utc": run.start_utc,
-        "set_up_name": run.set_up.name,
+        "setup_name": run.setup.name,
         "direction": row.state.direction,
         "charge_before_percent": run.charge_before_percent,
-        "pack_temp_before_c": run.pack_temp_before_c,
+        "battery_temp_before_c": run.battery_temp_before_c,
         "value": value and value.value if on_ramp is None else on_ramp,
         "u95": value and value.u95,
         "dropped": dropped,

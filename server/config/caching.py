@@ -15,7 +15,7 @@ def no_store(get_response: Answer) -> Answer:
 
     def middleware(request: HttpRequest) -> HttpResponseBase:
         response = get_response(request)
-        if request.path.startswith("/api/"):
+        if request.path.startswith("/api/v1/"):
             response.headers.setdefault("Cache-Control", "no-store")
         return response
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 import logging
 import uuid
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from http import HTTPStatus
 from typing import Any
 
@@ -85,6 +86,27 @@ class TellableError(Exception):
     code = "failed"
 
 
+class UnfitError(ValueError):
+    """A service can't do what it was given; its text is a sentence, and `field` is what is at fault."""
+
+    field = "detail"  # the whole
+
+    def __init__(self, sentence: str, field: str = "") -> None:
+        super().__init__(sentence)
+        self.field = field or self.field
+
+
+@contextmanager
+def at_field(name: str) -> Iterator[None]:
+    """Tell at a field of the request what the core refuses."""
+    try:
+        yield
+    except UnfitError:
+        raise  # it knows its field
+    except ValueError as error:
+        raise UnfitError(str(error), name) from None
+
+
 class ProblemSerializer(serializers.Serializer[Any]):
     """A refused request, after RFC 9457."""
 
@@ -96,7 +118,7 @@ class ProblemSerializer(serializers.Serializer[Any]):
     errors = serializers.DictField(  # type: ignore[assignment]  # a name that DRF uses too
         child=serializers.ListField(child=serializers.CharField()),
         required=False,
-        help_text="sentences by field; a field inside another is written arms.0.name",
+        help_text="sentences by field; a field inside another is written groups.0.name",
     )
     headings = serializers.ListField(
         child=serializers.CharField(), required=False, help_text="of a table whose columns are unknown"
@@ -121,13 +143,18 @@ def handled(error: Exception, context: Mapping[str, Any]) -> Response:
     """Answer every exception of an API view with a problem; log what nobody foresaw, under a number in the answer."""
     set_rollback()
     known = _known(error)
-    body = _body(known or _unforeseen(error))
+    body = refusal(known or error)
     answer = Response(body, status=body["status"], content_type=MEDIA_TYPE)
     for header, name in (("WWW-Authenticate", "auth_header"), ("Retry-After", "wait")):
         value = getattr(known, name, None)
         if value:
             answer[header] = str(int(value)) if name == "wait" else value
     return answer
+
+
+def refusal(error: Exception) -> dict[str, Any]:
+    """The problem that an exception amounts to, outside of a request; what nobody foresaw is logged."""
+    return _body(_known(error) or _unforeseen(error))
 
 
 def _unforeseen(error: Exception) -> exceptions.APIException:
@@ -169,6 +196,11 @@ def _tellable(error: Exception) -> exceptions.APIException:
     return Failure(error.status_code, str(error), error.code)
 
 
+def _unfit(error: Exception) -> exceptions.APIException:
+    assert isinstance(error, UnfitError)
+    return exceptions.ValidationError({error.field: [str(error)]})
+
+
 def _too_much(error: Exception) -> exceptions.APIException:
     return TooLarge("The request is larger than the server takes. Send less at once.")
 
@@ -188,9 +220,13 @@ _REFUSALS: Sequence[tuple[tuple[type[Exception], ...], Callable[[Exception], exc
     ((DjangoValidationError,), _invalid),
     (AWAY, _database),
     ((ProtectedError, RestrictedError), _protected),
-    ((IntegrityError,), lambda error: Conflict("Somebody else stored the same thing meanwhile. Reload, then retry.")),
+    (
+        (IntegrityError,),
+        lambda error: Conflict("Someone else saved the same thing at the same time. Reload and try again."),
+    ),
     ((DataError,), lambda error: exceptions.ParseError("A value does not fit into its field. Correct it, then retry.")),
     ((TellableError,), _tellable),
+    ((UnfitError,), _unfit),
     ((RequestDataTooBig, TooManyFilesSent), _too_much),
     ((SuspiciousOperation, BadRequest, MultiPartParserError, UnreadablePostError, RecursionError), _damaged),
 )

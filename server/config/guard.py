@@ -20,6 +20,7 @@ from django.conf import settings
 from django.contrib.auth import get_user
 from django.http import HttpRequest
 
+from accounts.tokens import token_of
 from config.connections import release_connections
 from config.errors import MEDIA_TYPE, problem
 
@@ -34,15 +35,15 @@ FORM_BYTES = 64 * 1024  # what a form adds to its files
 SILENT_S = 20.0  # the longest pause in a body
 SLOWEST_BYTES_PER_S = 2_000.0  # after the first pause; a slower body is cut off
 AT_ONCE = 32  # requests that a process works on at once: each may hold a connection to the database
-LIVE = re.compile(r"^/api/recorders/\d+/live/$")  # open for hours, and without a connection meanwhile
+LIVE = re.compile(r"^/api/v1/recorders/\d+/live/$")  # open for hours, and without a connection meanwhile
 
 
 def limit_bytes(path: str) -> int:
     """How large the body of a request to an address may be."""
     limits = {
-        r"^/api/logs/$": 2 * settings.MAX_LOG_BYTES,  # a log and its CAN log
-        r"^/api/attachments/to-run/\d+/$": settings.MAX_ATTACHMENT_BYTES,
-        r"^/api/courses/\d+/survey/$": settings.MAX_SURVEY_BYTES,
+        r"^/api/v1/logs/$": 2 * settings.MAX_LOG_BYTES,  # a log and its CAN log
+        r"^/api/v1/attachments/$": settings.MAX_ATTACHMENT_BYTES,
+        r"^/api/v1/courses/\d+/survey/$": settings.MAX_SURVEY_BYTES,
     }
     found = next((size for pattern, size in limits.items() if re.match(pattern, path)), None)
     return DATA_BYTES if found is None else found + FORM_BYTES
@@ -126,9 +127,9 @@ class Body:
             message = f"This address takes at most {self._limit / 1024**2:.0f} MB. Send less, or split the file."
             raise RefusedError(413, message, "too_large")
         if size > ANYBODY_BYTES and not self._trusted:
-            self._trusted = await _is_logged_in(_session_key(self._scope))
+            self._trusted = await _is_logged_in(_session_key(self._scope), _authorization(self._scope))
             if not self._trusted:
-                raise RefusedError(403, "Log in first.", "not_authenticated")
+                raise RefusedError(401, "Log in first.", "not_authenticated")
 
     async def _enter(self) -> None:
         """Wait for one of the places; a body that is still arriving holds none."""
@@ -143,6 +144,11 @@ class Body:
             self._places.release()
 
 
+def _authorization(scope: Message) -> str:
+    found = (value for name, value in scope["headers"] if name == b"authorization")
+    return next(found, b"").decode("latin-1")
+
+
 def _session_key(scope: Message) -> str:
     sent = b"; ".join(value for name, value in scope["headers"] if name == b"cookie").decode("latin-1")
     try:
@@ -153,8 +159,13 @@ def _session_key(scope: Message) -> str:
 
 
 @sync_to_async
-def _is_logged_in(session_key: str) -> bool:
-    """Whether a session is one of a person who may still log in."""
+def _is_logged_in(session_key: str, authorization: str) -> bool:
+    """Whether a session or an access token is one of a person who may still log in."""
+    if authorization:
+        try:
+            return token_of(authorization) is not None
+        finally:
+            release_connections()
     if not session_key:
         return False
     request = HttpRequest()

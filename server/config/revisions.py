@@ -13,7 +13,7 @@ from rest_framework import serializers
 from config.errors import Conflict
 
 Row = TypeVar("Row", bound=models.Model)
-STALE = "Somebody else changed this meanwhile. Nothing was saved. Compare both, then save again."
+STALE = "Someone else changed this in the meantime. Nothing was saved. Compare both, then save again."
 
 
 def locked(row: Row, revision: int, shown: Any = None) -> Row:

@@ -6,6 +6,7 @@ from typing import Any
 
 from drf_spectacular.openapi import AutoSchema
 
+from accounts import schema  # noqa: F401 - says how tokens are sent
 from config.errors import MEDIA_TYPE, ProblemSerializer
 
 

@@ -39,9 +39,13 @@ INSTALLED_APPS = [
     "rest_framework",
     "django_filters",
     "drf_spectacular",
+    "drf_spectacular_sidecar",
+    "django_tasks",
+    "django_tasks_db",
     "csp",
     "config",
     "accounts",
+    "history",
     "cars",
     "courses",
     "runs",
@@ -66,6 +70,7 @@ MIDDLEWARE = [
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "config.caching.no_store",
     "accounts.security.SecurityLogMiddleware",
+    "history.middleware.action_header",
 ]
 
 ROOT_URLCONF = "config.urls"
@@ -90,6 +95,7 @@ DATABASES = {"default": dj_database_url.config(default="mysql://coombe@127.0.0.1
 DATABASES["default"].setdefault("OPTIONS", {}).update(
     charset="utf8mb4", init_command="SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB"
 )
+DATABASES["default"]["TEST"] = {"MIGRATE": False}  # tests of upgrades carry out the migrations
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
 TEST_RUNNER = "config.testing.TotalsRunner"
 
@@ -152,9 +158,22 @@ FILE_UPLOAD_TEMP_DIR.mkdir(parents=True, exist_ok=True)
 FILE_UPLOAD_PERMISSIONS, FILE_UPLOAD_DIRECTORY_PERMISSIONS = 0o600, 0o700
 FILE_UPLOAD_HANDLERS = ["django.core.files.uploadhandler.TemporaryFileUploadHandler"]
 
+# Work that takes longer than a request runs in workers; "immediate" does it in the request, for tests and trials.
+TASKS = {
+    "default": {
+        "BACKEND": {
+            "database": "django_tasks_db.DatabaseBackend",
+            "immediate": "django_tasks.backends.immediate.ImmediateBackend",
+        }[os.environ.get("COOMBE_TASKS", "database")]
+    }
+}
+
 REST_FRAMEWORK = {
-    "DEFAULT_AUTHENTICATION_CLASSES": ["rest_framework.authentication.SessionAuthentication"],
-    "DEFAULT_PERMISSION_CLASSES": ["accounts.permissions.ReadersReadTestersWrite"],
+    "DEFAULT_AUTHENTICATION_CLASSES": [
+        "accounts.tokens.TokenAuthentication",
+        "rest_framework.authentication.SessionAuthentication",
+    ],
+    "DEFAULT_PERMISSION_CLASSES": ["history.permissions.MakersDelete"],
     "DEFAULT_PARSER_CLASSES": ["config.parsing.BoundedJSONParser"],
     "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
     "DEFAULT_FILTER_BACKENDS": ["config.filtering.StrictFilterBackend"],
@@ -166,6 +185,10 @@ REST_FRAMEWORK = {
 SPECTACULAR_SETTINGS = {
     "TITLE": "Coombe",
     "VERSION": "1",
+    "SCHEMA_PATH_PREFIX": "/api/v1",
+    "SERVE_PERMISSIONS": ["rest_framework.permissions.IsAuthenticated"],
+    "SWAGGER_UI_DIST": "SIDECAR",
+    "SWAGGER_UI_FAVICON_HREF": "SIDECAR",
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_NAME_OVERRIDES": {
@@ -173,10 +196,10 @@ SPECTACULAR_SETTINGS = {
         "RunKind": "runs.models.RunKind",
         "PlanKind": "plans.models.PlanKind",
         "StepKind": "days.models.StepKind",
-        "SpellKind": "cars.models.SpellKind",
+        "IntervalKind": "cars.models.IntervalKind",
         "DeviceKind": "recording.models.DeviceKind",
         "Connection": "recording.models.Connection",
-        "StepState": "days.models.StepState",
+        "ScheduledRunState": "days.models.ScheduledRunState",
         "DayState": "days.models.DayState",
         "Validity": "runs.models.Validity",
         "VoidReason": "runs.models.VoidReason",

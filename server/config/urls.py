@@ -3,50 +3,66 @@
 from django.contrib import admin
 from django.urls import include, path, re_path
 from django.views.generic import TemplateView
-from drf_spectacular.views import SpectacularAPIView
+from drf_spectacular.views import SpectacularAPIView, SpectacularSwaggerSplitView
 from rest_framework.routers import SimpleRouter
 
 from accounts.api import PasswordView, SessionView
-from cars.api import CarViewSet, ClaimViewSet, PackSpellViewSet, SetUpViewSet
+from accounts.token_api import TokenViewSet
+from cars.api import BatteryIntervalViewSet, CarViewSet, ManufacturerClaimViewSet, SetupViewSet
 from comparisons.api import ComparisonViewSet
 from config.views import NothingHere
 from courses.api import CourseViewSet
-from days.api import CheckItemViewSet, PlannedRunViewSet, TestDayViewSet
-from learning.api import PackView, StripCheckView
+from days.api import ChecklistItemViewSet, ScheduledRunViewSet, TestDayViewSet
+from history.api import ActionViewSet
+from learning.api import BatteryModelView, StripCheckView
 from plans.api import PlanViewSet
 from recording.api import DeviceViewSet, HeadsUpViewSet, RecorderViewSet, RecordingViewSet
 from recording.live import live
-from runs.api import LogViewSet, RunViewSet, TracksView
+from runs.api import RunViewSet, TracksView
 from runs.attachment_api import AttachmentViewSet
+from runs.layout_api import TableLayoutViewSet
+from runs.log_api import ImportViewSet, LogViewSet
+from runs.measures_api import MeasuresView
+from runs.questions_api import QuestionsView
+from runs.setup_api import MergeSetupView, SplitSetupView
 
 router = SimpleRouter()
+router.register("tokens", TokenViewSet, basename="token")
 router.register("cars", CarViewSet, basename="car")
-router.register("set-ups", SetUpViewSet, basename="set-up")
-router.register("claims", ClaimViewSet, basename="claim")
-router.register("pack-spells", PackSpellViewSet, basename="pack-spell")
+router.register("setups", SetupViewSet, basename="setup")
+router.register("manufacturer-claims", ManufacturerClaimViewSet, basename="manufacturer-claim")
+router.register("battery-intervals", BatteryIntervalViewSet, basename="battery-interval")
 router.register("courses", CourseViewSet, basename="course")
 router.register("plans", PlanViewSet, basename="plan")
-router.register("days", TestDayViewSet, basename="day")
-router.register("planned-runs", PlannedRunViewSet, basename="planned-run")
-router.register("check-items", CheckItemViewSet, basename="check-item")
+router.register("test-days", TestDayViewSet, basename="test-day")
+router.register("scheduled-runs", ScheduledRunViewSet, basename="scheduled-run")
+router.register("checklist-items", ChecklistItemViewSet, basename="checklist-item")
 router.register("logs", LogViewSet, basename="log")
+router.register("table-layouts", TableLayoutViewSet, basename="table-layout")
+router.register("imports", ImportViewSet, basename="import")
 router.register("runs", RunViewSet, basename="run")
 router.register("devices", DeviceViewSet, basename="device")
 router.register("recordings", RecordingViewSet, basename="recording")
 router.register("recorders", RecorderViewSet, basename="recorder")
-router.register("heads-ups", HeadsUpViewSet, basename="heads-up")
+router.register("heads-up-runs", HeadsUpViewSet, basename="heads-up-run")
 router.register("attachments", AttachmentViewSet, basename="attachment")
+router.register("actions", ActionViewSet, basename="action")
 router.register("comparisons", ComparisonViewSet, basename="comparison")
 
 urlpatterns = [
-    path("api/session/", SessionView.as_view(), name="session"),
-    path("api/session/password/", PasswordView.as_view(), name="password"),
+    path("api/v1/session/", SessionView.as_view(), name="session"),
+    path("api/v1/session/password/", PasswordView.as_view(), name="password"),
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
-    path("api/recorders/<int:pk>/live/", live, name="live"),
-    path("api/cars/<int:pk>/pack/", PackView.as_view(), name="car-pack"),
-    path("api/courses/<int:pk>/strip-check/", StripCheckView.as_view(), name="course-strip-check"),
-    path("api/courses/<int:pk>/tracks/", TracksView.as_view(), name="course-tracks"),
-    path("api/", include(router.urls)),
+    path("api/docs/", SpectacularSwaggerSplitView.as_view(url_name="schema"), name="api-docs"),
+    path("api/v1/measures/", MeasuresView.as_view(), name="measures"),
+    path("api/v1/questions/", QuestionsView.as_view(), name="questions"),
+    path("api/v1/recorders/<int:pk>/live/", live, name="live"),
+    path("api/v1/cars/<int:pk>/battery-model/", BatteryModelView.as_view(), name="car-battery-model"),
+    path("api/v1/courses/<int:pk>/strip-check/", StripCheckView.as_view(), name="course-strip-check"),
+    path("api/v1/courses/<int:pk>/tracks/", TracksView.as_view(), name="course-tracks"),
+    path("api/v1/setups/<int:pk>/merge/", MergeSetupView.as_view(), name="setup-merge"),
+    path("api/v1/setups/<int:pk>/split/", SplitSetupView.as_view(), name="setup-split"),
+    path("api/v1/", include(router.urls)),
     re_path(r"^api/", NothingHere.as_view()),
     path("admin/", admin.site.urls),
     re_path(r"^(?!api/|static/|admin/)", TemplateView.as_view(template_name="index.html"), name="web"),

@@ -13,7 +13,7 @@ GRACE_S = 5
 
 
 def main() -> None:
-    """Serve until told to stop."""
+    """Serve until stopped."""
     parser = argparse.ArgumentParser()
     parser.add_argument("--host", required=True)
     parser.add_argument("--port", type=int, required=True)

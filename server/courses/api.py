@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from django.conf import settings
-from django.db import transaction
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers, viewsets
 from rest_framework.decorators import action
@@ -24,12 +23,13 @@ from courses.serializers import (
     checked_profile,
     set_profile,
 )
+from history.viewsets import KeepsHistory
 
 if TYPE_CHECKING:
     from django.core.files.uploadedfile import UploadedFile
 
 
-class CourseViewSet(viewsets.ModelViewSet[Course]):
+class CourseViewSet(KeepsHistory[Course], viewsets.ModelViewSet[Course]):
     """Strips, each in one direction."""
 
     queryset = Course.objects.prefetch_related("stations")
@@ -49,13 +49,13 @@ class CourseViewSet(viewsets.ModelViewSet[Course]):
             profile = survey(read_log(file.read()).trace)
         except (ReadError, ValueError) as error:
             raise serializers.ValidationError({"file": [f"{file.name}: {error}"]}) from None
-        columns = zip(profile.way_m.round(1).tolist(), profile.height_m.round(2).tolist(), strict=True)
-        stations = [{"way_m": way, "height_m": height} for way, height in columns]
+        columns = zip(profile.distance_m.round(1).tolist(), profile.elevation_m.round(2).tolist(), strict=True)
+        stations = [{"distance_m": way, "elevation_m": height} for way, height in columns]
         try:
             checked_profile(stations)
         except ValueError as error:
             raise serializers.ValidationError({"file": [f"{file.name}: {error}"]}) from None
-        with transaction.atomic():
+        with self.acting(f"Surveyed course {course}", course):
             course = Course.objects.select_for_update().get(pk=course.pk)
             set_profile(course, stations)
         return Response(self.get_serializer(self.get_object()).data)

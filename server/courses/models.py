@@ -8,6 +8,8 @@ from django.core.exceptions import ValidationError
 from django.core.validators import MaxValueValidator, MinValueValidator
 from django.db import models
 
+from history.recorded import recorded
+
 
 class Direction(models.TextChoices):
     """The way along a strip."""
@@ -17,7 +19,7 @@ class Direction(models.TextChoices):
 
 
 class Surface(models.TextChoices):
-    """What the strip is made of and how it lies."""
+    """What the strip is made of, and its condition."""
 
     DRY_ASPHALT = "dry asphalt"
     DAMP_ASPHALT = "damp asphalt"
@@ -37,6 +39,7 @@ def known_zone(name: str) -> None:
         raise ValidationError(f"{name} is not a time zone that is known, such as Europe/Dublin or UTC.")
 
 
+@recorded()
 class Course(models.Model):
     """One direction of a strip. Slope is positive uphill, surveyed; empty where it never was."""
 
@@ -44,7 +47,7 @@ class Course(models.Model):
     direction = models.CharField(max_length=8, choices=Direction.choices)
     heading_deg = models.FloatField(validators=between(0, 360))
     length_m = models.FloatField(validators=between(50, 10_000))
-    run_off_m = models.FloatField(validators=between(0, 10_000))
+    runout_m = models.FloatField(validators=between(0, 10_000))
     slope_percent = models.FloatField(null=True, blank=True, validators=between(-15, 15))
     slope_u95_percent = models.FloatField(null=True, blank=True, validators=between(0, 5))
     surface = models.CharField(max_length=20, choices=Surface.choices, default=Surface.DRY_ASPHALT)
@@ -70,16 +73,20 @@ class Course(models.Model):
     @property
     def available_m(self) -> float:
         """Length to pull, react and stop on."""
-        return self.length_m + self.run_off_m
+        return self.length_m + self.runout_m
 
 
+@recorded(owner="course")
 class Station(models.Model):
-    """A height along a course, in metres from where cars stage: together the surveyed slope profile."""
+    """An elevation along a course, in meters from where cars stage: together the surveyed slope profile."""
 
     course = models.ForeignKey(Course, on_delete=models.CASCADE, related_name="stations")
-    way_m = models.FloatField(validators=between(-100, 20_000))
-    height_m = models.FloatField(validators=between(-500, 9000))
+    distance_m = models.FloatField(validators=between(-100, 20_000))
+    elevation_m = models.FloatField(validators=between(-500, 9000))
 
     class Meta:
-        ordering = ["way_m"]
-        constraints = [models.UniqueConstraint(fields=["course", "way_m"], name="station_once_a_way")]
+        ordering = ["distance_m"]
+        constraints = [models.UniqueConstraint(fields=["course", "distance_m"], name="station_once_per_distance")]
+
+    def __str__(self) -> str:
+        return f"elevation at {self.distance_m:g} m"

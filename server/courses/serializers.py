@@ -23,7 +23,7 @@ class StationSerializer(WholeSerializer[Station]):
 
     class Meta:
         model = Station
-        fields = ("way_m", "height_m")
+        fields = ("distance_m", "elevation_m")
 
 
 class CourseSerializer(RevisedSerializer[Course]):
@@ -61,16 +61,16 @@ class CourseSerializer(RevisedSerializer[Course]):
 
 def checked_profile(stations: list[dict[str, float]]) -> Profile:
     """The profile of some stations. Raises ValueError with a sentence where no strip runs like that."""
-    profile = Profile.of([(each["way_m"], each["height_m"]) for each in stations])
-    climbs = np.diff(profile.height_m) / np.diff(profile.way_m) * 100
+    profile = Profile.of([(each["distance_m"], each["elevation_m"]) for each in stations])
+    climbs = np.diff(profile.elevation_m) / np.diff(profile.distance_m) * 100
     steepest = float(climbs[np.argmax(np.abs(climbs))])
     if abs(steepest) > STEEPEST_STRETCH_PERCENT or abs(profile.mean_slope_percent) > STEEPEST_PERCENT:
-        raise ValueError(f"a climb of {steepest:+.0f} % can't be right: are these metres, distance first, then height?")
+        raise ValueError(f"a climb of {steepest:+.0f} % can't be right: are these meters, distance first, then height?")
     return profile
 
 
 def set_profile(course: Course, stations: list[dict[str, float]]) -> Course:
-    """Replace a course's profile, and its mean slope where the profile tells one."""
+    """Replace a course's profile, and its mean slope where the profile has one."""
     course.stations.all().delete()
     Station.objects.bulk_create(Station(course=course, **each) for each in stations)
     if len(stations) > 1:

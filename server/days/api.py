@@ -15,19 +15,20 @@ from rest_framework.response import Response
 
 from days import services
 from days.calendar import as_calendar
-from days.models import CheckItem, PlannedRun, TestDay
+from days.models import ChecklistItem, ScheduledRun, TestDay
 from days.serializers import (
-    CheckItemSerializer,
+    ChecklistItemSerializer,
     DayListSerializer,
     DaySerializer,
-    PlannedRunSerializer,
     ReorderSerializer,
+    ScheduledRunSerializer,
 )
+from history.viewsets import KeepsHistory
 
 NOT_OF_A_NEW_LINE = ("signed", "revision")
 
 
-class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
+class TestDayViewSet(KeepsHistory[TestDay], viewsets.ModelViewSet[TestDay]):
     """The test days."""
 
     filterset_fields = ["plan", "state"]
@@ -37,7 +38,7 @@ class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
         days = TestDay.objects.select_related("plan__car", "plan__course")
         if self.action == "list":
             return days.order_by("-first_run_at")
-        return days.prefetch_related("steps__arm", "steps__run", "checks__signed_by")
+        return days.prefetch_related("scheduled_runs__group", "scheduled_runs__run", "checklist__signed_by")
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Any]]:
         """A row in the list, everything elsewhere."""
@@ -46,10 +47,7 @@ class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
     def perform_create(self, serializer: serializers.BaseSerializer[TestDay]) -> None:
         """The plan's next day, with its runs and its checklist."""
         given = dict(serializer.validated_data)
-        try:
-            serializer.instance = services.lay_out(given.pop("plan"), given)
-        except services.CantPlanError as error:
-            raise serializers.ValidationError({error.field: [str(error)]}) from None
+        serializer.instance = services.lay_out(given.pop("plan"), given)
 
     @extend_schema(request=ReorderSerializer, responses=DaySerializer)
     @action(detail=True, methods=["post"])
@@ -57,17 +55,18 @@ class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
         """Put the day's runs into another order."""
         given = ReorderSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        try:
-            services.reorder(self.get_object(), given.validated_data["ids"])
-        except services.CantPlanError as error:
-            raise serializers.ValidationError({error.field: [str(error)]}) from None
+        day = self.get_object()
+        with self.acting(f"Reordered the runs of {day}", day):
+            services.reorder(day, given.validated_data["ids"])
         return Response(DaySerializer(self.get_object()).data)
 
     @extend_schema(request=None, responses=DaySerializer)
-    @action(detail=True, methods=["post"], url_path="sign-again")
-    def sign_again(self, request: Request, pk: str) -> Response:
+    @action(detail=True, methods=["post"], url_path="reset-checklist")
+    def reset_checklist(self, request: Request, pk: str) -> Response:
         """Take every signature back, where the checklist is signed for each run."""
-        services.sign_again(self.get_object())
+        day = self.get_object()
+        with self.acting(f"Opened the checklist of {day} again", day):
+            services.reset_checklist(day)
         return Response(DaySerializer(self.get_object()).data)
 
     @extend_schema(responses={(200, "text/calendar"): OpenApiTypes.BINARY})
@@ -80,34 +79,43 @@ class TestDayViewSet(viewsets.ModelViewSet[TestDay]):
         return HttpResponse(as_calendar(day), content_type="text/calendar; charset=utf-8", headers=headers)
 
 
-class PlannedRunViewSet(
-    mixins.CreateModelMixin, mixins.UpdateModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet[PlannedRun]
+class ScheduledRunViewSet(
+    KeepsHistory[ScheduledRun],
+    mixins.CreateModelMixin,
+    mixins.UpdateModelMixin,
+    mixins.RetrieveModelMixin,
+    mixins.DestroyModelMixin,
 ):
     """The runs of a day's order: add, repeat, skip, mark as driven."""
 
-    queryset = PlannedRun.objects.select_related("arm", "day__plan")
-    serializer_class = PlannedRunSerializer
+    queryset = ScheduledRun.objects.select_related("group", "day__plan")
+    serializer_class = ScheduledRunSerializer
 
-    def perform_create(self, serializer: serializers.BaseSerializer[PlannedRun]) -> None:
+    def perform_create(self, serializer: serializers.BaseSerializer[ScheduledRun]) -> None:
         """At the day's end."""
         given = serializer.validated_data
         facts = {name: value for name, value in given.items() if name != "revision"}
-        serializer.instance = services.append(given["day"], PlannedRun(**facts))
+        serializer.instance = services.append(given["day"], ScheduledRun(**facts))
 
-    @extend_schema(request=None, responses=PlannedRunSerializer)
+    @extend_schema(request=None, responses=ScheduledRunSerializer)
     @action(detail=True, methods=["post"])
     def repeat(self, request: Request, pk: str) -> Response:
         """The same run once more, right after it."""
-        return Response(PlannedRunSerializer(services.repeat(self.get_object())).data, status=201)
+        step = self.get_object()
+        with self.acting(f"Repeated {step}", step.day):
+            made = services.repeat(step)
+        return Response(ScheduledRunSerializer(made).data, status=201)
 
 
-class CheckItemViewSet(mixins.CreateModelMixin, mixins.UpdateModelMixin, viewsets.GenericViewSet[CheckItem]):
+class ChecklistItemViewSet(
+    KeepsHistory[ChecklistItem], mixins.CreateModelMixin, mixins.UpdateModelMixin, mixins.DestroyModelMixin
+):
     """The lines of a day's checklist: add, reword, leave out, sign off."""
 
-    queryset = CheckItem.objects.select_related("signed_by")
-    serializer_class = CheckItemSerializer
+    queryset = ChecklistItem.objects.select_related("signed_by")
+    serializer_class = ChecklistItemSerializer
 
-    def perform_create(self, serializer: serializers.BaseSerializer[CheckItem]) -> None:
+    def perform_create(self, serializer: serializers.BaseSerializer[ChecklistItem]) -> None:
         """At the list's end."""
         given = {name: value for name, value in serializer.validated_data.items() if name not in NOT_OF_A_NEW_LINE}
         serializer.instance = services.add_check(given["day"], given)

@@ -6,7 +6,8 @@ from django.conf import settings
 from django.db import models
 
 from courses.models import Direction, between
-from plans.models import Arm, Plan
+from history.recorded import recorded
+from plans.models import Group, Plan
 from runs.models import Run
 
 
@@ -18,7 +19,7 @@ class DayState(models.TextChoices):
     FINISHED = "finished"
 
 
-class StepState(models.TextChoices):
+class ScheduledRunState(models.TextChoices):
     """What became of a planned run."""
 
     OPEN = "open"
@@ -34,15 +35,16 @@ class StepKind(models.TextChoices):
     ROLL_ON = "roll-on"
 
 
+@recorded(named_by=("plan",))
 class TestDay(models.Model):
     """A day of a plan. What is known of car and air now is what its timetable is worked back from."""
 
     plan = models.ForeignKey(Plan, on_delete=models.CASCADE, related_name="days")
     part = models.PositiveSmallIntegerField(help_text="which of the plan's days it is, from 0")
     first_run_at = models.DateTimeField()
-    known_at = models.DateTimeField(help_text="when charge and pack temperature were as stated")
+    known_at = models.DateTimeField(help_text="when charge and battery temperature were as stated")
     charge_percent = models.FloatField(validators=between(0, 100))
-    pack_temp_c = models.FloatField(validators=between(-40, 90))
+    battery_temp_c = models.FloatField(validators=between(-40, 90))
     outside_temp_c = models.FloatField(validators=between(-50, 60))
     charger_kw = models.FloatField(default=11, validators=between(1, 500))
     course_charger_kw = models.FloatField(null=True, blank=True, validators=between(1, 500))
@@ -69,31 +71,36 @@ class TestDay(models.Model):
         return self.plan.created_by_id
 
 
-class PlannedRun(models.Model):
+@recorded(owner="day", named_by=("group",))
+class ScheduledRun(models.Model):
     """One run of a day's order, and what became of it."""
 
-    day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="steps")
+    day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="scheduled_runs")
     position = models.PositiveSmallIntegerField()
-    arm = models.ForeignKey(Arm, on_delete=models.RESTRICT, related_name="steps")
+    group = models.ForeignKey(Group, on_delete=models.RESTRICT, related_name="scheduled_runs")
     kind = models.CharField(max_length=8, choices=StepKind.choices, default=StepKind.RUN)
     direction = models.CharField(max_length=8, choices=Direction.choices, default=Direction.OUT)
     lane = models.CharField(max_length=8, blank=True)
     charge_percent = models.FloatField(null=True, blank=True, validators=between(0, 100))
     from_speed_mps = models.FloatField(null=True, blank=True, validators=between(0, 100))
     wait_min = models.FloatField(default=0, validators=between(0, 120))
-    state = models.CharField(max_length=8, choices=StepState.choices, default=StepState.OPEN)
-    run = models.OneToOneField(Run, on_delete=models.SET_NULL, null=True, blank=True, related_name="planned")
+    state = models.CharField(max_length=8, choices=ScheduledRunState.choices, default=ScheduledRunState.OPEN)
+    run = models.OneToOneField(Run, on_delete=models.SET_NULL, null=True, blank=True, related_name="scheduled")
     note = models.CharField(max_length=200, blank=True)
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:
         ordering = ["position", "id"]
 
+    def __str__(self) -> str:
+        return f"{self.kind} {self.position + 1}, {self.group}"
 
-class CheckItem(models.Model):
+
+@recorded(owner="day")
+class ChecklistItem(models.Model):
     """One line of a day's checklist, and who signed it off."""
 
-    day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="checks")
+    day = models.ForeignKey(TestDay, on_delete=models.CASCADE, related_name="checklist")
     position = models.PositiveSmallIntegerField()
     section = models.CharField(max_length=40)
     text = models.CharField(max_length=200)
@@ -113,3 +120,6 @@ class CheckItem(models.Model):
                 name="check_signed_by_and_at",
             )
         ]
+
+    def __str__(self) -> str:
+        return self.text

@@ -15,26 +15,27 @@ from rest_framework import serializers
 from config.revisions import RevisedSerializer
 from coombe_core.planning.day import Ranged
 from coombe_core.wording import timetable as wording
-from days.models import CheckItem, PlannedRun, TestDay
+from days.models import ChecklistItem, ScheduledRun, TestDay
 from days.services import budget, is_go, local, locked_day, settle, sign, worked_out
 from plans.models import Plan
+from plans.serializers import CanStillShowSerializer
 from plans.services import can_still_show
 
 
-class PlannedRunSerializer(RevisedSerializer[PlannedRun]):
+class ScheduledRunSerializer(RevisedSerializer[ScheduledRun]):
     """One run of the order. A run that was imported may be linked to it."""
 
-    arm_name = serializers.CharField(source="arm.name", read_only=True)
+    group_name = serializers.CharField(source="group.name", read_only=True)
 
     class Meta:
-        model = PlannedRun
+        model = ScheduledRun
         fields = (
-            *("id", "day", "position", "arm", "arm_name", "kind", "direction", "lane", "charge_percent"),
+            *("id", "day", "position", "group", "group_name", "kind", "direction", "lane", "charge_percent"),
             *("from_speed_mps", "wait_min", "state", "run", "note", "revision"),
         )
         read_only_fields = ("position",)
 
-    def update(self, instance: PlannedRun, validated_data: dict[str, Any]) -> PlannedRun:
+    def update(self, instance: ScheduledRun, validated_data: dict[str, Any]) -> ScheduledRun:
         """The run changed; the day's state follows, and the day of a run stays what it is."""
         validated_data.pop("day", None)
         with transaction.atomic():
@@ -45,24 +46,24 @@ class PlannedRunSerializer(RevisedSerializer[PlannedRun]):
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """The group belongs to the day's plan."""
         day = attrs.get("day", getattr(self.instance, "day", None))
-        arm = attrs.get("arm", getattr(self.instance, "arm", None))
-        if day and arm and arm.plan_id != day.plan_id:
-            raise serializers.ValidationError({"arm": ["That group is of another plan."]})
+        group = attrs.get("group", getattr(self.instance, "group", None))
+        if day and group and group.plan_id != day.plan_id:
+            raise serializers.ValidationError({"group": ["That group is of another plan."]})
         return attrs
 
 
-class CheckItemSerializer(RevisedSerializer[CheckItem]):
+class ChecklistItemSerializer(RevisedSerializer[ChecklistItem]):
     """One line of the checklist; `signed` signs it off under one's own name, or takes that back."""
 
     signed_by = serializers.CharField(source="signed_by.username", read_only=True, default=None, allow_null=True)
     signed = serializers.BooleanField(write_only=True, required=False)
 
     class Meta:
-        model = CheckItem
+        model = ChecklistItem
         fields = ("id", "day", "position", "section", "text", "needed", "signed_by", "signed_at", "signed", "revision")
         read_only_fields = ("position", "signed_at")
 
-    def update(self, instance: CheckItem, validated_data: dict[str, Any]) -> CheckItem:
+    def update(self, instance: ChecklistItem, validated_data: dict[str, Any]) -> ChecklistItem:
         """The line changed, or signed under one's own name."""
         signed = validated_data.pop("signed", None)
         with transaction.atomic():
@@ -95,7 +96,7 @@ class TimetableSerializer(serializers.Serializer[Any]):
     met = serializers.BooleanField()
     chance = serializers.FloatField()
     steps = TimetableStepSerializer(many=True)
-    pack_temp_c = RangedSerializer()
+    battery_temp_c = RangedSerializer()
     charge_percent = RangedSerializer()
     open_min = RangedSerializer()
     shortfalls = serializers.ListField(child=serializers.CharField())
@@ -139,13 +140,13 @@ class DaySerializer(RevisedSerializer[TestDay]):
     local_date = serializers.SerializerMethodField()
     first_run_local = serializers.SerializerMethodField()
     known_local = serializers.SerializerMethodField()
-    steps = PlannedRunSerializer(many=True, read_only=True)
-    checks = CheckItemSerializer(many=True, read_only=True)
+    scheduled_runs = ScheduledRunSerializer(many=True, read_only=True)
+    checklist = ChecklistItemSerializer(many=True, read_only=True)
     timetable = serializers.SerializerMethodField()
     budget = serializers.SerializerMethodField()
     go = serializers.SerializerMethodField()
     can_still_show = serializers.SerializerMethodField()
-    smallest_difference = serializers.FloatField(source="plan.smallest_difference", read_only=True)
+    difference_that_matters = serializers.FloatField(source="plan.difference_that_matters", read_only=True)
 
     class Meta:
         model = TestDay
@@ -174,19 +175,19 @@ class DaySerializer(RevisedSerializer[TestDay]):
 
     def get_local_date(self, day: TestDay) -> str:
         """The day's date at the course, in words."""
-        return f"{local(day, day.first_run_at):%A %-d %B %Y}"
+        return f"{local(day, day.first_run_at):%A, %B %-d, %Y}"
 
     @extend_schema_field(TimetableSerializer)
     def get_timetable(self, day: TestDay) -> Any:
         """Worked back from the first run."""
         made = worked_out(day)
-        told = {
+        report = {
             "met": made.met,
             "chance": made.chance,
             "shortfalls": [wording.shortfall(each) for each in made.shortfalls],
             "remedies": [wording.remedy(each) for each in made.remedies],
             "cautions": [wording.caution(each) for each in made.cautions],
-            **{name: _ranged(getattr(made, name)) for name in ("pack_temp_c", "charge_percent", "open_min")},
+            **{name: _ranged(getattr(made, name)) for name in ("battery_temp_c", "charge_percent", "open_min")},
             "learned_from": wording.rests_on(made),
             "steps": [
                 {
@@ -200,7 +201,7 @@ class DaySerializer(RevisedSerializer[TestDay]):
                 for step in made.steps
             ],
         }
-        return TimetableSerializer(told).data
+        return TimetableSerializer(report).data
 
     @extend_schema_field(BudgetSerializer)
     def get_budget(self, day: TestDay) -> Any:
@@ -211,8 +212,9 @@ class DaySerializer(RevisedSerializer[TestDay]):
         """Whether the checklist is signed off."""
         return is_go(day)
 
-    def get_can_still_show(self, day: TestDay) -> float | None:
-        """What the plan would show with the runs driven and open."""
+    @extend_schema_field(CanStillShowSerializer(allow_null=True))
+    def get_can_still_show(self, day: TestDay) -> Any:
+        """The least difference that the plan's runs driven and open detect."""
         return can_still_show(day.plan)
 
 

@@ -1,4 +1,4 @@
-"""The demo tells the simulation what its invented cars are."""
+"""The demo gives the simulation what its invented cars are."""
 
 from django.apps import AppConfig
 
@@ -10,7 +10,7 @@ class DemoConfig(AppConfig):
 
     def ready(self) -> None:
         """Make the season's cars known."""
-        from demo.season import SET_UPS
+        from demo.season import SETUPS
         from recording.simulation import KNOWN_CARS
 
-        KNOWN_CARS.update({(known.car, known.name): known.simulated for known in SET_UPS})
+        KNOWN_CARS.update({(known.car, known.name): known.simulated for known in SETUPS})

@@ -9,11 +9,11 @@ from django.db import transaction
 from django.db.models import QuerySet
 
 from accounts.models import Role, User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from comparisons.serializers import ComparisonSerializer
 from courses.models import Course, Station
 from demo import planning, season
-from runs.car_bus import BusUpload
+from runs.can_logs import CanUpload
 from runs.models import Run, RunKind, VoidReason
 from runs.services import import_log, void_run
 
@@ -40,13 +40,13 @@ def load() -> str:
     if not Car.objects.exists():
         tester = User.objects.get(username="tester")
         out = _courses()["out"]
-        set_ups = _set_ups()
+        setups = _setups()
         for log in season.logs():
-            _import(log, set_ups[log.outing.set_up], out, tester)
+            _import(log, setups[log.outing.setup], out, tester)
         _void(tester)
-        _compare(tester, set_ups)
+        _compare(tester, setups)
         planning.load(tester, out)
-    return f"{Car.objects.count()} cars, {SetUp.objects.count()} set-ups, {Run.objects.count()} runs. Log in as " + (
+    return f"{Car.objects.count()} cars, {Setup.objects.count()} setups, {Run.objects.count()} runs. Log in as " + (
         f"{', '.join(PEOPLE)}; the password of each is {PASSWORD}"
     )
 
@@ -59,7 +59,7 @@ def _courses() -> dict[str, Course]:
             direction=way,
             heading_deg=heading,
             length_m=1400,
-            run_off_m=300,
+            runout_m=300,
             slope_percent=season.SLOPE_OUT_PERCENT * sign,
             slope_u95_percent=0.05,
             elevation_m=120,
@@ -72,24 +72,24 @@ def _courses() -> dict[str, Course]:
     for way, course in courses.items():
         rise = season.SLOPE_OUT_PERCENT / 100.0 * ways[way][1]
         Station.objects.bulk_create(
-            Station(course=course, way_m=metres, height_m=round(120 + rise * metres, 2))
-            for metres in range(0, 1401, 100)
+            Station(course=course, distance_m=meters, elevation_m=round(120 + rise * meters, 2))
+            for meters in range(0, 1401, 100)
         )
     return courses
 
 
-def _set_ups() -> dict[str, SetUp]:
+def _setups() -> dict[str, Setup]:
     cars = {name: Car.objects.create(name=name, **facts) for name, facts in season.CARS.items()}
     return {
-        made.name: SetUp.objects.create(car=cars[made.car], name=made.name, since=made.since, **made.written)
-        for made in season.SET_UPS
+        made.name: Setup.objects.create(car=cars[made.car], name=made.name, since=made.since, **made.written)
+        for made in season.SETUPS
     }
 
 
-def _import(log: season.DemoLog, set_up: SetUp, out: Course, tester: User) -> None:
+def _import(log: season.DemoLog, setup: Setup, out: Course, tester: User) -> None:
     """Import one log, then write the conditions of each way on its runs; a stop shares those of the run before it."""
-    bus = BusUpload(f"{Path(log.name).stem}-bus.log", log.bus) if log.bus else None
-    done = import_log(log.name, log.data, set_up, tester, {"course": out}, bus=bus)
+    can_log = CanUpload(f"{Path(log.name).stem}-can.log", log.can_log) if log.can_log else None
+    done = import_log(log.name, log.data, setup, tester, {"course": out}, can_log=can_log)
     runs = Run.objects.filter(log=done.log).order_by("start_s")
     way = -1
     for run in runs:
@@ -107,17 +107,17 @@ def _void(tester: User) -> None:
             void_run(run, reason, note, run.revision, tester)
 
 
-def _compare(tester: User, set_ups: dict[str, SetUp]) -> None:
+def _compare(tester: User, setups: dict[str, Setup]) -> None:
     for title, before, after, measure in COMPARISONS:
-        arms = [
-            {"name": name, "runs": list(_standing(set_ups[set_up]).values_list("pk", flat=True))}
-            for name, set_up in (("before", before), ("after", after))
+        groups = [
+            {"name": name, "runs": list(_standing(setups[setup]).values_list("pk", flat=True))}
+            for name, setup in (("before", before), ("after", after))
         ]
-        given = ComparisonSerializer(data={"title": title, "measure": measure, "clock": "rollout", "arms": arms})
+        given = ComparisonSerializer(data={"title": title, "measure": measure, "clock": "rollout", "groups": groups})
         given.is_valid(raise_exception=True)
         given.save(created_by=tester)
 
 
-def _standing(set_up: SetUp) -> QuerySet[Run]:
+def _standing(setup: Setup) -> QuerySet[Run]:
     """Its runs from rest, but for those of a sweep."""
-    return set_up.runs.filter(kind=RunKind.STANDING).exclude(log__name__contains="sweep").order_by("start_utc")
+    return setup.runs.filter(kind=RunKind.STANDING).exclude(log__name__contains="sweep").order_by("start_utc")

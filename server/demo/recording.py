@@ -20,14 +20,16 @@ def listen_to(simulated_devices: list[dict[str, int]]) -> None:
     for car, ports, which in zip(cars, simulated_devices, (day, None), strict=False):
         recorder = _recorder(car, ports, which)
         assert recorder.simulation
-        order(recorder.simulation, {"car": simulated_car(recorder.set_up), "charge_percent": 93.5, "pack_temp_c": 43.0})
+        order(
+            recorder.simulation, {"car": simulated_car(recorder.setup), "charge_percent": 93.5, "battery_temp_c": 43.0}
+        )
 
 
 def _recorder(car: Car, ports: dict[str, int], day: TestDay | None) -> Recorder:
     name = f"Simulated {car.name}"
     devices = devices_at(f"Simulated {car.name}", ports) | {"wanted": False}
     facts = {
-        "set_up": car.set_ups.latest("since"),
+        "setup": car.setups.latest("since"),
         "course": Course.objects.filter(direction="out").first(),
         "day": day,
         "started_by": User.objects.get(username="tester"),

@@ -1,6 +1,6 @@
-"""An invented season: two cars, their set-ups, one strip, and what was driven on each day.
+"""An invented season: two cars, their setups, one strip, and what was driven on each day.
 
-Nothing here is real. The cars differ between set-ups by what the change would do (power, grip, mass at the rim), and
+Nothing here is real. The cars differ between setups by what the change would do (power, grip, mass at the rim), and
 the runs by a driver's and a day's scatter, all from fixed seeds.
 """
 
@@ -28,8 +28,8 @@ COURSE = "Brackmoor strip"
 
 
 @dataclass(frozen=True)
-class DemoSetUp:
-    """A set-up, what the change does to the simulated car, and what is written down about it."""
+class DemoSetup:
+    """A setup, what the change does to the simulated car, and what is recorded about it."""
 
     car: str
     name: str
@@ -47,9 +47,9 @@ CARS: dict[str, dict[str, object]] = {
         "test_mass_kg": 2080,
         "mass_source": "weighed",
         "chemistry": "nickel",
-        "hottest_pack_c": 50,
+        "hottest_battery_c": 50,
         "power_kw": 280,
-        "pack_kwh": 82,
+        "battery_kwh": 82,
         "cda_m2": 0.58,
         "cda_source": "coast-down, own",
         "notes": "Weighed with driver and receiver.",
@@ -63,7 +63,7 @@ CARS: dict[str, dict[str, object]] = {
         "mass_source": "stated by the maker",
         "chemistry": "iron phosphate",
         "power_kw": 185,
-        "pack_kwh": 58,
+        "battery_kwh": 58,
         "cda_m2": 0.52,
     },
 }
@@ -72,16 +72,16 @@ WHEELS_19 = {"wheel_diameter_in": 19, "wheel_mass_kg": 24.5, "tire_season": "sum
 WHEELS_20 = {"wheel_diameter_in": 20, "wheel_mass_kg": 28.0, "tire_season": "summer", "tire_size": "255/40 R20"}
 WHEELS_18 = {"wheel_diameter_in": 18, "wheel_mass_kg": 22.0, "tire_season": "summer", "tire_size": "225/50 R18"}
 WINTER_18 = WHEELS_18 | {"tire_season": "winter"}
-SET_UPS = (
-    DemoSetUp(
+SETUPS = (
+    DemoSetup(
         *("Vireo", "Delivered, 7.1", date(2026, 3, 2), VIREO),
         {"software_version": "7.1", "tire_pressure_kpa": 290, "tire_tread_mm": 6.8, **WHEELS_19},
     ),
-    DemoSetUp(
+    DemoSetup(
         *("Vireo", "Software 7.2", date(2026, 4, 20), replace(VIREO, power_w=VIREO.power_w * 1.06)),
         {
             "change": "software update",
-            "change_note": "7.1 to 7.2, promised quicker from rest",
+            "change_note": "7.1 to 7.2, claimed quicker from rest",
             "confirmed_by": "version screen after restart",
             "can_undo": False,
             "software_version": "7.2",
@@ -90,7 +90,7 @@ SET_UPS = (
             **WHEELS_19,
         },
     ),
-    DemoSetUp(
+    DemoSetup(
         *("Vireo", "Software 7.2.1", date(2026, 6, 8), replace(VIREO, power_w=VIREO.power_w * 1.06)),
         {
             "change": "software update",
@@ -102,18 +102,18 @@ SET_UPS = (
             **WHEELS_19,
         },
     ),
-    DemoSetUp(
+    DemoSetup(
         "Vireo",
         "7.2.1 on 20-inch",
         date(2026, 7, 18),
         replace(VIREO, power_w=VIREO.power_w * 1.06, rotating_mass_factor=1.065),
         {"change": "wheels", "software_version": "7.2.1", "tire_pressure_kpa": 290, "tire_tread_mm": 7.0, **WHEELS_20},
     ),
-    DemoSetUp(
+    DemoSetup(
         *("Lumen", "Delivered", date(2026, 2, 14), LUMEN),
         {"software_version": "3.0", "tire_pressure_kpa": 260, "tire_tread_mm": 6.0, **WHEELS_18},
     ),
-    DemoSetUp(
+    DemoSetup(
         *("Lumen", "Smooth covers", date(2026, 5, 16), LUMEN),
         {
             "change": "other",
@@ -125,7 +125,7 @@ SET_UPS = (
             **WHEELS_18,
         },
     ),
-    DemoSetUp(
+    DemoSetup(
         *("Lumen", "Power unlock", date(2026, 7, 4), replace(LUMEN, power_w=LUMEN.power_w * 1.12)),
         {
             "change": "paid unlock",
@@ -133,8 +133,8 @@ SET_UPS = (
             "confirmed_by": "menu entry changed",
             "can_undo": False,
             "price": 890,
-            "promised_measure": "0-60 mph",
-            "promised_gain_s": 0.5,
+            "claimed_measure": "0-60 mph",
+            "claimed_gain_s": 0.5,
             "currency": "EUR",
             "software_version": "3.1",
             "tire_pressure_kpa": 260,
@@ -142,7 +142,7 @@ SET_UPS = (
             **WHEELS_18,
         },
     ),
-    DemoSetUp(
+    DemoSetup(
         *("Lumen", "Winter tires", date(2026, 10, 24), replace(LUMEN, power_w=LUMEN.power_w * 1.12, brake_grip=0.82)),
         {"change": "tires", "software_version": "3.1", "tire_pressure_kpa": 250, "tire_tread_mm": 8.0, **WINTER_18},
     ),
@@ -151,17 +151,17 @@ SET_UPS = (
 
 @dataclass(frozen=True)
 class Outing:
-    """A day's runs on one set-up: logs of an out-and-back pair each, charge falling as they go."""
+    """A day's runs on one setup: logs of an out-and-back pair each, charge falling as they go."""
 
-    set_up: str
+    setup: str
     begins: datetime
     logs: int
     charge_percent: float
-    pack_temp_c: float
+    battery_temp_c: float
     outside_temp_c: float
     wind_mps: float
     kind: str = "pulls"
-    with_bus: bool = False
+    with_can: bool = False
 
 
 def _at(month: int, day: int, hour: int, minute: int = 0) -> datetime:
@@ -172,7 +172,7 @@ OUTINGS = (
     Outing("Delivered, 7.1", _at(4, 11, 8, 40), 3, 96, 44, 12, 1.4),
     Outing("Delivered, 7.1", _at(4, 18, 9, 5), 2, 95, 45, 14, 0.8, "strip"),
     Outing("Software 7.2", _at(4, 25, 8, 50), 3, 96, 45, 13, 1.1),
-    Outing("Software 7.2", _at(5, 9, 9, 10), 2, 95, 44, 15, 1.6, "strip", with_bus=True),
+    Outing("Software 7.2", _at(5, 9, 9, 10), 2, 95, 44, 15, 1.6, "strip", with_can=True),
     Outing("Software 7.2.1", _at(6, 13, 8, 30), 3, 95, 44, 17, 0.9),
     Outing("7.2.1 on 20-inch", _at(7, 25, 8, 20), 3, 96, 46, 19, 1.2),
     Outing("7.2.1 on 20-inch", _at(7, 25, 10, 40), 1, 62, 41, 22, 1.9, "lifted"),
@@ -186,8 +186,8 @@ OUTINGS = (
 PULL_TO_MPS = 66 * MPH_MPS
 CHARGE_A_RUN = 0.8
 SWEEP_STEP = 9.0
-SWEEP_PACK_C = (44.0, 35.0, 42.0, 32.0, 39.0)  # heated and left to cool in between
-BUS_CLOCK_S = 86_012.4  # where the car's own clock stood when its bus log began
+SWEEP_BATTERY_C = (44.0, 35.0, 42.0, 32.0, 39.0)  # heated and left to cool in between
+CAN_CLOCK_S = 86_012.4  # where the car's own clock stood when its CAN log began
 
 
 @dataclass(frozen=True)
@@ -198,15 +198,15 @@ class DemoLog:
     data: bytes
     outing: Outing
     conditions: list[dict[str, object]]
-    bus: bytes | None = None
+    can_log: bytes | None = None
 
 
 def logs() -> Iterator[DemoLog]:
     """Every log of the season, in the order of time."""
-    set_ups = {set_up.name: set_up for set_up in SET_UPS}
+    setups = {setup.name: setup for setup in SETUPS}
     for number, outing in enumerate(sorted(OUTINGS, key=lambda outing: outing.begins)):
         draw = np.random.default_rng(4200 + number)
-        day = set_ups[outing.set_up].simulated
+        day = setups[outing.setup].simulated
         day = replace(day, power_w=day.power_w * draw.normal(1, 0.003), grip=day.grip * draw.normal(1, 0.003))
         for index in range(outing.logs):
             yield _log(outing, index, day, draw)
@@ -214,10 +214,10 @@ def logs() -> Iterator[DemoLog]:
 
 def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generator) -> DemoLog:
     car = replace(day, power_w=day.power_w * draw.normal(1, 0.004), grip=day.grip * draw.normal(1, 0.006))
-    charge, pack_temp_c = outing.charge_percent - 2 * CHARGE_A_RUN * index, outing.pack_temp_c + 0.6 * index
+    charge, battery_temp_c = outing.charge_percent - 2 * CHARGE_A_RUN * index, outing.battery_temp_c + 0.6 * index
     if outing.kind == "sweep":
-        charge, pack_temp_c = outing.charge_percent - SWEEP_STEP * index, SWEEP_PACK_C[index]
-    state = Conditions(charge, pack_temp_c, SLOPE_OUT_PERCENT, 0.3 * outing.wind_mps)
+        charge, battery_temp_c = outing.charge_percent - SWEEP_STEP * index, SWEEP_BATTERY_C[index]
+    state = Conditions(charge, battery_temp_c, SLOPE_OUT_PERCENT, 0.3 * outing.wind_mps)
     pause_min = 60 if outing.kind == "sweep" else 9  # a rung of a sweep is driven down to
     begins = outing.begins + timedelta(minutes=pause_min * index)
     rate_hz = 10.0 if outing.kind == "lifted" else 25.0
@@ -225,14 +225,14 @@ def _log(outing: Outing, index: int, day: SimulatedCar, draw: np.random.Generato
     motion = drive(car, state, _acts(outing.kind), HEADING_DEG)
     trace = receive(motion, receiver, int(draw.integers(1 << 31)))
     as_csv = outing.kind == "strip"
-    told = outing.set_up.split(",")[0] + (" sweep" if outing.kind == "sweep" else "")
-    name = f"{begins:%Y-%m-%d}-{told.lower().replace(' ', '-')}-{index + 1}"
+    title = outing.setup.split(",")[0] + (" sweep" if outing.kind == "sweep" else "")
+    name = f"{begins:%Y-%m-%d}-{title.lower().replace(' ', '-')}-{index + 1}"
     data = write_log(trace, "csv") if as_csv else write_log(trace, "nmea")
     conditions = [_written(outing, state, way, charge - way * CHARGE_A_RUN) for way in range(2)]
-    bus = None
-    if outing.with_bus and index == 0:
-        bus = write_can_log("candump", frames(motion, car, BUS_CLOCK_S, charge, state.pack_temp_c))
-    return DemoLog(f"{name}.{'csv' if as_csv else 'nmea'}", data, outing, conditions, bus)
+    can_log = None
+    if outing.with_can and index == 0:
+        can_log = write_can_log("candump", frames(motion, car, CAN_CLOCK_S, charge, state.battery_temp_c))
+    return DemoLog(f"{name}.{'csv' if as_csv else 'nmea'}", data, outing, conditions, can_log)
 
 
 def _acts(kind: str) -> list[Act]:
@@ -245,12 +245,12 @@ def _acts(kind: str) -> list[Act]:
 
 
 def _written(outing: Outing, state: Conditions, way: int, charge: float) -> dict[str, object]:
-    """What the tester wrote down of the way out (0) or back (1)."""
+    """What the tester recorded of the way out (0) or back (1)."""
     return {
         "charge_before_percent": round(charge, 1),
         "charge_after_percent": round(charge - CHARGE_A_RUN, 1),
-        "pack_temp_before_c": round(state.pack_temp_c + 0.3 * way, 1),
-        "pack_temp_after_c": round(state.pack_temp_c + 0.3 * way + 0.7, 1),
+        "battery_temp_before_c": round(state.battery_temp_c + 0.3 * way, 1),
+        "battery_temp_after_c": round(state.battery_temp_c + 0.3 * way + 0.7, 1),
         "drive_mode": "Sport",
         "launch_aid": False,
         "climate_on": False,

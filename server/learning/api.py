@@ -7,37 +7,37 @@ from typing import Any
 
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
-from rest_framework import serializers
 from rest_framework.generics import GenericAPIView
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from cars.models import Car
+from config.errors import at_field
 from coombe_core.learned import Bounded, Learned
 from coombe_core.wording.sources import learned_source
 from courses.models import Course
 from learning import services, strip
-from learning.serializers import PackKnowledgeSerializer, StripAskSerializer, StripCheckSerializer
+from learning.serializers import BatteryModelSerializer, StripAskSerializer, StripCheckSerializer
 
 
-class PackView(GenericAPIView[Car]):
-    """The pack of a car."""
+class BatteryModelView(GenericAPIView[Car]):
+    """The battery model of a car."""
 
     queryset = Car.objects.all()
     pagination_class = None
 
-    @extend_schema(responses=PackKnowledgeSerializer)
+    @extend_schema(responses=BatteryModelSerializer)
     def get(self, request: Request, pk: int) -> Response:
-        """What the log has taught of this car's pack, and what is assumed."""
+        """What this car's readings show of its battery, and what is assumed."""
         car = self.get_object()
-        heat = services.pack_heat(car)
-        known = {
+        heat = services.battery_heat(car)
+        model = {
             "time_constant_min": _bounded(heat.time_constant_min, heat.loss_per_min),
             "heating_k_per_min": _learned(heat.heating_k_per_min),
             "charge_share": _learned(services.charge_curve(car).share),
             "charge_per_run_percent": _learned(services.charge_per_run(car)),
         }
-        return Response(PackKnowledgeSerializer(known).data)
+        return Response(BatteryModelSerializer(model).data)
 
 
 class StripCheckView(GenericAPIView[Course]):
@@ -48,15 +48,13 @@ class StripCheckView(GenericAPIView[Course]):
 
     @extend_schema(parameters=[StripAskSerializer], responses=StripCheckSerializer)
     def get(self, request: Request, pk: int) -> Response:
-        """Whether a run fits the strip: pull, reaction, stop and a margin against its length and run-off."""
+        """Whether a run fits the strip: pull, reaction, stop and a margin against its length and runout."""
         given = StripAskSerializer(data=request.query_params)
         given.is_valid(raise_exception=True)
         asked = given.validated_data
         course, car = self.get_object(), get_object_or_404(Car, pk=asked["car"])
-        try:
+        with at_field("target"):
             checked = strip.check(course, car, asked["target"], asked.get("outside_temp_c"), asked["tire_season"])
-        except ValueError as error:
-            raise serializers.ValidationError({"target": [str(error)]}) from None
         return Response(StripCheckSerializer(strip.as_json(checked)).data)
 
 

@@ -17,8 +17,8 @@ class LearnedSerializer(serializers.Serializer[Any]):
     assumed = serializers.BooleanField()
 
 
-class PackKnowledgeSerializer(serializers.Serializer[Any]):
-    """What the log has taught of a car's pack."""
+class BatteryModelSerializer(serializers.Serializer[Any]):
+    """What the log has taught of a car's battery."""
 
     time_constant_min = LearnedSerializer()
     heating_k_per_min = LearnedSerializer()
@@ -40,6 +40,7 @@ class StripCheckSerializer(serializers.Serializer[Any]):
 
     fits = serializers.BooleanField()
     sentence = serializers.CharField()
+    basis = serializers.CharField()
     target_mps = serializers.FloatField()
     pull_m = serializers.FloatField()
     reaction_m = serializers.FloatField()

@@ -12,13 +12,13 @@ from typing import TYPE_CHECKING
 import numpy as np
 from django.db.models import Count, Max, QuerySet, Sum
 
-from cars.models import Car, PackSpell, SetUp, SpellKind
+from cars.models import BatteryInterval, Car, IntervalKind, Setup
 from coombe_core.comparing.sensitivity import SetupDay, learned, scatter_of
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.learned import Learned
 from coombe_core.physics.battery.charge import ChargeCurve, ChargingInterval, learn_share
-from coombe_core.physics.battery.heat import BatteryInterval, PackHeat, learn_heat
+from coombe_core.physics.battery.heat import BatteryHeat, HeatInterval, learn_heat
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.planning.budget import learn_charge_per_run
 from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
@@ -29,32 +29,36 @@ from runs.passes import Seen, seen_twice
 from runs.states import states_of
 
 if TYPE_CHECKING:
-    from coombe_core.physics.battery.heat import IntervalKind as HeatKind
+    from coombe_core.physics.battery.heat import HeatKind
 
-ASSUMED_PACK_KWH = 75.0
+ASSUMED_BATTERY_KWH = 75.0
 MOST_HISTORY = 600  # runs that scatter and sensitivities are learned from, the latest first
 TOP_SPEED_MPS = 75.0
 LONGEST_PAUSE = timedelta(minutes=45)  # what is used in a longer one was not used by runs
 
 
-def pack_heat(car: Car) -> PackHeat:
-    """How the car's pack warms and cools."""
-    return learn_heat([heat for spell in _spells(car) if (heat := _as_heat(spell))])
+def battery_heat(car: Car) -> BatteryHeat:
+    """How the car's battery warms and cools."""
+    return learn_heat([heat for interval in _intervals(car) if (heat := _as_heat(interval))])
 
 
 def charge_curve(car: Car) -> ChargeCurve:
-    """What the car's pack takes, with the share that was learned."""
+    """What the car's battery takes, with the share that was learned."""
     points = list(car.charge_points.values_list("charge_percent", "power_kw"))
-    curve = ChargeCurve.of(car.pack_kwh or ASSUMED_PACK_KWH, points)
-    charging = [_as_charging(spell) for spell in _spells(car) if spell.kind == SpellKind.CHARGING and spell.charger_kw]
-    return ChargeCurve.of(curve.pack_kwh, points, learn_share(charging, curve))
+    curve = ChargeCurve.of(car.battery_kwh or ASSUMED_BATTERY_KWH, points)
+    charging = [
+        _as_charging(interval)
+        for interval in _intervals(car)
+        if interval.kind == IntervalKind.CHARGING and interval.charger_kw
+    ]
+    return ChargeCurve.of(curve.battery_kwh, points, learn_share(charging, curve))
 
 
 def charge_per_run(car: Car) -> Learned:
-    """Points of charge that a run of this car takes, from the charges written down before runs in close sequence."""
+    """Points of charge that a run of this car takes, from the charges recorded before runs in close sequence."""
     stretches: list[list[float]] = []
     last: datetime | None = None
-    runs = Run.objects.filter(set_up__car=car, kind=RunKind.STANDING, charge_before_percent__isnull=False)
+    runs = Run.objects.filter(setup__car=car, kind=RunKind.STANDING, charge_before_percent__isnull=False)
     runs = runs.filter(log__date_known=True)
     twice = seen_twice(_seen(runs))
     for start, charge in (
@@ -64,33 +68,33 @@ def charge_per_run(car: Car) -> Learned:
             stretches.append([])
         stretches[-1].append(charge)  # type: ignore[arg-type]  # never null here
         last = start
-    return learn_charge_per_run(stretches, car.pack_kwh)
+    return learn_charge_per_run(stretches, car.battery_kwh)
 
 
 def scatter(car: Car, measure: str, clock: str, typical_s: float) -> Scatter:
-    """How the car's times of a measure vary, within a day and between days of one set-up, at like conditions."""
+    """How the car's times of a measure vary, within a day and between days of one setup, at like conditions."""
     setup_days = history(car.pk, measure, clock)
     return scatter_of(setup_days, learned(setup_days), typical_s)
 
 
 def history(car: int, measure: str, clock: str, field: str = "time_s") -> list[SetupDay]:
-    """A car's latest valid runs with the measure, by set-up and day."""
+    """A car's latest valid runs with the measure, by setup and day."""
     return groups_of(car, measure, clock, field, version_of(car))
 
 
 def version_of(car: int) -> tuple[object, ...]:
     """Changes with every write of a car's data: of its runs, what was noted and timed of them, setups and courses."""
-    runs = Run.objects.filter(set_up__car=car).aggregate(Count("id"), Max("id"), Sum("revision"), Max("timed_at"))
-    set_ups = SetUp.objects.filter(car=car).aggregate(Count("id"), Sum("revision"))
+    runs = Run.objects.filter(setup__car=car).aggregate(Count("id"), Max("id"), Sum("revision"), Max("timed_at"))
+    setups = Setup.objects.filter(car=car).aggregate(Count("id"), Sum("revision"))
     others = Car.objects.filter(pk=car).aggregate(Sum("revision")), Course.objects.aggregate(Sum("revision"))
-    return *runs.values(), *set_ups.values(), *(value for found in others for value in found.values())
+    return *runs.values(), *setups.values(), *(value for found in others for value in found.values())
 
 
 @lru_cache(maxsize=32)
 def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[object, ...]) -> list[SetupDay]:
-    """A car's runs with the measure, by set-up and day; read again once `version` has changed."""
+    """A car's runs with the measure, by setup and day; read again once `version` has changed."""
     rows = Measured.objects.filter(
-        run__set_up__car=car, run__validity=Validity.VALID, run__complete=True, name=measure, clock=clock
+        run__setup__car=car, run__validity=Validity.VALID, run__complete=True, name=measure, clock=clock
     )
     latest = rows.exclude(**{f"{field}__isnull": True}).filter(run__log__date_known=True).order_by("-run__start_utc")
     values = dict(latest.values_list("run_id", field)[:MOST_HISTORY])
@@ -98,26 +102,26 @@ def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[obj
         del values[run]
     grouped: dict[tuple[str, str], list[tuple[float, State]]] = defaultdict(list)
     for run, state in states_of(Run.objects.filter(pk__in=values)).items():
-        grouped[state.set_up, state.day].append((values[run], state))
+        grouped[state.setup, state.day].append((values[run], state))
     return [SetupDay([value for value, _ in rows], [state for _, state in rows]) for rows in grouped.values()]
 
 
 def _seen(runs: QuerySet[Run]) -> Iterator[Seen]:
     """Runs as receivers saw them."""
-    columns = ("pk", "set_up__car", "kind", "log", "start_utc", "log__rate_hz")
+    columns = ("pk", "setup__car", "kind", "log", "start_utc", "log__rate_hz")
     return (Seen(*row) for row in runs.values_list(*columns))
 
 
 def typical_s(car: Car, measure: str, clock: str) -> float | None:
     """The car's median time of a measure; None before it was ever timed."""
-    rows = Measured.objects.filter(run__set_up__car=car, run__validity=Validity.VALID, name=measure, clock=clock)
+    rows = Measured.objects.filter(run__setup__car=car, run__validity=Validity.VALID, name=measure, clock=clock)
     times = [time for time in rows.values_list("time_s", flat=True) if time is not None]
     return float(np.median(times)) if times else None
 
 
 def reach(car: Car, to_mps: float, slope_percent: float) -> Reach | None:
-    """How far the car goes to a speed: from its own runs where they tell, else from mass and power; else None."""
-    rows = Split.objects.filter(run__set_up__car=car, run__kind=RunKind.STANDING, run__validity=Validity.VALID)
+    """How far the car goes to a speed: from its own runs where they show it, else from mass and power; else None."""
+    rows = Split.objects.filter(run__setup__car=car, run__kind=RunKind.STANDING, run__validity=Validity.VALID)
     splits = [
         (speed * SPEED_UNITS_MPS[unit], distance, u95)
         for speed, unit, distance, u95 in rows.values_list("speed", "unit", "distance_m", "distance_u95_m")
@@ -131,27 +135,27 @@ def reach(car: Car, to_mps: float, slope_percent: float) -> Reach | None:
     return own
 
 
-def _spells(car: Car) -> Iterable[PackSpell]:
-    return car.pack_spells.prefetch_related("readings")
+def _intervals(car: Car) -> Iterable[BatteryInterval]:
+    return car.battery_intervals.prefetch_related("readings")
 
 
-def _as_heat(spell: PackSpell) -> BatteryInterval | None:
+def _as_heat(interval: BatteryInterval) -> HeatInterval | None:
     kind: HeatKind
-    if spell.kind == SpellKind.RESTING:
+    if interval.kind == IntervalKind.RESTING:
         kind = "resting"
-    elif spell.kind == SpellKind.HEATING:
+    elif interval.kind == IntervalKind.HEATING:
         kind = "heating"
     else:
         return None
     rows = [
-        (each.minutes, each.pack_temp_c, each.outside_temp_c)
-        for each in spell.readings.all()
-        if each.pack_temp_c is not None and each.outside_temp_c is not None
+        (each.minutes, each.battery_temp_c, each.outside_temp_c)
+        for each in interval.readings.all()
+        if each.battery_temp_c is not None and each.outside_temp_c is not None
     ]
-    return BatteryInterval(kind, *np.array(rows, dtype=np.float64).reshape(-1, 3).T) if rows else None
+    return HeatInterval(kind, *np.array(rows, dtype=np.float64).reshape(-1, 3).T) if rows else None
 
 
-def _as_charging(spell: PackSpell) -> ChargingInterval:
-    rows = [(each.minutes, each.charge_percent) for each in spell.readings.all() if each.charge_percent is not None]
+def _as_charging(interval: BatteryInterval) -> ChargingInterval:
+    rows = [(each.minutes, each.charge_percent) for each in interval.readings.all() if each.charge_percent is not None]
     minutes, charge = np.array(rows, dtype=np.float64).reshape(-1, 2).T
-    return ChargingInterval(spell.charger_kw or 0.0, minutes, charge)
+    return ChargingInterval(interval.charger_kw or 0.0, minutes, charge)

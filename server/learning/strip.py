@@ -8,7 +8,7 @@ from cars.models import Car
 from coombe_core.planning.friction import friction
 from coombe_core.planning.strip import StripCheck, check_strip, check_strip_to_distance
 from coombe_core.timing.measures import parse_measure
-from coombe_core.wording.strip import friction_source, reach_source, strip_sentence
+from coombe_core.wording.strip import basis_sentences, friction_source, reach_source, strip_sentence
 from courses.models import Course
 from learning import services as learning
 
@@ -16,7 +16,7 @@ from learning import services as learning
 def check(
     course: Course, car: Car, target: str, outside_temp_c: float | None = None, tire_season: str = ""
 ) -> StripCheck:
-    """The check of a measure (`0-60 mph`, `1/4 mile`, `100-0 km/h`). Raises ValueError where nothing tells."""
+    """The check of a measure (`0-60 mph`, `1/4 mile`, `100-0 km/h`). Raises ValueError where nothing shows it."""
     measure = parse_measure(target)
     slope = course.slope_percent or 0.0
     grip = friction(course.surface, outside_temp_c, tire_season)
@@ -39,4 +39,5 @@ def as_json(checked: StripCheck) -> dict[str, Any]:
         "friction_source": friction_source(checked.friction),
         "reach_source": reach_source(checked.reach),
         "sentence": strip_sentence(checked),
+        "basis": basis_sentences(checked),
     }

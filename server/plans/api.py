@@ -13,6 +13,8 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from cars.models import Car
+from config.errors import at_field
+from history.viewsets import KeepsHistory
 from plans.models import Plan
 from plans.serializers import AdviceSerializer, PlanAskSerializer, PlanRowSerializer, PlanSerializer
 from plans.services import advise, without_baseline
@@ -32,16 +34,16 @@ class ReminderSerializer(serializers.Serializer[Any]):
     sentence = serializers.CharField()
 
 
-class PlanViewSet(viewsets.ModelViewSet[Plan]):
+class PlanViewSet(KeepsHistory[Plan], viewsets.ModelViewSet[Plan]):
     """The questions and how they are to be answered."""
 
-    READS = ("advise",)
+    READS = ("advice",)
 
     filterset_fields = ["car"]
 
     def get_queryset(self) -> QuerySet[Plan]:
         """All, newest first."""
-        return Plan.objects.select_related("car", "course", "created_by").prefetch_related("arms__set_up", "days")
+        return Plan.objects.select_related("car", "course", "created_by").prefetch_related("groups__setup", "days")
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Any]]:
         """A row in the list, everything elsewhere."""
@@ -53,17 +55,15 @@ class PlanViewSet(viewsets.ModelViewSet[Plan]):
 
     @extend_schema(request=PlanAskSerializer, responses=AdviceSerializer)
     @action(detail=False, methods=["post"])
-    def advise(self, request: Request) -> Response:
-        """What a plan would say about itself, without saving it; a strip that is too short is told, not refused."""
+    def advice(self, request: Request) -> Response:
+        """What a plan would say about itself, without saving it; a strip that is too short is reported, not refused."""
         given = PlanAskSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         asked = dict(given.validated_data)
-        arms = [arm["name"] for arm in asked.pop("arms")]
-        try:
-            told = advise(Plan(**asked), arms)
-        except ValueError as error:
-            raise serializers.ValidationError({"measure": [str(error)]}) from None
-        return Response(AdviceSerializer(told).data)
+        groups = [group["name"] for group in asked.pop("groups")]
+        with at_field("measure"):
+            report = advise(Plan(**asked), groups)
+        return Response(AdviceSerializer(report).data)
 
     @extend_schema(parameters=[ReminderAskSerializer], responses=ReminderSerializer(many=True), filters=False)
     @action(detail=False, pagination_class=None)

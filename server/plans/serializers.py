@@ -8,24 +8,24 @@ from django.db import transaction
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from config.fields import MeasureField
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
-from coombe_core.timing.measures import parse_measure
 from learning.serializers import StripCheckSerializer
-from plans.models import Arm, Plan
+from plans.models import Group, Plan
 from plans.services import advise, can_still_show, fits, progress
 
-MOST_ARMS = 6
+MOST_GROUPS = 6
 
 
-class ArmSerializer(WholeSerializer[Arm]):
+class GroupSerializer(WholeSerializer[Group]):
     """One side of the question."""
 
-    set_up_name = serializers.CharField(source="set_up.name", read_only=True, default=None, allow_null=True)
+    setup_name = serializers.CharField(source="setup.name", read_only=True, default=None, allow_null=True)
 
     class Meta:
-        model = Arm
-        fields = ("id", "name", "set_up", "set_up_name")
+        model = Group
+        fields = ("id", "name", "setup", "setup_name")
 
 
 class CurvePointSerializer(serializers.Serializer[Any]):
@@ -43,8 +43,10 @@ class SizeSerializer(serializers.Serializer[Any]):
     scatter_source = serializers.CharField()
     runs_needed = serializers.IntegerField(allow_null=True)
     days_needed = serializers.IntegerField(allow_null=True)
-    smallest_found = serializers.FloatField(allow_null=True)
+    needed_sentence = serializers.CharField()
+    detectable_difference = serializers.FloatField(allow_null=True)
     power = serializers.FloatField(allow_null=True)
+    planned_sentence = serializers.CharField(allow_blank=True)
     curve = CurvePointSerializer(many=True)
 
 
@@ -59,7 +61,7 @@ class ConfoundedSerializer(serializers.Serializer[Any]):
 class PlannedSerializer(serializers.Serializer[Any]):
     """One run of the order."""
 
-    arm = serializers.CharField(source="group")
+    group = serializers.CharField()
     kind = serializers.CharField()
     direction = serializers.CharField()
     lane = serializers.CharField(allow_blank=True)
@@ -99,10 +101,17 @@ class AdviceSerializer(serializers.Serializer[Any]):
     strip = StripCheckSerializer()
 
 
+class CanStillShowSerializer(serializers.Serializer[Any]):
+    """The least difference that can still be detected, in the measure's unit and in words."""
+
+    difference = serializers.FloatField(allow_null=True)
+    sentence = serializers.CharField()
+
+
 class ProgressSerializer(serializers.Serializer[Any]):
     """How far a group has come."""
 
-    arm = serializers.CharField()
+    group = serializers.CharField()
     done = serializers.IntegerField()
     open = serializers.IntegerField()
     baseline = serializers.IntegerField()
@@ -122,52 +131,46 @@ class PlanRowSerializer(serializers.ModelSerializer[Plan]):
 
     car_name = serializers.CharField(source="car.name", read_only=True)
     course_name = serializers.CharField(source="course.name", read_only=True)
-    arms = ArmSerializer(many=True, read_only=True)
+    groups = GroupSerializer(many=True, read_only=True)
     days = DayRowSerializer(many=True, read_only=True)
 
     class Meta:
         model = Plan
         fields = (
-            *("id", "question", "kind", "car", "car_name", "course_name", "measure", "clock", "runs_per_arm"),
-            *("arms", "days", "created_at"),
+            *("id", "question", "kind", "car", "car_name", "course_name", "measure", "clock", "runs_per_group"),
+            *("groups", "days", "created_at"),
         )
 
 
 class PlanAskSerializer(serializers.ModelSerializer[Plan]):
     """A plan as it is asked for, saved or not."""
 
-    arms = ArmSerializer(many=True)
+    measure = MeasureField(required=False)
+    groups = GroupSerializer(many=True)
 
     class Meta:
         model = Plan
         exclude = ("created_by", "created_at", "revision")
 
-    def validate_measure(self, name: str) -> str:
-        """Its exact name."""
-        try:
-            return parse_measure(name).name
-        except ValueError as error:
-            raise serializers.ValidationError(str(error)) from None
-
-    def validate_arms(self, arms: list[dict[str, Any]]) -> list[dict[str, Any]]:
+    def validate_groups(self, groups: list[dict[str, Any]]) -> list[dict[str, Any]]:
         """One to six, each with a name of its own."""
-        names = [arm["name"] for arm in arms]
-        if not 1 <= len(arms) <= MOST_ARMS or len(set(names)) < len(names):
+        names = [group["name"] for group in groups]
+        if not 1 <= len(groups) <= MOST_GROUPS or len(set(names)) < len(names):
             raise serializers.ValidationError("One to six groups, each with a name of its own.")
-        return arms
+        return groups
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """An open window, set-ups of this car, and no more days than runs."""
-        for low, high in (("low_charge_percent", "high_charge_percent"), ("low_pack_temp_c", "high_pack_temp_c")):
+        """An open window, setups of this car, and no more days than runs."""
+        for low, high in (("low_charge_percent", "high_charge_percent"), ("low_battery_temp_c", "high_battery_temp_c")):
             ends = [self._stated(attrs, name) for name in (low, high)]
             if ends[0] >= ends[1]:
-                raise serializers.ValidationError({high: ["The window's upper end must lie above its lower end."]})
+                raise serializers.ValidationError({high: ["The window's upper end must be above its lower end."]})
         car = self._stated(attrs, "car")
-        for arm in attrs.get("arms", []):
-            if arm.get("set_up") and arm["set_up"].car_id != car.pk:
-                raise serializers.ValidationError({"arms": [f"{arm['set_up'].name} is no set-up of {car.name}."]})
-        if self._stated(attrs, "runs_per_arm") < self._stated(attrs, "days_per_arm"):
-            raise serializers.ValidationError({"days_per_arm": ["More days than runs per group."]})
+        for group in attrs.get("groups", []):
+            if group.get("setup") and group["setup"].car_id != car.pk:
+                raise serializers.ValidationError({"groups": [f"{group['setup'].name} is no setup of {car.name}."]})
+        if self._stated(attrs, "runs_per_group") < self._stated(attrs, "days_per_group"):
+            raise serializers.ValidationError({"days_per_group": ["More days than runs per group."]})
         return attrs
 
     def _stated(self, attrs: dict[str, Any], name: str) -> Any:
@@ -193,15 +196,16 @@ class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
     @extend_schema_field(AdviceSerializer)
     def get_advice(self, plan: Plan) -> Any:
         """What the plan says about itself."""
-        return AdviceSerializer(advise(plan, [arm.name for arm in plan.arms.all()])).data
+        return AdviceSerializer(advise(plan, [group.name for group in plan.groups.all()])).data
 
     @extend_schema_field(ProgressSerializer(many=True))
     def get_progress(self, plan: Plan) -> Any:
         """Every group's progress."""
         return ProgressSerializer(progress(plan), many=True).data
 
-    def get_can_still_show(self, plan: Plan) -> float | None:
-        """The least difference that the runs driven and those open would show."""
+    @extend_schema_field(CanStillShowSerializer(allow_null=True))
+    def get_can_still_show(self, plan: Plan) -> Any:
+        """The least difference that the runs driven and those open detect."""
         return can_still_show(plan)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
@@ -217,18 +221,18 @@ class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
 
     def create(self, validated_data: dict[str, Any]) -> Plan:
         """The plan with its groups."""
-        arms = validated_data.pop("arms")
+        groups = validated_data.pop("groups")
         with transaction.atomic():
             plan = super().create(validated_data)
-            Arm.objects.bulk_create(Arm(plan=plan, position=i, **arm) for i, arm in enumerate(arms))
+            Group.objects.bulk_create(Group(plan=plan, position=i, **group) for i, group in enumerate(groups))
         return plan
 
     def update(self, instance: Plan, validated_data: dict[str, Any]) -> Plan:
-        """The plan; of its groups, by their places, names and set-ups, since days may hang on them."""
-        arms = validated_data.pop("arms", [])
+        """The plan; of its groups, by their places, names and setups, since days may hang on them."""
+        groups = validated_data.pop("groups", [])
         with transaction.atomic():
             plan = super().update(instance, validated_data)
-            for arm, told in zip(plan.arms.all(), arms, strict=False):
-                arm.name, arm.set_up = told["name"], told.get("set_up")
-                arm.save()
+            for group, changed in zip(plan.groups.all(), groups, strict=False):
+                group.name, group.setup = changed["name"], changed.get("setup")
+                group.save()
         return plan

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from typing import Any
 
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.planning.budget import runs_left, top_ups
 from coombe_core.planning.order import (
@@ -31,6 +31,7 @@ from coombe_core.planning.sample_size import (
 )
 from coombe_core.timing.measures import Measure, parse_measure
 from coombe_core.wording.order import confounding_sentence
+from coombe_core.wording.sample_size import needed_sentence, planned_sentence, still_sentence
 from coombe_core.wording.sources import learned_source, scatter_source
 from coombe_core.wording.strip import strip_sentence
 from courses.models import Course
@@ -43,37 +44,37 @@ TYPICAL_S = {"speed": 5.0, "distance": 13.0, "stop": 3.0}
 FEW_RUNS = 3
 
 
-def outline(plan: Plan, arms: list[str]) -> list[list[Planned]]:
+def outline(plan: Plan, groups: list[str]) -> list[list[Planned]]:
     """The runs of every day of a plan, in order. Raises ValueError with a sentence where it can't be laid out."""
-    runs, both = plan.runs_per_arm, plan.both_directions
+    runs, both = plan.runs_per_group, plan.both_directions
     if plan.kind == PlanKind.SWEEP:
         low, step = plan.ladder_low_percent, plan.ladder_step_percent
-        return [charge_ladder(arm, plan.high_charge_percent, low, step, runs, both) for arm in arms]
+        return [charge_ladder(group, plan.high_charge_percent, low, step, runs, both) for group in groups]
     if plan.kind == PlanKind.STOPS:
-        return [stop_series(arm, runs, plan.cooling_min, both) for arm in arms]
+        return [stop_series(group, runs, plan.cooling_min, both) for group in groups]
     if not plan.can_alternate:
-        return split_by_days(arms, plan.days_per_arm, runs, both)
+        return split_by_days(groups, plan.days_per_group, runs, both)
     if plan.kind == PlanKind.ROLL_ON:
         speed = parse_measure(plan.measure).from_mps
-        return [roll_on_set(arms, [speed], runs, plan.order, both, plan.seed)]  # type: ignore[arg-type]
-    one = run_order(arms, runs, plan.order, both, plan.seed)  # type: ignore[arg-type]
+        return [roll_on_set(groups, [speed], runs, plan.order, both, plan.seed)]  # type: ignore[arg-type]
+    one = run_order(groups, runs, plan.order, both, plan.seed)  # type: ignore[arg-type]
     return [with_lanes(one) if plan.kind == PlanKind.SIDE_BY_SIDE else one]
 
 
-def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
+def advise(plan: Plan, groups: list[str]) -> dict[str, Any]:
     """Everything that a plan says about itself, saved or not. Raises ValueError where it can't be planned."""
     measure = parse_measure(plan.measure)
-    days = outline(plan, arms)
+    days = outline(plan, groups)
     planned = [step for day in days for step in day]
     cost = learning.charge_per_run(plan.car)
     longest = max(days, key=len)
     low = plan.lowest_charge_percent
     return {
-        "size": _size(plan, measure, arms),
+        "size": _size(plan, measure, groups),
         "confounded": _confounded(plan, days),
         "days": [[asdict(step) for step in day] for day in days],
         "run_count": len(planned),
-        "duration_min": duration_min(longest, plan.minutes_a_run, plan.minutes_a_change),
+        "duration_min": duration_min(longest, plan.minutes_per_run, plan.minutes_per_change),
         "charge_per_run_percent": cost.value,
         "charge_per_run_source": learned_source(cost),
         "runs_left": asdict(runs_left(plan.high_charge_percent, low, cost)),
@@ -85,27 +86,39 @@ def advise(plan: Plan, arms: list[str]) -> dict[str, Any]:
     }
 
 
-def _size(plan: Plan, measure: Measure, arms: list[str]) -> dict[str, Any] | None:
+def _size(plan: Plan, measure: Measure, groups: list[str]) -> dict[str, Any] | None:
     """What the runs can show; None where there are no two groups to tell apart."""
-    if len(arms) < 2:
+    if len(groups) < 2:
         return None
     scatter = _scatter(plan, measure)
-    days = 1 if plan.can_alternate else plan.days_per_arm
-    difference, power = plan.smallest_difference, plan.power
+    days = 1 if plan.can_alternate else plan.days_per_group
+    difference, power = plan.difference_that_matters, plan.power
     needed = runs_needed(difference, scatter, power, days, plan.can_alternate)
     more = None if plan.can_alternate or needed else days_needed(difference, scatter, power)
-    runs = plan.runs_per_arm
+    runs = plan.runs_per_group
     design = Design(runs, days, plan.can_alternate) if runs >= max(2, days) else None
+    detectable = detectable_difference(design, scatter, power) if design else None
+    found = power_to_find(difference, design, scatter) if design else None
+    unit = _unit(measure)
     return {
         "run_sd": scatter.run_sd,
         "day_sd": scatter.day_sd,
         "scatter_source": scatter_source(scatter),
         "runs_needed": needed,
         "days_needed": more[0] if more else None,
-        "smallest_found": detectable_difference(design, scatter, power) if design else None,
-        "power": power_to_find(difference, design, scatter) if design else None,
+        "needed_sentence": needed_sentence(difference, unit, power, needed, more[0] if more else None, days),
+        "detectable_difference": detectable,
+        "power": found,
+        "planned_sentence": ""
+        if detectable is None or found is None
+        else planned_sentence(difference, unit, runs, detectable, found),
         "curve": power_curve(scatter, days, plan.can_alternate),
     }
+
+
+def _unit(measure: Measure) -> str:
+    """The unit of a difference in a measure: a stop's result is a length."""
+    return "m" if measure.basis == "stop" else "s"
 
 
 def _scatter(plan: Plan, measure: Measure) -> Scatter:
@@ -122,7 +135,7 @@ def _confounding(found: Confounding) -> dict[str, Any]:
 def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
     if not plan.can_alternate:
         found = [_confounding(DAY_AND_CHANGE)]
-        if plan.days_per_arm < 2:
+        if plan.days_per_group < 2:
             found[0]["sentence"] += " This plan has one day each."
         return found
     return [_confounding(each) for day in days for each in confounded(day)]
@@ -132,7 +145,7 @@ def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
 class Progress:
     """How far a group has come: runs driven, runs still open, and valid runs of its setup with the measure."""
 
-    arm: str
+    group: str
     done: int
     open: int
     baseline: int
@@ -141,29 +154,37 @@ class Progress:
 def progress(plan: Plan) -> list[Progress]:
     """Every group's progress."""
     found = []
-    for arm in plan.arms.all():
-        states = list(arm.steps.values_list("state", flat=True))
-        found.append(Progress(arm.name, states.count("done"), states.count("open"), valid_runs(arm.set_up, plan)))
+    for group in plan.groups.all():
+        states = list(group.scheduled_runs.values_list("state", flat=True))
+        found.append(Progress(group.name, states.count("done"), states.count("open"), valid_runs(group.setup, plan)))
     return found
 
 
-def can_still_show(plan: Plan) -> float | None:
-    """The least difference that the runs driven and those still open would show; None under two runs per group."""
-    arms = progress(plan)
-    runs = min((each.done + each.open for each in arms), default=0)
-    days = 1 if plan.can_alternate else plan.days_per_arm
-    if len(arms) < 2 or runs < max(2, days):
+def can_still_show(plan: Plan) -> dict[str, Any] | None:
+    """The least difference that the runs driven and those still open detect, in words too; None for one group.
+
+    The difference itself is None under two runs per group.
+    """
+    groups = progress(plan)
+    if len(groups) < 2:
         return None
-    scatter = _scatter(plan, parse_measure(plan.measure))
-    return detectable_difference(Design(runs, days, plan.can_alternate), scatter, plan.power)
+    runs = min(each.done + each.open for each in groups)
+    days = 1 if plan.can_alternate else plan.days_per_group
+    if runs < max(2, days):
+        return {"difference": None, "sentence": "Too few runs are left to detect a difference."}
+    measure = parse_measure(plan.measure)
+    design = Design(runs, days, plan.can_alternate)
+    difference = detectable_difference(design, _scatter(plan, measure), plan.power)
+    sentence = still_sentence(plan.difference_that_matters, _unit(measure), difference)
+    return {"difference": difference, "sentence": sentence}
 
 
-def valid_runs(set_up: SetUp | None, plan: Plan) -> int:
-    """Runs of a set-up that would count for the plan's measure."""
-    if set_up is None:
+def valid_runs(setup: Setup | None, plan: Plan) -> int:
+    """Runs of a setup that would count for the plan's measure."""
+    if setup is None:
         return 0
     rows = Measured.objects.filter(
-        run__set_up=set_up, run__complete=True, run__validity=Validity.VALID, name=plan.measure
+        run__setup=setup, run__complete=True, run__validity=Validity.VALID, name=plan.measure
     )
     return rows.values("run").distinct().count()
 
@@ -171,11 +192,11 @@ def valid_runs(set_up: SetUp | None, plan: Plan) -> int:
 def without_baseline(car: Car) -> list[tuple[Plan, str]]:
     """Open questions of a car whose first group has too few valid runs, with a sentence: change nothing before."""
     found = []
-    for plan in car.plans.prefetch_related("arms__set_up"):
-        first = plan.arms.first()
-        if first is None or plan.arms.count() < 2:
+    for plan in car.plans.prefetch_related("groups__setup"):
+        first = plan.groups.first()
+        if first is None or plan.groups.count() < 2:
             continue
-        runs = valid_runs(first.set_up, plan)
+        runs = valid_runs(first.setup, plan)
         if runs < FEW_RUNS:
             found.append(
                 (plan, f"{runs} valid runs of {plan.measure} on {first.name}; a baseline needs {FEW_RUNS} or more.")

@@ -16,11 +16,13 @@ from rest_framework.response import Response
 from accounts.models import User
 from accounts.permissions import AdministratorsWrite
 from config.errors import InUse
+from history.viewsets import KeepsHistory
 from recording import finishing, heads_up, live, simulation
 from recording.models import Device, HeadsUp, Recorder, Recording
-from recording.pressing import CantPressError, Key, press
+from recording.pressing import Key, press
 from recording.serializers import (
     DeviceSerializer,
+    HeadsUpRowSerializer,
     HeadsUpSerializer,
     KeySerializer,
     OrderSerializer,
@@ -31,7 +33,7 @@ from recording.serializers import (
 )
 
 
-class DeviceViewSet(viewsets.ModelViewSet[Device]):
+class DeviceViewSet(KeepsHistory[Device], viewsets.ModelViewSet[Device]):
     """What recorders may be connected to. Only administrators say how."""
 
     queryset = Device.objects.all()
@@ -44,7 +46,7 @@ class RecordingViewSet(
 ):
     """Recordings that have ended and could not be stored yet."""
 
-    queryset = finishing.unstored().select_related("set_up__car")
+    queryset = finishing.unstored().select_related("setup__car")
     serializer_class = RecordingSerializer
 
     @extend_schema(request=None, responses=RecordingSerializer)
@@ -63,7 +65,7 @@ class RecordingViewSet(
             raise InUse("This recording is being stored right now. Reload in a moment.") from None
 
 
-class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
+class RecorderViewSet(KeepsHistory[Recorder], viewsets.ModelViewSet[Recorder]):
     """The recorders, one a test car."""
 
     serializer_class = RecorderSerializer
@@ -72,18 +74,18 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
     def get_queryset(self) -> QuerySet[Recorder]:
         """With what names them."""
         devices = ("receiver", "can", "weather_station", "simulation")
-        return Recorder.objects.select_related("set_up__car", "course", "day__plan", *devices)
+        return Recorder.objects.select_related("setup__car", "course", "day__plan", *devices)
 
     def perform_destroy(self, instance: Recorder) -> None:
         """Not while it records: what it still has to store is named after it."""
         if instance.wanted or instance.recordings.filter(stopped_at=None).exists():
             raise InUse("This recorder is recording. Stop it first, then delete it.")
-        instance.delete()
+        super().perform_destroy(instance)
 
     @extend_schema(responses=StripSerializer)
     @action(detail=True)
     def strip(self, request: Request, pk: str) -> Response:
-        """What a strip screen shows beside what it is told live."""
+        """What a strip screen shows beside what it receives live."""
         return self._strip(self.get_object())
 
     @extend_schema(request=None, responses=StripSerializer)
@@ -106,7 +108,7 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
         return self._strip(self.get_object())
 
     @extend_schema(request=KeySerializer, responses=StripSerializer)
-    @action(detail=True, methods=["post"])
+    @action(detail=True, methods=["post"], url_path="key-presses")
     def press(self, request: Request, pk: str) -> Response:
         """A key of the strip screen; one that is sent again acts once."""
         recorder = self.get_object()
@@ -121,10 +123,7 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
             values["changes"],
             values.get("revision"),
         )
-        try:
-            press(recorder, key, cast(User, request.user))
-        except CantPressError as error:
-            raise serializers.ValidationError({"action": [str(error)]}) from None
+        press(recorder, key, cast(User, request.user))
         live.say(recorder, {"seen": True})
         return self._strip(self.get_object())
 
@@ -138,43 +137,46 @@ class RecorderViewSet(viewsets.ModelViewSet[Recorder]):
         given = OrderSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         asked: dict[str, Any] = dict(given.validated_data)
-        set_up = asked.pop("set_up", None)
-        if set_up:
-            asked["car"] = simulation.simulated_car(set_up)
+        setup = asked.pop("setup", None)
+        if setup:
+            asked["car"] = simulation.simulated_car(setup)
         asked["measure"] = recorder.day.plan.measure if recorder.day else recorder.measure
-        try:
-            return Response(SimulationSerializer(simulation.order(recorder.simulation, asked)).data)
-        except simulation.SimulationError as error:
-            raise serializers.ValidationError({"detail": [str(error)]}) from None
+        return Response(SimulationSerializer(simulation.order(recorder.simulation, asked)).data)
 
     def _strip(self, recorder: Recorder) -> Response:
         return Response(StripSerializer(recorder, context=self.get_serializer_context()).data)
 
 
 class HeadsUpViewSet(
-    mixins.CreateModelMixin, mixins.ListModelMixin, mixins.RetrieveModelMixin, viewsets.GenericViewSet[HeadsUp]
+    KeepsHistory[HeadsUp],
+    mixins.CreateModelMixin,
+    mixins.ListModelMixin,
+    mixins.RetrieveModelMixin,
+    mixins.DestroyModelMixin,
 ):
     """Two cars at once."""
 
-    serializer_class = HeadsUpSerializer
+    def get_serializer_class(self) -> type[serializers.BaseSerializer[HeadsUp]]:
+        """A row in the list, which works out no outcome."""
+        return HeadsUpRowSerializer if self.action == "list" else HeadsUpSerializer
 
     def get_queryset(self) -> QuerySet[HeadsUp]:
         """With what names the cars."""
-        return HeadsUp.objects.select_related("left__set_up__car", "right__set_up__car")
+        return HeadsUp.objects.select_related("left__setup__car", "right__setup__car")
 
     def perform_create(self, serializer: serializers.BaseSerializer[HeadsUp]) -> None:
         """Armed from now on."""
         serializer.instance = heads_up.arm(serializer.validated_data["left"], serializer.validated_data["right"])
 
     @extend_schema(request=None, responses=HeadsUpSerializer)
-    @action(detail=True, methods=["post"])
-    def signal(self, request: Request, pk: str) -> Response:
+    @action(detail=True, methods=["post"], url_path="start-signal")
+    def start_signal(self, request: Request, pk: str) -> Response:
         """Give the start signal in a few seconds, at a moment that nobody can count."""
         return Response(HeadsUpSerializer(heads_up.give_signal(self.get_object())).data)
 
     @extend_schema(request=None, responses=HeadsUpSerializer)
     @action(detail=True, methods=["post"])
-    def again(self, request: Request, pk: str) -> Response:
+    def repeat(self, request: Request, pk: str) -> Response:
         """The next one, lanes swapped."""
         pair = self.get_object()
         return Response(HeadsUpSerializer(heads_up.arm(pair.right, pair.left)).data, status=201)

@@ -1,4 +1,4 @@
-"""What a recorder tells: JSON objects, one a line, to every web worker that listens on its loopback port."""
+"""What a recorder reports: JSON objects, one a line, to every web worker that listens on its loopback port."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ MOST_UNSENT_BYTES = 1 << 18
 
 
 class Broadcast:
-    """A port with any number of listeners. A newcomer is told the last object of every kind (`t`) first.
+    """A port with any number of listeners. A newcomer is reported the last object of every kind (`t`) first.
 
     What a listener sends, one JSON object a line, goes to `heard`.
     """
@@ -26,10 +26,10 @@ class Broadcast:
         self.port = self._loop.run_until_complete(self._open())
         threading.Thread(target=self._loop.run_forever, name="broadcast", daemon=True).start()
 
-    def tell(self, told: dict[str, Any]) -> None:
+    def tell(self, report: dict[str, Any]) -> None:
         """Tell all listeners, from any thread."""
-        line = json.dumps(told).encode() + b"\n"
-        self._loop.call_soon_threadsafe(self._send, told["t"], line)
+        line = json.dumps(report).encode() + b"\n"
+        self._loop.call_soon_threadsafe(self._send, report["t"], line)
 
     def _send(self, kind: str, line: bytes) -> None:
         self._last[kind] = line

@@ -21,7 +21,7 @@ READ_BYTES = 65_536
 RETRY_S = 0.25
 LONGEST_RETRY_S = 5.0
 CONNECT_S = 5.0
-BUS_SILENT_S = 5.0
+CAN_SILENT_S = 5.0
 NO_ANSWER = "No answer from the {}."
 logging.getLogger("can").setLevel(logging.CRITICAL)
 logger = logging.getLogger(__name__)
@@ -31,6 +31,7 @@ class Device:
     """What all devices share: a thread, and whether the device is there."""
 
     name = "device"
+    title = "device"
 
     def __init__(self, place: Place) -> None:
         self.place = place
@@ -69,7 +70,7 @@ class Device:
         """The log gets the reason; screens get no more than that nothing answers."""
         if not self.trouble:
             logger.warning("the %s does not answer: %s", self.name, error)
-        self.trouble = NO_ANSWER.format(self.name)
+        self.trouble = NO_ANSWER.format(self.title)
 
     def _read(self) -> None:
         """Open the device and read it until it goes away."""
@@ -82,7 +83,7 @@ class Device:
 class Receiver(Device):
     """A GPS receiver on a serial port or a socket: `take` is given bytes, `opened` is called at every start."""
 
-    name = "receiver"
+    name, title = "receiver", "GPS receiver"
 
     def __init__(self, place: Place, take: Callable[[bytes], None], opened: Callable[[], None]) -> None:
         super().__init__(place)
@@ -118,10 +119,10 @@ class Receiver(Device):
                 self._take(data)
 
 
-class CarBus(Device):
+class CanData(Device):
     """CAN on an interface of this machine, or behind a socketcand."""
 
-    name = "bus"
+    name, title = "can", "CAN interface"
 
     def __init__(self, place: Place, take: Callable[[can.Message], None]) -> None:
         super().__init__(place)
@@ -130,29 +131,29 @@ class CarBus(Device):
     def _read(self) -> None:
         if self.place.connection == Connection.SOCKETCAND:  # python-can's attempts keep a core busy for ten seconds
             socket.create_connection((self.place.host, self.place.port), CONNECT_S).close()
-        with can.Bus(**bus_options(self.place)) as bus:
+        with can.Bus(**can_options(self.place)) as frames:
             self._opened()
             silent_since = time.monotonic()
             while not self._ended.is_set():
-                message = bus.recv(0.2)
+                message = frames.recv(0.2)
                 if message is not None and not (message.is_error_frame or message.is_remote_frame):
                     silent_since = time.monotonic()
                     self._take(message)
-                elif time.monotonic() - silent_since > BUS_SILENT_S:
+                elif time.monotonic() - silent_since > CAN_SILENT_S:
                     raise OSError("CAN is silent")
 
 
-def bus_options(place: Place) -> dict[str, Any]:
+def can_options(place: Place) -> dict[str, Any]:
     """What python-can opens."""
     if place.connection == Connection.SOCKETCAND:
         return {"interface": "socketcand", "channel": place.channel, "host": place.host, "port": place.port}
     return {"interface": "socketcan", "channel": place.channel}
 
 
-class Mast(Device):
+class WeatherStation(Device):
     """A weather station that sends METAR lines over a socket."""
 
-    name = "mast"
+    name, title = "weather_station", "weather station"
 
     def __init__(self, place: Place, take: Callable[[str], None]) -> None:
         super().__init__(place)
@@ -182,7 +183,7 @@ def devices_of(
     """The devices at some places."""
     made: dict[str, Callable[[Place], Device]] = {
         DeviceKind.RECEIVER: lambda place: Receiver(place, take, opened),
-        DeviceKind.CAN: lambda place: CarBus(place, frame),
-        DeviceKind.WEATHER: lambda place: Mast(place, report),
+        DeviceKind.CAN: lambda place: CanData(place, frame),
+        DeviceKind.WEATHER: lambda place: WeatherStation(place, report),
     }
     return [made[place.kind](place) for place in places if place.kind in made]

@@ -1,4 +1,4 @@
-"""From octets to glances, runs and gaps: the core's readers and timing, as one recording needs them."""
+"""From bytes to glances, runs and gaps: the core's readers and timing, as one recording needs them."""
 
 from __future__ import annotations
 
@@ -32,18 +32,18 @@ class FoundGap:
 
 @dataclass(frozen=True)
 class Found:
-    """A timed run with the fixes that it rests on and the car's bus beside them."""
+    """A timed run with the fixes that it rests on and the CAN data beside them."""
 
     run: AnalyzedRun
     near: Trace
-    bus: AlignedCan | None
+    can_data: AlignedCan | None
 
 
 class Findings:
     """Takes the complete fixes of one recording, from its file or live, and gives runs and gaps."""
 
-    def __init__(self, request: Request, bus: LiveCan) -> None:
-        self._bus = bus
+    def __init__(self, request: Request, can_data: LiveCan) -> None:
+        self._can_data = can_data
         self._aligned: AlignedCan | None = None
         self._timing = LiveTiming(request, self._align)
         self._gaps = GapFinder()
@@ -70,7 +70,7 @@ class Findings:
         return Found(run, self._timing.near(run), self._aligned)
 
     def _align(self, trace: Trace) -> AlignedCan | None:
-        log = self._bus.log()
+        log = self._can_data.log()
         try:
             self._aligned = align(log, trace) if log else None
         except NoMatchError:

@@ -25,10 +25,10 @@ from coombe_core.trace import Trace
 from recording import keeping
 from recording.findings import FoundGap, GapFinder
 from recording.models import Recording
-from recording.spool import LOCK, hold
-from runs import car_bus, store
-from runs.car_bus import BusUpload
-from runs.models import BusRecord, Log, Rejection
+from recording.spool import CAN_FILE, LOCK, hold
+from runs import can_logs, store
+from runs.can_logs import CanUpload
+from runs.models import CanLog, Log, Rejection
 from runs.services import note_untimed
 from runs.storing import request_for
 
@@ -68,7 +68,7 @@ def finish(recording: Recording, retime: bool = True) -> bool:
 
 def _finish(recording: Recording, retime: bool) -> None:
     folder = keeping.folder_of(recording)
-    data, frames = (_bytes(folder / name) for name in ("receiver", "bus"))
+    data, frames = (_bytes(folder / name) for name in ("receiver", CAN_FILE))
     if not data and recording.log is None:
         _mark(recording, recording.began_at)
         shutil.rmtree(folder, ignore_errors=True)
@@ -76,20 +76,20 @@ def _finish(recording: Recording, retime: bool) -> None:
     reading = _reading(data)
     log = recording.log or keeping.open_log(recording, reading.trace.start_utc, reading.format, reading.trace.rate_hz)
     can = recording.recorder.can if recording.recorder else None
-    bus = BusUpload("bus.log", frames, (can.dbc if can else "") or None)
-    aligned = _aligned(bus, reading.trace)
+    can_log = CanUpload("can.log", frames, (can.dbc if can else "") or None)
+    aligned = _aligned(can_log, reading.trace)
     if retime:
         _store_missing_runs(recording, data, aligned)
     sha256 = _kept(data)
-    bus_sha256 = _kept(frames) if frames else ""
+    can_sha256 = _kept(frames) if frames else ""
     with transaction.atomic():
         _complete(log, reading, sha256, len(data))
-        if aligned and not BusRecord.objects.filter(log=log).exists():
-            car_bus.record(log, bus, bus_sha256, aligned)
+        if aligned and not CanLog.objects.filter(log=log).exists():
+            can_logs.record(log, can_log, can_sha256, aligned)
         _mark(recording, log.start_utc + timedelta(seconds=reading.trace.duration_s))
     if frames and not aligned:
-        logger.warning("the CAN frames of %s match no drive; the store has them as %s", folder, bus_sha256)
-    shutil.rmtree(folder, ignore_errors=True)  # all of it lies in the store, verified
+        logger.warning("the CAN frames of %s match no drive; the store has them as %s", folder, can_sha256)
+    shutil.rmtree(folder, ignore_errors=True)  # all of it is in the store, verified
 
 
 def _mark(recording: Recording, ended_at: object) -> None:
@@ -113,17 +113,17 @@ def _reading(data: bytes) -> Reading:
         raise CantStoreError(f"{len(data)} bytes came from the receiver, and no fix could be read: {error}.") from None
 
 
-def _store_missing_runs(recording: Recording, data: bytes, bus: AlignedCan | None) -> None:
+def _store_missing_runs(recording: Recording, data: bytes, can_data: AlignedCan | None) -> None:
     """Time the file and store what is not there yet; a run that can't be stored holds up none of the others."""
     recorder = recording.recorder
-    set_up = recorder.set_up if recorder else recording.set_up
-    assert set_up
+    setup = recorder.setup if recorder else recording.setup
+    assert setup
     conditions = {"course": recorder.course if recorder else None}
-    analysis = analyse_log(data, request_for(set_up, conditions))
+    analysis = analyse_log(data, request_for(setup, conditions))
     failures = []
     for timed in analysis.runs:
         try:
-            keeping.keep_run(recording, timed, analysis.reading.trace, bus, conditions)
+            keeping.keep_run(recording, timed, analysis.reading.trace, can_data, conditions)
         except AWAY:
             raise
         except Exception as error:
@@ -154,10 +154,10 @@ def _complete(log: Log, reading: Reading, sha256: str, size: int) -> None:
     Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in kept)
 
 
-def _aligned(bus: BusUpload, trace: Trace) -> AlignedCan | None:
+def _aligned(can_log: CanUpload, trace: Trace) -> AlignedCan | None:
     """The CAN log on the receiver's clock; None where there is none, or where it shows another drive."""
     try:
-        return align(bus.read(), trace) if bus.data else None
+        return align(can_log.read(), trace) if can_log.data else None
     except (CanError, NoMatchError):
         return None
 

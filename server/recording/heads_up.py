@@ -14,6 +14,7 @@ from coombe_core.comparing.heads_up import Lane, left_first_s, reaction_s, stand
 from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.uncertainty import Value
+from coombe_core.wording.heads_up import ahead_sentence, moved_first_sentence, reaction_sentence
 from recording.models import HeadsUp, Recorder
 from runs.models import Run, RunKind, Validity
 
@@ -44,20 +45,30 @@ def run_of(pair: HeadsUp, recorder: Recorder) -> Run | None:
     return runs.filter(log__recording__recorder=recorder).order_by("pk").first()
 
 
-def told(pair: HeadsUp) -> dict[str, Any] | None:
+def outcome(pair: HeadsUp) -> dict[str, Any] | None:
     """Who was ahead where, and the reactions; None until both runs are there."""
     runs = run_of(pair, pair.left), run_of(pair, pair.right)
     if runs[0] is None or runs[1] is None:
         return None
     left, right = _lane(runs[0]), _lane(runs[1])
-    found = [{**asdict(each), "gap_s": _told(each.gap_s), "shown": each.shown} for each in standings(left, right)]
+    cars = pair.left.setup.car.name, pair.right.setup.car.name
+    left_first = left_first_s(left, right)
+    reactions = _reaction(pair, left), _reaction(pair, right)
+    found = [
+        asdict(each) | {"gap_s": _value_json(each.gap_s), "shown": each.shown, "sentence": ahead_sentence(each, *cars)}
+        for each in standings(left, right)
+    ]
     return {
         "left_run": runs[0].pk,
         "right_run": runs[1].pk,
         "standings": found,
-        "left_first_s": _told(left_first_s(left, right)),
-        "left_reaction_s": _reaction(pair, left),
-        "right_reaction_s": _reaction(pair, right),
+        "left_first_s": _value_json(left_first),
+        "left_reaction_s": _value_json(reactions[0]),
+        "right_reaction_s": _value_json(reactions[1]),
+        "sentences": [
+            moved_first_sentence(left_first, *cars),
+            *(reaction_sentence(each, car) for each, car in zip(reactions, cars, strict=True) if each),
+        ],
     }
 
 
@@ -68,9 +79,9 @@ def _lane(run: Run) -> Lane:
     return Lane(measures, Curve(**read_columns(bytes(run.trace.curve))), start)
 
 
-def _reaction(pair: HeadsUp, lane: Lane) -> dict[str, float] | None:
-    return _told(reaction_s(lane, pair.signal_at.timestamp())) if pair.signal_at else None
+def _reaction(pair: HeadsUp, lane: Lane) -> Value | None:
+    return reaction_s(lane, pair.signal_at.timestamp()) if pair.signal_at else None
 
 
-def _told(value: Value) -> dict[str, float]:
-    return {"value": value.value, "u95": value.u95}
+def _value_json(value: Value | None) -> dict[str, float] | None:
+    return {"value": value.value, "u95": value.u95} if value else None

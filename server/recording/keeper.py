@@ -199,7 +199,7 @@ class Keeper:
         recorder = self.aim.recorder
         course = {"course": recorder.course}
         recording = self._running()
-        run = keeping.keep_run(recording, found.run, found.near, found.bus, {**course, **conditions}, recorder)
+        run = keeping.keep_run(recording, found.run, found.near, found.can_data, {**course, **conditions}, recorder)
         self.last_end_s = found.near.utc_at(found.run.end_s).timestamp()
         self.broadcast.tell({"t": "run", "id": run.pk, "kind": run.kind})
 
@@ -228,12 +228,12 @@ class Keeper:
         return self.aim.measure, self.aim.from_rollout, model_to_dict(self.aim.recorder)
 
     def _aim_now(self) -> Aim:
-        related = ("set_up__car", "course", "day__plan", "receiver", "can", "weather_station", "started_by")
+        related = ("setup__car", "course", "day__plan", "receiver", "can", "weather_station", "started_by")
         recorder = Recorder.objects.select_related(*related).get(pk=self.recorder_id)
         plan = recorder.day.plan if recorder.day else None
         measure, clock = (plan.measure, plan.clock) if plan else (recorder.measure, recorder.clock)
         course = recorder.course
-        request = request_for(recorder.set_up, {"course": course})
+        request = request_for(recorder.setup, {"course": course})
         elevation_m = (course.elevation_m or 0.0) if course else 0.0
         asked = Request([parse_measure(measure)], request.surveyed, request.correction, request.stated_power_w)
         devices = (recorder.receiver, recorder.can, recorder.weather_station)

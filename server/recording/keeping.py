@@ -16,7 +16,7 @@ from coombe_core import __version__
 from coombe_core.analysis import AnalyzedRun
 from coombe_core.detection.can_data import AlignedCan
 from coombe_core.trace import Trace
-from days.models import PlannedRun, StepKind, StepState
+from days.models import ScheduledRun, ScheduledRunState, StepKind
 from days.services import settle
 from learning.services import charge_per_run
 from recording.models import Gap, GapCause, Recorder, Recording
@@ -40,7 +40,7 @@ CARRIED = (
 
 
 def folder_of(recording: Recording) -> Path:
-    """Where the bytes of a recording lie until it is stored."""
+    """Where the bytes of a recording are until it is stored."""
     return Path(settings.SPOOL) / str(recording.spool)
 
 
@@ -63,7 +63,7 @@ def _is_fresh(recording: Recording) -> bool:
 
 def facts_of(recorder: Recorder) -> dict[str, Any]:
     """What a recording carries of its recorder."""
-    return {"name": recorder.name, "set_up": recorder.set_up, "started_by": recorder.started_by}
+    return {"name": recorder.name, "setup": recorder.setup, "started_by": recorder.started_by}
 
 
 def open_log(recording: Recording, start_utc: datetime, log_format: str, rate_hz: float) -> Log:
@@ -93,7 +93,7 @@ def keep_run(
     recording: Recording,
     timed: AnalyzedRun,
     trace: Trace,
-    bus: AlignedCan | None,
+    can_data: AlignedCan | None,
     conditions: Mapping[str, Any],
     recorder: Recorder | None = None,
 ) -> Run:
@@ -107,11 +107,11 @@ def keep_run(
         if known:
             return known
         step = next_step(recorder) if recorder else None
-        set_up = (step.arm.set_up if step else None) or (recorder.set_up if recorder else recording.set_up)
-        assert set_up
-        run = add_run(log, timed, trace, bus, set_up, {**_carried(recording), **conditions})
+        setup = (step.group.setup if step else None) or (recorder.setup if recorder else recording.setup)
+        assert setup
+        run = add_run(log, timed, trace, can_data, setup, {**_carried(recording), **conditions})
         if step and fulfills(run, step):
-            settle(step, {"state": StepState.DONE, "run": run})
+            settle(step, {"state": ScheduledRunState.DONE, "run": run})
     return run
 
 
@@ -120,21 +120,25 @@ def _known(log: Log, timed: AnalyzedRun) -> Run | None:
     return log.runs.filter(near, kind=timed.kind).first()
 
 
-def next_step(recorder: Recorder) -> PlannedRun | None:
+def next_step(recorder: Recorder) -> ScheduledRun | None:
     """What the day wants next."""
     if recorder.day is None:
         return None
-    return recorder.day.steps.filter(state=StepState.OPEN).select_related("arm__set_up", "day__plan").first()
+    return (
+        recorder.day.scheduled_runs.filter(state=ScheduledRunState.OPEN)
+        .select_related("group__setup", "day__plan")
+        .first()
+    )
 
 
-def fulfills(run: Run, step: PlannedRun) -> bool:
+def fulfills(run: Run, step: ScheduledRun) -> bool:
     """Whether a run is what the step asked for: of its kind, complete, and nothing proposes to void it."""
     proposed = run.flags.filter(severity=Severity.VOID).exists() and not run.decided
     return run.kind == KIND_OF_STEP[StepKind(step.kind)] and run.complete and not proposed
 
 
 def _carried(recording: Recording) -> dict[str, Any]:
-    """What was written down of the last run and stays so; a newcomer's receiver is the recorder's."""
+    """What was recorded of the last run and stays so; a newcomer's receiver is the recorder's."""
     of_recorder = Run.objects.filter(log__recording__recorder=recording.recorder_id)
     last = of_recorder.order_by("-start_utc").first() if recording.recorder_id else None
     if last is None:
@@ -148,16 +152,16 @@ def suggested(recorder: Recorder) -> dict[str, float]:
     before = next(iter(pulls[1:2]), None)
     if before is None:
         return {}
-    cost = charge_per_run(recorder.set_up.car).value
+    cost = charge_per_run(recorder.setup.car).value
     charge = before.charge_after_percent
     if charge is None and before.charge_before_percent is not None:
         charge = before.charge_before_percent - cost
-    pack = before.pack_temp_before_c if before.pack_temp_after_c is None else before.pack_temp_after_c
+    battery = before.battery_temp_before_c if before.battery_temp_after_c is None else before.battery_temp_after_c
     found = {
         "charge_before_percent": charge,
         "charge_after_percent": None if charge is None else charge - cost,
-        "pack_temp_before_c": pack,
-        "pack_temp_after_c": pack,
+        "battery_temp_before_c": battery,
+        "battery_temp_after_c": battery,
     }
     return {name: round(value, 1) for name, value in found.items() if value is not None}
 

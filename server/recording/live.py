@@ -1,4 +1,4 @@
-"""What a recorder tells, passed on to a page as server-sent events by whichever web worker it asked."""
+"""What a recorder reports, passed on to a page as server-sent events by whichever web worker it asked."""
 
 from __future__ import annotations
 
@@ -28,7 +28,7 @@ async def live(request: HttpRequest, pk: int) -> HttpResponseBase:
     """Glances, states and runs of one recorder, for as long as the page listens and its person may log in."""
     person = await _person(request)
     if person is None:
-        return JsonResponse(problem(403, "Log in first.", "not_authenticated"), status=403, content_type=MEDIA_TYPE)
+        return JsonResponse(problem(401, "Log in first.", "not_authenticated"), status=401, content_type=MEDIA_TYPE)
     answer = StreamingHttpResponse(_events(pk, person), content_type="text/event-stream")
     answer["Cache-Control"] = "no-store"
     answer["X-Accel-Buffering"] = "no"
@@ -104,12 +104,12 @@ def _port(pk: int) -> int | None:
         release_connections()
 
 
-def say(recorder: Recorder, said: dict[str, object]) -> None:
+def say(recorder: Recorder, message: dict[str, object]) -> None:
     """Tell a recorder's process something, if it is there."""
     if recorder.live_port is None:
         return
     try:
         with socket.create_connection((HOST, recorder.live_port), 1.0) as line:
-            line.sendall(json.dumps(said).encode() + b"\n")
+            line.sendall(json.dumps(message).encode() + b"\n")
     except OSError:
         return

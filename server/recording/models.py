@@ -7,9 +7,10 @@ import uuid
 from django.conf import settings
 from django.db import models
 
-from cars.models import SetUp
+from cars.models import Setup
 from courses.models import Course, between
 from days.models import TestDay
+from history.recorded import recorded
 from runs.models import ClockName, Log, Run
 
 
@@ -31,6 +32,7 @@ class Connection(models.TextChoices):
     SOCKETCAND = "socketcand", "CAN over the network (socketcand)"
 
 
+@recorded()
 class Device(models.Model):
     """Something that is connected. Only administrators say how; testers choose among devices."""
 
@@ -52,11 +54,12 @@ class Device(models.Model):
         return self.name
 
 
+@recorded()
 class Recorder(models.Model):
     """One test car's devices, and what is recorded with them. One process serves it."""
 
     name = models.CharField(max_length=60, unique=True)
-    set_up = models.ForeignKey(SetUp, on_delete=models.PROTECT, related_name="recorders")
+    setup = models.ForeignKey(Setup, on_delete=models.PROTECT, related_name="recorders")
     course = models.ForeignKey(Course, on_delete=models.PROTECT, null=True, blank=True, related_name="recorders")
     day = models.ForeignKey(TestDay, on_delete=models.SET_NULL, null=True, blank=True, related_name="recorders")
     measure = models.CharField(max_length=24, default="0-60 mph")
@@ -69,7 +72,9 @@ class Recorder(models.Model):
     started_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, blank=True, related_name="recorders"
     )
-    live_port = models.PositiveIntegerField(null=True, editable=False, help_text="where its process tells what it sees")
+    live_port = models.PositiveIntegerField(
+        null=True, editable=False, help_text="where its process reports what it sees"
+    )
     trouble = models.CharField(max_length=300, blank=True, editable=False, help_text="why its process ended last")
     revision = models.PositiveIntegerField(default=1)
 
@@ -80,8 +85,9 @@ class Recorder(models.Model):
         return self.name
 
 
+@recorded(fields=("log",))
 class Recording(models.Model):
-    """From start to stop of a recorder. Its bytes lie in the spool until they and all of its runs are stored.
+    """From start to stop of a recorder. Its bytes are in the spool until they and all of its runs are stored.
 
     It runs until `stopped_at`, then waits to be stored; `trouble` says why it could not be. It carries what storing
     needs, since its recorder may be gone by then.
@@ -90,7 +96,7 @@ class Recording(models.Model):
     spool = models.UUIDField(default=uuid.uuid4, unique=True, editable=False)
     recorder = models.ForeignKey(Recorder, on_delete=models.SET_NULL, null=True, related_name="recordings")
     name = models.CharField(max_length=60, blank=True)
-    set_up = models.ForeignKey(SetUp, on_delete=models.PROTECT, null=True, related_name="recordings")
+    setup = models.ForeignKey(Setup, on_delete=models.PROTECT, null=True, related_name="recordings")
     started_by = models.ForeignKey(
         settings.AUTH_USER_MODEL, on_delete=models.PROTECT, null=True, related_name="recordings"
     )
@@ -158,6 +164,7 @@ class Press(models.Model):
         ordering = ["received_at", "id"]
 
 
+@recorded(named_by=("left", "right"))
 class HeadsUp(models.Model):
     """Two cars side by side: a recorder in each lane, and since when their runs count for it."""
 
@@ -168,7 +175,11 @@ class HeadsUp(models.Model):
     armed_at = models.DateTimeField(auto_now_add=True)
 
     class Meta:
+        verbose_name = "heads-up run"
         ordering = ["-armed_at"]
         constraints = [
             models.CheckConstraint(condition=~models.Q(left=models.F("right")), name="heads_up_of_two_recorders")
         ]
+
+    def __str__(self) -> str:
+        return f"{self.left} and {self.right}"

@@ -11,8 +11,10 @@ from uuid import UUID
 from django.db import transaction
 
 from accounts.models import User
-from days.models import PlannedRun, StepState
+from config.errors import UnfitError
+from days.models import ScheduledRun, ScheduledRunState
 from days.services import settle
+from history.models import changes_of
 from recording.keeping import fulfills, next_step
 from recording.models import Action, Press, Recorder, Recording
 from runs.models import Run, Validity
@@ -21,8 +23,10 @@ from runs.services import change_run
 DECISION = ("validity", "void_reason", "void_note", "decided")
 
 
-class CantPressError(ValueError):
+class CantPressError(UnfitError):
     """A key that can't act; its text is a sentence."""
+
+    field = "action"
 
 
 @dataclass(frozen=True)
@@ -58,7 +62,7 @@ def last_press(recorder: Recorder) -> Press | None:
 
 def _decide(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
     run = _run_of(recorder, key)
-    step = PlannedRun.objects.filter(run=run).first()
+    step = ScheduledRun.objects.filter(run=run).first()
     before = {name: getattr(run, name) for name in DECISION} | {"step": step.pk if step else None}
     if key.action == Action.VOID:
         reason = (key.changes or {}).get("reason")
@@ -69,7 +73,7 @@ def _decide(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
         changes = {"validity": Validity.VALID, "void_reason": "", "void_note": ""}
     run = _change(run, {**changes, "decided": True}, key.revision, person)
     if key.action == Action.VOID and step:
-        settle(step, {"state": StepState.OPEN, "run": None})
+        settle(step, {"state": ScheduledRunState.OPEN, "run": None})
     elif key.action == Action.KEEP and step is None:
         _fill(recorder, run)
     return before | {"revision": run.revision}
@@ -79,10 +83,10 @@ def _fill(recorder: Recorder, run: Run) -> None:
     """A run that is kept after all is the next one that the day wants, if it is of that kind."""
     step = next_step(recorder)
     if step and fulfills(run, step):
-        settle(step, {"state": StepState.DONE, "run": run})
+        settle(step, {"state": ScheduledRunState.DONE, "run": run})
 
 
-def _write_down(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
+def _set_conditions(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
     run = _run_of(recorder, key)
     changes = dict(key.changes or {})
     before = {name: getattr(run, name) for name in changes}
@@ -94,7 +98,7 @@ def _skip(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
     step = next_step(recorder)
     if step is None:
         raise CantPressError("No run is left on this test day.")
-    settle(step, {"state": StepState.SKIPPED})
+    settle(step, {"state": ScheduledRunState.SKIPPED})
     return {"step": step.pk}
 
 
@@ -103,7 +107,7 @@ def _undo(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
     if last is None:
         raise CantPressError("There is nothing to undo.")
     if last.action == Action.SKIP:
-        settle(PlannedRun.objects.get(pk=last.before["step"]), {"state": StepState.OPEN})
+        settle(ScheduledRun.objects.get(pk=last.before["step"]), {"state": ScheduledRunState.OPEN})
     elif last.run:
         run = last.run
         changes = {name: value for name, value in last.before.items() if name not in ("step", "revision")}
@@ -117,12 +121,12 @@ def _undo(recorder: Recorder, key: Key, person: User) -> dict[str, Any]:
 
 def _put_back(run: Run, step: int | None) -> None:
     """Link a run to the step that it was linked to before a key, or to none."""
-    linked = PlannedRun.objects.filter(run=run).first()
+    linked = ScheduledRun.objects.filter(run=run).first()
     if linked and linked.pk != step:
-        settle(linked, {"state": StepState.OPEN, "run": None})
-    free = PlannedRun.objects.filter(pk=step, run=None).first() if step else None
+        settle(linked, {"state": ScheduledRunState.OPEN, "run": None})
+    free = ScheduledRun.objects.filter(pk=step, run=None).first() if step else None
     if free:
-        settle(free, {"state": StepState.DONE, "run": run})
+        settle(free, {"state": ScheduledRunState.DONE, "run": run})
 
 
 def _run_of(recorder: Recorder, key: Key) -> Run:
@@ -140,17 +144,18 @@ def _change(run: Run, changes: Mapping[str, Any], seen: int | None, person: User
     """
     current = Run.objects.select_for_update().get(pk=run.pk)
     if seen is not None:
-        later = current.edits.filter(field__in=changes, revision__gt=seen).exclude(edited_by=person)
-        if edit := later.select_related("edited_by").first():
-            message = f"{edit.edited_by} changed this run meanwhile ({edit.field.replace('_', ' ')})."
-            raise CantPressError(f"{message} Look again, then decide.")
+        later = changes_of(current).filter(revision__gt=seen).exclude(action__person=person)
+        for change in later.select_related("action__person"):
+            if fields := set(change.values) & set(changes):
+                message = f"{change.action.person} changed this run in the meantime ({min(fields).replace('_', ' ')})."
+                raise CantPressError(f"{message} Look again, then decide.")
     return change_run(current, changes, current.revision, person)
 
 
 _ACTS = {
     Action.KEEP: _decide,
     Action.VOID: _decide,
-    Action.CONDITIONS: _write_down,
+    Action.CONDITIONS: _set_conditions,
     Action.SKIP: _skip,
     Action.UNDO: _undo,
 }

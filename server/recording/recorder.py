@@ -1,6 +1,6 @@
 """The process of one recorder: devices -> spool -> glances for the screens, and runs and gaps for the database.
 
-The receiver's thread does no more than append, read and tell. Timing and the database have threads of their own: a run
+The receiver's thread only appends, reads and reports. Timing and the database have threads of their own: a run
 that takes long to time, or a database that is away, holds nothing up.
 """
 
@@ -32,7 +32,7 @@ from recording.models import DeviceKind, GapCause
 from recording.spool import LOCK, Spool, hold
 from recording.weather import Weather
 
-GLANCE_S = 1 / 30  # glances are told no more often than a screen shows them
+GLANCE_S = 1 / 30  # glances are reported no more often than a screen shows them
 STATE_S = 0.5
 SILENT_S = 1.5
 ENDED = None
@@ -42,7 +42,7 @@ logger = logging.getLogger(__name__)
 
 
 class RecorderProcess:
-    """Records until the recorder is no longer wanted, or the process is told to end.
+    """Records until the recorder is no longer wanted, or the process is to end.
 
     Raises BlockingIOError where another process records with it: two would write into one spool.
     """
@@ -53,9 +53,9 @@ class RecorderProcess:
         self.keeper = Keeper(recorder_id, self.broadcast)
         self.aim = self.keeper.first_aim()
         self.watch = StripWatch(parse_measure(self.aim.measure), self.aim.from_rollout)
-        self.bus = LiveCan(self._readable_dbc())
+        self.can_data = LiveCan(self._readable_dbc())
         self.weather = Weather()
-        self.findings = Findings(Request(), self.bus)
+        self.findings = Findings(Request(), self.can_data)
         self._held = hold(self.keeper.folder / LOCK)
         self.spool = Spool(self.keeper.folder, settings.SPOOL_FLOOR_BYTES)
         self.reader, self._before = taken_up(self.spool.receiver.path)
@@ -69,7 +69,7 @@ class RecorderProcess:
         self._timing_trouble = ""
         self._news: tuple[str, Reached | None] | None = None
         self._staged: dict[str, float] = {}
-        self.devices = devices_of(self.aim.places, self._octets, self._opened, self._frame, self.weather.take)
+        self.devices = devices_of(self.aim.places, self._bytes, self._opened, self._frame, self.weather.take)
 
     def run(self) -> None:
         """Until the recorder is no longer wanted; what was found by then is stored and the recording closed."""
@@ -91,7 +91,7 @@ class RecorderProcess:
             logger.exception("the spool could not be synced at the end")
         self.keeper.close()
 
-    def _octets(self, data: bytes) -> None:
+    def _bytes(self, data: bytes) -> None:
         """What the receiver sent: to the spool before anything else, and nothing that the spool did not take."""
         arrived_at = time.time()
         was_full = self.spool.receiver.is_full
@@ -142,8 +142,8 @@ class RecorderProcess:
     def _frame(self, message: can.Message) -> None:
         identifier = f"{message.arbitration_id:08X}" if message.is_extended_id else f"{message.arbitration_id:03X}"
         line = f"({message.timestamp:.6f}) can0 {identifier}#{bytes(message.data).hex().upper()}\n"
-        self.spool.bus.append(line.encode())
-        self.bus.feed(message.timestamp, message.arbitration_id, bytes(message.data))
+        self.spool.can.append(line.encode())
+        self.can_data.feed(message.timestamp, message.arbitration_id, bytes(message.data))
 
     def _tell(self, glance: Glance, arrived_at: float) -> None:
         """Tell a glance where it is news, or a while after the last one."""
@@ -151,7 +151,7 @@ class RecorderProcess:
         word = FULL if self.spool.receiver.is_full else glance.word
         news = (word, glance.reached)
         if glance.word == "staged":
-            self._staged = dict(self.bus.latest)
+            self._staged = dict(self.can_data.latest)
         if now - self._told_at < GLANCE_S and news == self._news:
             return
         self._told_at, self._news = now, news
@@ -164,7 +164,7 @@ class RecorderProcess:
                 "utc_s": start_utc.timestamp() + glance.elapsed_s if start_utc else None,
                 "speed_mps": glance.speed_mps,
                 "since_s": glance.since_s,
-                "way_m": glance.way_m,
+                "distance_m": glance.distance_m,
                 "reached_s": reached.time_s if reached else None,
                 "measure": self.watch.target.name,
                 "arrived_at": arrived_at,
@@ -181,7 +181,7 @@ class RecorderProcess:
         """The worst of what is wrong, in a sentence; empty where nothing is."""
         receiver = next((device for device in self.devices if isinstance(device, Receiver)), None)
         no_answer = receiver.trouble if receiver and not receiver.connected else ""
-        spool = self.spool.receiver.trouble or self.spool.bus.trouble or self.spool.trouble
+        spool = self.spool.receiver.trouble or self.spool.can.trouble or self.spool.trouble
         return spool or self.keeper.trouble or self._timing_trouble or no_answer or self._dbc_trouble
 
     def _tell_state(self) -> None:
@@ -192,12 +192,12 @@ class RecorderProcess:
         self.broadcast.tell(
             {
                 "t": "state",
-                "charge_percent": self.bus.latest.get("charge_percent"),
-                "pack_temp_c": self.bus.latest.get("pack_temp_c"),
-                "drive_mode": self.bus.mode,
+                "charge_percent": self.can_data.latest.get("charge_percent"),
+                "battery_temp_c": self.can_data.latest.get("battery_temp_c"),
+                "drive_mode": self.can_data.mode,
                 "wind_mps": self.weather.wind_mps,
                 "wind_from_deg": self.weather.wind_from_deg,
-                "outside_temp_c": self.bus.latest.get("outside_temp_c", self.weather.temp_c),
+                "outside_temp_c": self.can_data.latest.get("outside_temp_c", self.weather.temp_c),
                 "devices": {device.name: device.connected for device in self.devices},
                 "trouble": self.trouble,
                 "database": self.keeper.connected,
@@ -207,14 +207,14 @@ class RecorderProcess:
             }
         )
 
-    def _heard(self, said: dict[str, Any]) -> None:
+    def _heard(self, message: dict[str, Any]) -> None:
         """A screen says that a person has decided on the result."""
-        if said.get("seen"):
+        if message.get("seen"):
             with self._lock:
                 self._tell(self.watch.seen(), time.time())
 
     def _aimed(self) -> None:
-        """The day, the set-up or the measure has changed."""
+        """The day, the setup or the measure has changed."""
         self.aim = self.keeper.aim
         with self._lock:
             self.watch.aim(parse_measure(self.aim.measure), self.aim.from_rollout)
@@ -236,12 +236,12 @@ class RecorderProcess:
         except Exception:
             logger.exception("timing failed")
             self._timing_trouble = "A run could not be timed live. Coombe times it again when the recording ends."
-            self.findings = Findings(self.aim.request, self.bus)
+            self.findings = Findings(self.aim.request, self.can_data)
             self.keeper.leave_out()
 
     def _end(self) -> None:
         for found in self.findings.finish():
-            self.keeper.keep(found, self._conditions(found.bus is None))
+            self.keeper.keep(found, self._conditions(found.can_data is None))
         if self.findings.untimed:
             self.keeper.look_again()
 
@@ -253,11 +253,11 @@ class RecorderProcess:
                 with self._lock:
                     self._tell(self.watch.timed(), time.time())
 
-    def _conditions(self, from_bus: bool) -> dict[str, Any]:
-        """The air, and what the bus said where it can't be aligned: before at staging, after now."""
+    def _conditions(self, from_can: bool) -> dict[str, Any]:
+        """The air, and what CAN data say where they can't be aligned: before at staging, after now."""
         found = self.weather.conditions(self.aim.elevation_m)
-        if from_bus:
-            for name, channel in (("charge_{}_percent", "charge_percent"), ("pack_temp_{}_c", "pack_temp_c")):
+        if from_can:
+            for name, channel in (("charge_{}_percent", "charge_percent"), ("battery_temp_{}_c", "battery_temp_c")):
                 found[name.format("before")] = self._staged.get(channel)
-                found[name.format("after")] = self.bus.latest.get(channel)
+                found[name.format("after")] = self.can_data.latest.get(channel)
         return found

@@ -8,17 +8,17 @@ from typing import Any
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from cars.models import SetUp
+from cars.models import Setup
+from config.fields import MeasureField
 from config.revisions import RevisedSerializer
 from coombe_core.formats.can_log import load_dbc
 from coombe_core.formats.reading import CanError
 from coombe_core.simulating.driver import INTENTS
-from coombe_core.timing.measures import parse_measure
-from days.models import StepState
-from days.serializers import PlannedRunSerializer
+from days.models import ScheduledRunState
+from days.serializers import ScheduledRunSerializer
 from learning.services import charge_per_run
 from recording.connecting import place_of, refused
-from recording.heads_up import told
+from recording.heads_up import outcome
 from recording.keeping import next_step, suggested
 from recording.models import Action, Connection, Device, DeviceKind, Gap, HeadsUp, Press, Recorder, Recording
 from recording.pressing import last_press
@@ -91,46 +91,40 @@ ROLES = {
 class RecordingSerializer(serializers.ModelSerializer[Recording]):
     """A recording that waits to be stored, and why."""
 
-    set_up_name = serializers.CharField(source="set_up.name", read_only=True, default="")
-    car_name = serializers.CharField(source="set_up.car.name", read_only=True, default="")
+    setup_name = serializers.CharField(source="setup.name", read_only=True, default="")
+    car_name = serializers.CharField(source="setup.car.name", read_only=True, default="")
 
     class Meta:
         model = Recording
-        fields = ("id", "name", "set_up_name", "car_name", "began_at", "stopped_at", "log", "trouble")
+        fields = ("id", "name", "setup_name", "car_name", "began_at", "stopped_at", "log", "trouble")
         read_only_fields = fields
 
 
 class RecorderSerializer(RevisedSerializer[Recorder]):
     """A recorder's devices and what it records for."""
 
-    set_up_name = serializers.CharField(source="set_up.name", read_only=True)
-    car = serializers.IntegerField(source="set_up.car_id", read_only=True)
-    car_name = serializers.CharField(source="set_up.car.name", read_only=True)
+    setup_name = serializers.CharField(source="setup.name", read_only=True)
+    car = serializers.IntegerField(source="setup.car_id", read_only=True)
+    car_name = serializers.CharField(source="setup.car.name", read_only=True)
     course_name = serializers.CharField(source="course.name", read_only=True, default=None, allow_null=True)
     question = serializers.CharField(source="day.plan.question", read_only=True, default=None, allow_null=True)
+    measure = MeasureField(required=False)
     receiver = serializers.PrimaryKeyRelatedField(queryset=Device.objects.all())
 
     class Meta:
         model = Recorder
         fields = (
-            *("id", "name", "set_up", "set_up_name", "car", "car_name", "course", "course_name", "day", "question"),
+            *("id", "name", "setup", "setup_name", "car", "car_name", "course", "course_name", "day", "question"),
             *("measure", "clock", "receiver", "can", "weather_station", "simulation", "wanted", "trouble"),
             "revision",
         )
         read_only_fields = ("wanted", "trouble")
 
-    def validate_measure(self, value: str) -> str:
-        """One that the core knows."""
-        try:
-            return parse_measure(value).name
-        except ValueError as error:
-            raise serializers.ValidationError(str(error)) from None
-
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
         """A day is one of the car's, and each device is of the kind that is asked for."""
         day = attrs.get("day", getattr(self.instance, "day", None))
-        set_up = attrs.get("set_up", getattr(self.instance, "set_up", None))
-        if day and set_up and day.plan.car_id != set_up.car_id:
+        setup = attrs.get("setup", getattr(self.instance, "setup", None))
+        if day and setup and day.plan.car_id != setup.car_id:
             raise serializers.ValidationError({"day": ["That day is another car's."]})
         for role, kind in ROLES.items():
             device = attrs.get(role)
@@ -148,21 +142,21 @@ class PressSerializer(serializers.ModelSerializer[Press]):
 
 
 class WindowSerializer(serializers.Serializer[Any]):
-    """The band of charge and pack temperature that the plan allows."""
+    """The band of charge and battery temperature that the plan allows."""
 
     low_charge_percent = serializers.FloatField()
     high_charge_percent = serializers.FloatField()
-    low_pack_temp_c = serializers.FloatField()
-    high_pack_temp_c = serializers.FloatField()
+    low_battery_temp_c = serializers.FloatField()
+    high_battery_temp_c = serializers.FloatField()
 
 
 class StripSerializer(serializers.Serializer[Recorder]):
-    """All that a strip screen needs beside what it is told live."""
+    """All that a strip screen needs beside what it receives live."""
 
     recorder = RecorderSerializer(source="*")
     next = serializers.SerializerMethodField()
-    steps_open = serializers.SerializerMethodField()
-    steps_done = serializers.SerializerMethodField()
+    runs_open = serializers.SerializerMethodField()
+    runs_done = serializers.SerializerMethodField()
     window = serializers.SerializerMethodField()
     clock = serializers.SerializerMethodField()
     cooling_min = serializers.SerializerMethodField()
@@ -174,19 +168,24 @@ class StripSerializer(serializers.Serializer[Recorder]):
     charge_per_run_percent = serializers.SerializerMethodField()
     reasons = serializers.SerializerMethodField()
 
-    @extend_schema_field(PlannedRunSerializer(allow_null=True))
+    def to_representation(self, instance: Recorder) -> Any:
+        """With the day's next run looked up once."""
+        self._next = next_step(instance)
+        return super().to_representation(instance)
+
+    @extend_schema_field(ScheduledRunSerializer(allow_null=True))
     def get_next(self, recorder: Recorder) -> Any:
         """What the day wants next."""
-        step = next_step(recorder)
-        return PlannedRunSerializer(step).data if step else None
+        step = self._next
+        return ScheduledRunSerializer(step).data if step else None
 
-    def get_steps_open(self, recorder: Recorder) -> int:
+    def get_runs_open(self, recorder: Recorder) -> int:
         """How many runs the day still wants."""
-        return recorder.day.steps.filter(state=StepState.OPEN).count() if recorder.day else 0
+        return recorder.day.scheduled_runs.filter(state=ScheduledRunState.OPEN).count() if recorder.day else 0
 
-    def get_steps_done(self, recorder: Recorder) -> int:
+    def get_runs_done(self, recorder: Recorder) -> int:
         """How many runs of the day are driven."""
-        return recorder.day.steps.filter(state=StepState.DONE).count() if recorder.day else 0
+        return recorder.day.scheduled_runs.filter(state=ScheduledRunState.DONE).count() if recorder.day else 0
 
     @extend_schema_field(WindowSerializer(allow_null=True))
     def get_window(self, recorder: Recorder) -> Any:
@@ -199,8 +198,8 @@ class StripSerializer(serializers.Serializer[Recorder]):
         return recorder.day.plan.clock if recorder.day else recorder.clock
 
     def get_cooling_min(self, recorder: Recorder) -> float:
-        """How long brakes and pack are to cool before the next run."""
-        step = next_step(recorder)
+        """How long brakes and battery are to cool before the next run."""
+        step = self._next
         return step.wait_min if step else 0.0
 
     @extend_schema_field(RunSerializer(allow_null=True))
@@ -215,12 +214,12 @@ class StripSerializer(serializers.Serializer[Recorder]):
 
     def _last(self, recorder: Recorder, kinds: tuple[str, ...]) -> Any:
         runs = Run.objects.filter(log__recording__recorder=recorder, kind__in=kinds).order_by("-start_utc")
-        run = runs.select_related("set_up__car", "course", "log__bus").first()
+        run = runs.select_related("setup__car", "course", "log__can_log").first()
         return RunSerializer(run, context=self.context).data if run else None
 
     @extend_schema_field(serializers.DictField(child=serializers.FloatField()))
     def get_suggested(self, recorder: Recorder) -> dict[str, float]:
-        """Charge and pack temperature of the last pull, as the one before it and the cost of a run have it."""
+        """Charge and battery temperature of the last pull, as the one before it and the cost of a run have it."""
         return suggested(recorder)
 
     @extend_schema_field(PressSerializer(allow_null=True))
@@ -237,7 +236,7 @@ class StripSerializer(serializers.Serializer[Recorder]):
 
     def get_charge_per_run_percent(self, recorder: Recorder) -> float:
         """What a run costs, as far as it is known."""
-        return charge_per_run(recorder.set_up.car).value
+        return charge_per_run(recorder.setup.car).value
 
     @extend_schema_field(serializers.ListField(child=serializers.ChoiceField(VoidReason.choices)))
     def get_reasons(self, recorder: Recorder) -> list[str]:
@@ -277,11 +276,11 @@ class OrderSerializer(serializers.Serializer[Any]):
     """What the simulated devices are asked to do."""
 
     drive = serializers.ChoiceField([(name, name) for name in INTENTS], required=False)
-    set_up = serializers.PrimaryKeyRelatedField(
-        queryset=SetUp.objects.select_related("car"), required=False, help_text="make the car what it says"
+    setup = serializers.PrimaryKeyRelatedField(
+        queryset=Setup.objects.select_related("car"), required=False, help_text="make the car what it says"
     )
     charge_percent = serializers.FloatField(min_value=0, max_value=100, required=False)
-    pack_temp_c = serializers.FloatField(min_value=-30, max_value=70, required=False)
+    battery_temp_c = serializers.FloatField(min_value=-30, max_value=70, required=False)
     head_wind_mps = serializers.FloatField(min_value=-20, max_value=20, required=False)
     drop_out_s = serializers.FloatField(min_value=0, max_value=60, required=False)
     rate_hz = serializers.FloatField(min_value=1, max_value=100, required=False)
@@ -292,7 +291,7 @@ class SimulationSerializer(serializers.Serializer[Any]):
 
     idle = serializers.BooleanField()
     charge_percent = serializers.FloatField()
-    pack_temp_c = serializers.FloatField()
+    battery_temp_c = serializers.FloatField()
     head_wind_mps = serializers.FloatField()
     rate_hz = serializers.FloatField()
     pace = serializers.FloatField()
@@ -310,10 +309,11 @@ class AheadSerializer(serializers.Serializer[Any]):
     """How two cars stood at a distance: above zero the left one was ahead."""
 
     name = serializers.CharField()
-    way_m = serializers.FloatField()
+    distance_m = serializers.FloatField()
     gap_s = MeasuredValueSerializer()
     gap_m = serializers.FloatField()
     shown = serializers.BooleanField()
+    sentence = serializers.CharField()
 
 
 class OutcomeSerializer(serializers.Serializer[Any]):
@@ -325,29 +325,38 @@ class OutcomeSerializer(serializers.Serializer[Any]):
     left_first_s = MeasuredValueSerializer()
     left_reaction_s = MeasuredValueSerializer(allow_null=True)
     right_reaction_s = MeasuredValueSerializer(allow_null=True)
+    sentences = serializers.ListField(child=serializers.CharField())
 
 
-class HeadsUpSerializer(serializers.ModelSerializer[HeadsUp]):
+class HeadsUpRowSerializer(serializers.ModelSerializer[HeadsUp]):
     """Two recorders, a lane each."""
 
     left_name = serializers.CharField(source="left.name", read_only=True)
     right_name = serializers.CharField(source="right.name", read_only=True)
-    left_car = serializers.CharField(source="left.set_up.car.name", read_only=True)
-    right_car = serializers.CharField(source="right.set_up.car.name", read_only=True)
-    outcome = serializers.SerializerMethodField()
+    left_car = serializers.CharField(source="left.setup.car.name", read_only=True)
+    right_car = serializers.CharField(source="right.setup.car.name", read_only=True)
 
     class Meta:
         model = HeadsUp
-        fields = (
+        fields: tuple[str, ...] = (
             *("id", "left", "right", "left_name", "right_name", "left_car", "right_car"),
-            *("signal_at", "armed_at", "outcome"),
+            *("signal_at", "armed_at"),
         )
         read_only_fields = ("signal_at",)
+
+
+class HeadsUpSerializer(HeadsUpRowSerializer):
+    """A heads-up with what it came to."""
+
+    outcome = serializers.SerializerMethodField()
+
+    class Meta(HeadsUpRowSerializer.Meta):
+        fields = (*HeadsUpRowSerializer.Meta.fields, "outcome")
 
     @extend_schema_field(OutcomeSerializer(allow_null=True))
     def get_outcome(self, pair: HeadsUp) -> Any:
         """Once both runs are there."""
-        found = told(pair)
+        found = outcome(pair)
         return OutcomeSerializer(found).data if found else None
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:

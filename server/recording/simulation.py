@@ -6,7 +6,8 @@ import json
 import socket
 from typing import Any
 
-from cars.models import SetUp
+from cars.models import Setup
+from config.errors import UnfitError
 from coombe_core.simulating.car import SimulatedCar
 from recording.connecting import place_of, refused
 from recording.models import Device
@@ -17,7 +18,7 @@ KNOWN_CARS: dict[tuple[str, str], SimulatedCar] = {}
 """Car and setup -> what it is simulated by, where somebody has said so (the demo does)."""
 
 
-class SimulationError(ValueError):
+class SimulationError(UnfitError):
     """A simulated device that does not answer, or refuses; its text is a sentence."""
 
 
@@ -41,11 +42,11 @@ def order(device: Device, given: dict[str, Any]) -> dict[str, Any]:
     return answer
 
 
-def simulated_car(set_up: SetUp) -> dict[str, Any]:
+def simulated_car(setup: Setup) -> dict[str, Any]:
     """What the simulated car is in a setup: one that is known, else by what was recorded of the car."""
-    if known := KNOWN_CARS.get((set_up.car.name, set_up.name)):
+    if known := KNOWN_CARS.get((setup.car.name, setup.name)):
         return vars(known)
-    car, plain = set_up.car, SimulatedCar()
+    car, plain = setup.car, SimulatedCar()
     return {
         "mass_kg": car.test_mass_kg or plain.mass_kg,
         "power_w": car.power_kw * 1000 * WHEEL_SHARE if car.power_kw else plain.power_w,

@@ -19,6 +19,7 @@ from runs.store import NO_ROOM, sync_folder
 SYNC_S = 0.1
 RESUMED_AT = 1.25  # of the floor: room that must be free again before a full spool goes on
 LOCK = "lock"  # beside the files of one recording: held by whoever records or stores it
+CAN_FILE = "bus"  # its name since the first version, so that a spool which that one left is stored by this
 logger = logging.getLogger(__name__)
 
 
@@ -79,13 +80,13 @@ class SpoolFile:
 
 
 class Spool:
-    """The files of one recording: `receiver` as it came, `bus` as candump lines."""
+    """The files of one recording: `receiver` as it came, `CAN_FILE` the CAN frames as candump lines."""
 
     def __init__(self, folder: Path, floor_bytes: int = 0) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         self.folder = folder
         self.receiver = SpoolFile(folder / "receiver", floor_bytes)
-        self.bus = SpoolFile(folder / "bus", floor_bytes)
+        self.can = SpoolFile(folder / CAN_FILE, floor_bytes)
         self.trouble = ""
         sync_folder(folder)
         sync_folder(folder.parent)
@@ -98,13 +99,13 @@ class Spool:
         self._ended.set()
         self._syncing.join()
         self.receiver.close()
-        self.bus.close()
+        self.can.close()
 
     def _sync_often(self) -> None:
         while not self._ended.wait(SYNC_S):
             try:
                 self.receiver.sync()
-                self.bus.sync()
+                self.can.sync()
                 self.trouble = ""
             except OSError as error:
                 if not self.trouble:

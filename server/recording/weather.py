@@ -1,4 +1,4 @@
-"""The air at the strip, as a mast last reported it."""
+"""The air at the strip, as a weather station last reported it."""
 
 from __future__ import annotations
 

@@ -5,41 +5,38 @@ from __future__ import annotations
 from typing import Any, cast
 
 import numpy as np
-from django.conf import settings
 from django.db.models import Prefetch, QuerySet
-from django.http import HttpResponse
+from django.http import Http404, HttpResponse
 from drf_spectacular.utils import extend_schema
 from numpy.typing import NDArray
-from rest_framework import mixins, serializers, status, viewsets
+from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
 from rest_framework.generics import GenericAPIView
-from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
-from config.errors import InUse, TooLarge
+from config.errors import Conflict, at_field
 from config.pagination import NarrowPages
-from config.parsing import BoundedJSONParser
-from coombe_core.formats import ReadError
+from config.revisions import STALE
 from coombe_core.formats.parquet import read_columns
-from coombe_core.formats.reading import CanError, UnknownColumnsError
 from coombe_core.physics.course import flat_track
+from coombe_core.wording.changes import many_runs_sentence
 from courses.models import Course
-from runs import exports, filling, services
-from runs.car_bus import BusUpload, pack_power_of
+from runs import exports, filling, services, together
+from runs.can_logs import battery_power_of
 from runs.filters import RunFilter
-from runs.models import Log, Measured, Run
+from runs.models import Measured, Run
 from runs.physics import corrected_times, power_of, weather_of
+from runs.question_serializers import written
+from runs.questions import about_run, questions_about
 from runs.serializers import (
     HEADLINES,
-    DateLogSerializer,
+    ConditionsSerializer,
     HeadlineSerializer,
-    ImportedSerializer,
-    ImportSerializer,
     KeepSerializer,
-    LogSerializer,
     MeasuredSerializer,
+    RunChangedSerializer,
     RunChangeSerializer,
     RunRowSerializer,
     RunSerializer,
@@ -58,83 +55,52 @@ from runs.sheet_serializers import (
     TrackSerializer,
     WeatherSerializer,
 )
+from runs.together_serializers import (
+    ChangedManySerializer,
+    ChangeEachSerializer,
+    ChangeManySerializer,
+    RunIdsSerializer,
+)
 from runs.tracks import tracks
 
-FORM_OVERHEAD_BYTES = 64 * 1024
+
+def _asked_runs(rows: list[dict[str, int]]) -> list[Run]:
+    """The runs that a change names. Raises Conflict where one is gone, or is at another revision than was read."""
+    found = {
+        run.pk: run
+        for run in Run.objects.filter(pk__in=[row["id"] for row in rows]).select_related("setup__car", "course")
+    }
+    gone = [row["id"] for row in rows if row["id"] not in found]
+    if gone:
+        raise Conflict(f"{len(gone)} of the {len(rows)} runs were deleted in the meantime. Nothing was changed.")
+    if any(row.get("revision", found[row["id"]].revision) != found[row["id"]].revision for row in rows):
+        raise Conflict(STALE)
+    return [found[row["id"]] for row in rows]
 
 
-class LogViewSet(
-    mixins.CreateModelMixin,
-    mixins.ListModelMixin,
-    mixins.RetrieveModelMixin,
-    mixins.DestroyModelMixin,
-    viewsets.GenericViewSet[Log],
-):
-    """Logs: upload one, list them, delete one with its runs (administrators)."""
-
-    queryset = Log.objects.select_related("imported_by", "bus").prefetch_related("rejections", "runs", "untimed")
-    serializer_class = LogSerializer
-    parser_classes = [MultiPartParser]
-
-    @extend_schema(request={"multipart/form-data": ImportSerializer}, responses={201: ImportedSerializer})
-    def create(self, request: Request, *args: Any, **kwargs: Any) -> Response:
-        """Import a log: 201 where it is new, 200 where the same bytes are known already."""
-        _refuse_oversize(request)
-        given = ImportSerializer(data=request.data, context=self.get_serializer_context())
-        given.is_valid(raise_exception=True)
-        values = dict(given.validated_data)
-        upload, set_up, layout = values.pop("file"), values.pop("set_up"), values.pop("layout", None)
-        day = values.pop("day", None)
-        bus, person = _bus_of(values), cast(User, request.user)
-        _refuse_size(upload.size)
-        try:
-            done = services.import_log(upload.name, upload.read(), set_up, person, values, layout, bus, day)
-        except CanError as error:
-            raise serializers.ValidationError({"bus": [f"{bus.name if bus else 'CAN log'}: {error}"]}) from None
-        except services.UndatedError as error:
-            raise serializers.ValidationError({"day": [f"{upload.name}: {error}."]}) from None
-        except UnknownColumnsError as error:
-            told = {"file": [f"{upload.name}: {error}"], "headings": error.columns}
-            raise serializers.ValidationError(told) from None
-        except ReadError as error:
-            raise serializers.ValidationError({"file": [f"{upload.name}: {error}"]}) from None
-        code = status.HTTP_200_OK if done.already else status.HTTP_201_CREATED
-        return Response(ImportedSerializer(done).data, status=code)
-
-    @extend_schema(request=DateLogSerializer, responses=LogSerializer)
-    @action(detail=True, methods=["post"], parser_classes=[BoundedJSONParser])
-    def date(self, request: Request, pk: str) -> Response:
-        """Say on which day a log without a date was driven."""
-        given = DateLogSerializer(data=request.data)
-        given.is_valid(raise_exception=True)
-        services.date_log(self.get_object(), given.validated_data["day"], cast(User, request.user))
-        return Response(LogSerializer(self.get_object()).data)
-
-    def perform_destroy(self, instance: Log) -> None:
-        """Not while it is recorded: its bytes are still on their way to the store."""
-        if instance.sha256 is None:
-            raise InUse("This log is still being recorded or stored. Stop the recording first.")
-        instance.delete()
-
-
-def _bus_of(values: dict[str, Any]) -> BusUpload | None:
-    """The CAN log of an import, taken out of its values."""
-    bus, dbc = values.pop("bus", None), values.pop("dbc", None)
-    if bus is None:
-        return None
-    _refuse_size(bus.size)
-    return BusUpload(bus.name, bus.read(), dbc.read().decode("utf-8", errors="replace") if dbc else None)
-
-
-def _refuse_oversize(request: Request) -> None:
-    """Refuse by the stated length, before the body is read."""
-    _refuse_size(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
-
-
-def _refuse_size(size_bytes: int) -> None:
-    limit = settings.MAX_LOG_BYTES
-    if size_bytes > limit:
-        raise TooLarge(f"The file is larger than the limit of {limit / 1024**2:.0f} MB; split the log.")
+def _changed_many(runs: list[Run], effects: list[together.Effect]) -> dict[str, Any]:
+    unchanged, retimed = len(runs) - len(effects), sum(effect.retimes for effect in effects)
+    compared = services.comparisons_of([effect.run for effect in effects])
+    return {
+        "sentence": many_runs_sentence(len(effects), unchanged, retimed, compared),
+        "changed": len(effects),
+        "unchanged": unchanged,
+        "retimed": retimed,
+        "effects": [
+            {
+                "id": effect.run.pk,
+                "revision": effect.run.revision,
+                "start_utc": effect.run.start_utc,
+                "name": str(effect.run),
+                "fields_changed": [
+                    {"name": name, "old": together.shown(old), "new": together.shown(new)}
+                    for name, (old, new) in effect.fields.items()
+                ],
+            }
+            for effect in effects
+        ],
+        "questions": questions_about(effects),
+    }
 
 
 class RunViewSet(
@@ -150,15 +116,15 @@ class RunViewSet(
         """All runs for the list, which takes a page of them; with all that belongs to them elsewhere."""
         if self.action == "list":
             return Run.objects.all()
-        runs = Run.objects.select_related("set_up__car", "course", "log__bus")
-        return runs.prefetch_related("flags", "measured", "split_rows", "edits__edited_by", "attachments__added_by")
+        runs = Run.objects.select_related("setup__car", "course", "log__can_log")
+        return runs.prefetch_related("flags", "measured", "split_rows", "attachments__added_by")
 
     def with_rows(self, runs: QuerySet[Run]) -> QuerySet[Run]:
         """Runs with what a row of the list needs, in a fixed number of queries."""
         rows = Measured.objects.filter(name__in=HEADLINES).only("run_id", *HeadlineSerializer.Meta.fields)
         headlines = Prefetch("measured", rows, to_attr="headline_rows")
         return (
-            runs.select_related("set_up__car", "course", "log")
+            runs.select_related("setup__car", "course", "log")
             .defer("launch_ramps")
             .prefetch_related("flags", headlines)
         )
@@ -167,9 +133,9 @@ class RunViewSet(
         """A row in the list, the whole run elsewhere."""
         return RunRowSerializer if self.action == "list" else RunSerializer
 
-    @extend_schema(request=RunChangeSerializer, responses=RunSerializer)
+    @extend_schema(request=RunChangeSerializer, responses=RunChangedSerializer)
     def partial_update(self, request: Request, *args: Any, **kwargs: Any) -> Response:
-        """Change conditions; every change is kept with who, when and the old value."""
+        """Change conditions, kept with who, when and the old value; the answer asks about what looks like a slip."""
         run = self.get_object()
         given = RunChangeSerializer(run, data=request.data, partial=True)
         given.is_valid(raise_exception=True)
@@ -177,8 +143,19 @@ class RunViewSet(
         if "revision" not in values:
             raise serializers.ValidationError({"revision": ["Say which revision of the run this changes."]})
         revision = values.pop("revision")
+        asked = about_run(run, values)
         services.change_run(run, values, revision, cast(User, request.user))
-        return self._sheet()
+        return Response({**RunSerializer(self.get_object()).data, "questions": written(asked)})
+
+    @extend_schema(responses=ConditionsSerializer)
+    @action(detail=True)
+    def previous(self, request: Request, pk: str | None = None) -> Response:
+        """The conditions of the run of the same car before this one; 404 where there is none."""
+        run = self.get_object()
+        before = Run.objects.filter(setup__car=run.setup.car_id, start_utc__lt=run.start_utc).first()
+        if before is None:
+            raise Http404
+        return Response(ConditionsSerializer(before).data)
 
     @extend_schema(request=VoidSerializer, responses=RunSerializer)
     @action(detail=True, methods=["post"])
@@ -198,21 +175,54 @@ class RunViewSet(
         services.keep_run(self.get_object(), **given.validated_data, person=cast(User, request.user))
         return self._sheet()
 
+    @extend_schema(responses=RunIdsSerializer, filters=True)
+    @action(detail=False, pagination_class=None)
+    def ids(self, request: Request) -> Response:
+        """The numbers of all runs that the filters leave, as for one change of all of them."""
+        runs = self.filter_queryset(self.get_queryset()).order_by("-start_utc", "-id")
+        return Response(RunIdsSerializer({"ids": runs.values_list("pk", flat=True)}).data)
+
+    @extend_schema(request=ChangeManySerializer, responses=ChangedManySerializer)
+    @action(detail=False, methods=["post"], url_path="change-many")
+    def change_many(self, request: Request) -> Response:
+        """One change of many runs: a preview, or, with `apply`, all of it as one action."""
+        given = ChangeManySerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        asked = given.validated_data
+        runs = _asked_runs(asked["runs"])
+        found = together.effects(runs, asked["changes"])
+        if asked["apply"]:
+            together.change(found, cast(User, request.user))
+        return Response(ChangedManySerializer(_changed_many(runs, found)).data)
+
+    @extend_schema(request=ChangeEachSerializer, responses=ChangedManySerializer)
+    @action(detail=False, methods=["post"], url_path="change-each")
+    def change_each(self, request: Request) -> Response:
+        """Changes of several runs, each its own, as one action."""
+        given = ChangeEachSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        rows = given.validated_data["runs"]
+        runs = _asked_runs(rows)
+        pairs = zip(runs, rows, strict=True)
+        found = [effect for run, row in pairs for effect in together.effects([run], row["changes"])]
+        together.change(found, cast(User, request.user))
+        return Response(ChangedManySerializer(_changed_many(runs, found)).data)
+
     @extend_schema(request=PastedSerializer, responses=PastedAnswerSerializer)
     @action(detail=False, methods=["post"])
-    def pasted(self, request: Request) -> Response:
-        """Conditions pasted from a spreadsheet: a preview, or, with `write_down`, all of them written down or none."""
+    def conditions(self, request: Request) -> Response:
+        """Conditions pasted from a spreadsheet: a preview, or, with `apply`, all of them recorded or none."""
         given = PastedSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         asked = given.validated_data
-        runs = list(Run.objects.filter(pk__in=asked["runs"]).select_related("course").order_by("start_utc"))
+        runs = list(Run.objects.filter(pk__in=asked["runs"]).select_related("course", "setup").order_by("start_utc"))
         found = filling.preview(asked["text"], runs, asked["fahrenheit"])
-        if asked["write_down"]:
-            try:
+        questions = filling.questions(found, runs)
+        if asked["apply"]:
+            with at_field("text"):
                 filling.fill(found, runs, cast(User, request.user))
-            except ValueError as error:
-                raise serializers.ValidationError({"text": [str(error)]}) from None
-        return Response(PastedAnswerSerializer(found).data)
+        rows = [{**vars(row), "questions": each} for row, each in zip(found.rows, questions, strict=True)]
+        return Response(PastedAnswerSerializer({"rows": rows, "doubts": found.doubts}).data)
 
     @extend_schema(responses=RetimingSerializer, filters=False)
     @action(detail=False, pagination_class=None, filterset_class=None)
@@ -242,24 +252,22 @@ class RunViewSet(
         )
 
     @extend_schema(parameters=[CorrectionAskSerializer], responses=CorrectedSerializer)
-    @action(detail=True)
+    @action(detail=True, url_path="corrected-times")
     def corrected(self, request: Request, pk: str | None = None) -> Response:
-        """Times corrected to a level course, standard air or calm, as asked; the raw ones stay what they are."""
+        """Times corrected to a level course, standard air or calm, as asked; uncorrected ones stay as they are."""
         asked = CorrectionAskSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
         return Response(CorrectedSerializer(corrected_times(self.get_object(), **asked.validated_data)).data)
 
     @extend_schema(parameters=[NamedSerializer], responses=MeasuredSerializer(many=True))
     @action(detail=True, pagination_class=None, filterset_class=None)
-    def named(self, request: Request, pk: str | None = None) -> Response:
+    def measure(self, request: Request, pk: str | None = None) -> Response:
         """Any interval that a person names, on each of its clocks; empty where the run did not reach it."""
         asked = NamedSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
         run = self.get_object()
-        try:
+        with at_field("name"):
             rows = services.time_named(run, asked.validated_data["name"])
-        except ValueError as error:
-            raise serializers.ValidationError({"name": [str(error)]}) from None
         return Response(MeasuredSerializer([Measured.of(run, row) for row in rows], many=True).data)
 
     @extend_schema(parameters=[ReportSerializer], responses=WeatherSerializer)
@@ -277,11 +285,11 @@ class RunViewSet(
     @extend_schema(responses=PowerAnswerSerializer)
     @action(detail=True)
     def power(self, request: Request, pk: str | None = None) -> Response:
-        """Wheel power against speed with what was assumed, and the pack's power from CAN data."""
+        """Wheel power against speed with what was assumed, and the battery's power from CAN data."""
         run = self.get_object()
         found = power_of(run)
-        missing = "" if found else "Wheel power needs the car's test mass: write it down on the car's page."
-        answer = {"power": found, "pack": pack_power_of(run), "missing": "" if run.kind == "stop" else missing}
+        missing = "" if found else "Wheel power needs the car's test mass: enter it on the car's page."
+        answer = {"power": found, "battery": battery_power_of(run), "missing": "" if run.kind == "stop" else missing}
         return Response(PowerAnswerSerializer(answer).data)
 
     @extend_schema(responses={(200, "application/octet-stream"): bytes})
@@ -289,25 +297,21 @@ class RunViewSet(
     def trace_file(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
         """The fixes near the run as a file."""
         run = self.get_object()
-        return _file(exports.trace_as(run, file_format), exports.file_name(run, "trace", file_format), file_format)
+        return exports.as_file(
+            exports.trace_as(run, file_format), exports.file_name(run, "trace", file_format), file_format
+        )
 
     @extend_schema(responses={(200, "application/octet-stream"): bytes})
     @action(detail=True, url_path="measures/(?P<file_format>csv|json)")
     def measures_file(self, request: Request, file_format: str, pk: str | None = None) -> HttpResponse:
         """The run's measures as a file."""
         run = self.get_object()
-        return _file(
+        return exports.as_file(
             exports.measures_as(run, file_format), exports.file_name(run, "measures", file_format), file_format
         )
 
     def _sheet(self) -> Response:
         return Response(RunSerializer(self.get_object()).data)
-
-
-def _file(data: bytes, name: str, file_format: str) -> HttpResponse:
-    answer = HttpResponse(data, content_type=exports.MEDIA_TYPES[file_format])
-    answer["Content-Disposition"] = f'attachment; filename="{name}"'
-    return answer
 
 
 def _listed(column: NDArray[np.float64]) -> list[float | None]:

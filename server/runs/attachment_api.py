@@ -9,42 +9,51 @@ from django.http import HttpResponse
 from django.utils.http import content_disposition_header
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
-from rest_framework import mixins, serializers, viewsets
+from rest_framework import mixins
 from rest_framework.decorators import action
-from rest_framework.generics import get_object_or_404
 from rest_framework.parsers import MultiPartParser
 from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
 from config.errors import TooLarge
+from config.parsing import BoundedJSONParser
+from history.viewsets import KeepsHistory
 from runs import store
-from runs.attachments import CantAttachError, attach
-from runs.models import Attachment, Run
-from runs.serializers import AttachmentSerializer, AttachSerializer
+from runs.attachments import attach
+from runs.models import Attachment
+from runs.names import plain_name
+from runs.serializers import AttachmentSerializer, AttachSerializer, NameSerializer
 
 
-class AttachmentViewSet(mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet[Attachment]):
+class AttachmentViewSet(KeepsHistory[Attachment], mixins.RetrieveModelMixin, mixins.DestroyModelMixin):
     """Photographs and PDFs of runs; whoever added one may delete it, and an administrator."""
 
     queryset = Attachment.objects.select_related("added_by")
     serializer_class = AttachmentSerializer
-    parser_classes = [MultiPartParser]
+    parser_classes = [MultiPartParser, BoundedJSONParser]
 
     @extend_schema(request={"multipart/form-data": AttachSerializer}, responses={201: AttachmentSerializer})
-    @action(detail=False, methods=["post"], url_path="to-run/(?P<run>[0-9]+)")
-    def to_run(self, request: Request, run: str) -> Response:
+    def create(self, request: Request) -> Response:
         """Attach a file to a run."""
         given = AttachSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         upload = given.validated_data["file"]
         if upload.size > settings.MAX_ATTACHMENT_BYTES:
             raise TooLarge(f"A file may have {settings.MAX_ATTACHMENT_BYTES // 1024**2} MB at most.")
-        try:
-            made = attach(get_object_or_404(Run, pk=run), upload.name, upload.read(), cast(User, request.user))
-        except CantAttachError as error:
-            raise serializers.ValidationError({"file": [str(error)]}) from None
+        made = attach(given.validated_data["run"], upload.name, upload.read(), cast(User, request.user))
         return Response(AttachmentSerializer(made).data, status=201)
+
+    @extend_schema(request=NameSerializer, responses=AttachmentSerializer)
+    def partial_update(self, request: Request, pk: str) -> Response:
+        """Give it another name."""
+        found = self.get_object()
+        given = NameSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        with self.acting(self.change_title(found), found):
+            found.name = plain_name(given.validated_data["name"])
+            found.save(update_fields=["name"])
+        return Response(AttachmentSerializer(found).data)
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     @action(detail=True)

@@ -7,14 +7,17 @@ import hashlib
 from django.conf import settings
 
 from accounts.models import User
+from config.errors import UnfitError
 from runs import store
 from runs.models import Attachment, Run
 from runs.names import plain_name
 from runs.stripping import CantStripError, stripped_apart
 
 
-class CantAttachError(ValueError):
+class CantAttachError(UnfitError):
     """A file that can't be attached; its text is a sentence."""
+
+    field = "file"
 
 
 def attach(run: Run, name: str, data: bytes, person: User) -> Attachment:

@@ -10,8 +10,8 @@ from courses.models import Course, Direction, Surface, between
 RANGES: dict[str, tuple[float, float]] = {
     "charge_before_percent": (0, 100),
     "charge_after_percent": (0, 100),
-    "pack_temp_before_c": (-40, 90),
-    "pack_temp_after_c": (-40, 90),
+    "battery_temp_before_c": (-40, 90),
+    "battery_temp_after_c": (-40, 90),
     "occupants": (1, 9),
     "load_kg": (0, 1500),
     "outside_temp_c": (-50, 60),
@@ -26,17 +26,17 @@ RANGES: dict[str, tuple[float, float]] = {
 
 
 def measured(name: str) -> models.FloatField[float | None, float | None]:
-    """A condition's column: empty until written down, within its range."""
+    """A condition's column: empty until recorded, within its range."""
     return models.FloatField(null=True, blank=True, validators=between(*RANGES[name]))
 
 
 class Conditions(models.Model):
-    """The state of car, course and air at a run. Empty means not written down."""
+    """The state of car, course and air at a run. Empty means not recorded."""
 
     charge_before_percent = measured("charge_before_percent")
     charge_after_percent = measured("charge_after_percent")
-    pack_temp_before_c = measured("pack_temp_before_c")
-    pack_temp_after_c = measured("pack_temp_after_c")
+    battery_temp_before_c = measured("battery_temp_before_c")
+    battery_temp_after_c = measured("battery_temp_after_c")
     drive_mode = models.CharField(max_length=40, blank=True)
     launch_aid = models.BooleanField(null=True, blank=True)
     climate_on = models.BooleanField(null=True, blank=True)

@@ -8,11 +8,11 @@ from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
 
 from coombe_core.timing.measures import parse_measure
 from runs.filling import missing
-from runs.models import ClockName, Measured, Run
+from runs.models import ClockName, Log, Measured, Run
 
 COLUMNS = (
-    *("start_utc", "charge_before_percent", "pack_temp_before_c", "outside_temp_c", "slope_percent", "drive_mode"),
-    *("peak_acceleration_g", "direction", "validity", "kind", "set_up__name", "set_up__car__name"),
+    *("start_utc", "charge_before_percent", "battery_temp_before_c", "outside_temp_c", "slope_percent", "drive_mode"),
+    *("peak_acceleration_g", "direction", "validity", "kind", "setup__name", "setup__car__name"),
 )
 
 
@@ -60,15 +60,15 @@ class NumbersFilter(django_filters.BaseInFilter, django_filters.NumberFilter):
 
 
 class RunFilter(django_filters.FilterSet):
-    """Runs by car, set-up, day, kind, validity, mode, direction, log, and charge band."""
+    """Runs by car, setup, day, kind, validity, mode, direction, log, and charge band."""
 
-    car = django_filters.NumberFilter(field_name="set_up__car")
+    car = django_filters.NumberFilter(field_name="setup__car")
     day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date")
     from_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__gte")
     to_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__lte")
     charge_from = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="gte")
     charge_to = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="lte")
-    gaps = django_filters.BooleanFilter(method="with_gaps", help_text="pulls without charge or pack temperature")
+    gaps = django_filters.BooleanFilter(method="with_gaps", help_text="pulls without charge or battery temperature")
     ids = NumbersFilter(field_name="id")
     sort = django_filters.CharFilter(
         method="sorted_by",
@@ -78,10 +78,10 @@ class RunFilter(django_filters.FilterSet):
 
     class Meta:
         model = Run
-        fields = ["set_up", "kind", "validity", "complete", "drive_mode", "direction", "log"]
+        fields = ["setup", "kind", "validity", "complete", "drive_mode", "direction", "log"]
 
     def with_gaps(self, runs: QuerySet[Run], name: str, value: bool) -> QuerySet[Run]:
-        """Those that were not written down in full."""
+        """Those that were not recorded in full."""
         return missing(runs) if value else runs
 
     def sorted_by(self, runs: QuerySet[Run], name: str, value: str) -> QuerySet[Run]:
@@ -96,3 +96,20 @@ class RunFilter(django_filters.FilterSet):
         expression = F(column)
         key: OrderBy = expression.desc(nulls_last=True) if reverse else expression.asc(nulls_last=True)
         return runs.order_by(key, "-start_utc", "-id")
+
+
+class LogFilter(django_filters.FilterSet):
+    """Logs by car, setup, name, and whether their date is known."""
+
+    car = django_filters.NumberFilter(method="with_runs", help_text="with runs of this car")
+    setup = django_filters.NumberFilter(method="with_runs", help_text="with runs on this setup")
+    name = django_filters.CharFilter(lookup_expr="icontains")
+
+    class Meta:
+        model = Log
+        fields = ("car", "setup", "name", "date_known")
+
+    def with_runs(self, logs: QuerySet[Log], name: str, value: int) -> QuerySet[Log]:
+        """Logs with a run that fits."""
+        field = {"car": "setup__car", "setup": "setup"}[name]
+        return logs.filter(pk__in=Run.objects.filter(**{field: value}).values("log"))

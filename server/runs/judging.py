@@ -1,4 +1,4 @@
-"""Flags of what was written down about a run: its state against the plan's window, slips of unit, unseen changes."""
+"""Flags of what was recorded about a run: its state against the plan's window, slips of unit, unseen changes."""
 
 from __future__ import annotations
 
@@ -13,13 +13,13 @@ UNSEEN_CHANGES = (ChangeKind.SOFTWARE, ChangeKind.UNLOCK)
 
 def noted_flags(run: Run) -> list[Flag]:
     """What a run's conditions and its setup raise; the window is that of the plan whose run it was."""
-    step = getattr(run, "planned", None)
+    step = getattr(run, "scheduled", None)
     plan = step.day.plan if step else None
-    set_up = run.set_up
+    setup = run.setup
     return state_flags(
         run.charge_before_percent,
-        run.pack_temp_before_c,
+        run.battery_temp_before_c,
         (plan.lowest_charge_percent, plan.high_charge_percent) if plan else None,
-        (plan.low_pack_temp_c, plan.high_pack_temp_c) if plan else None,
-        change_confirmed=set_up.change not in UNSEEN_CHANGES or bool(set_up.confirmed_by),
+        (plan.low_battery_temp_c, plan.high_battery_temp_c) if plan else None,
+        change_confirmed=setup.change not in UNSEEN_CHANGES or bool(setup.confirmed_by),
     )

@@ -1,4 +1,4 @@
-"""Store and database side by side: what rows name and what lies there, the trash, and taking files back into rows."""
+"""Store and database side by side: what rows name and what is there, the trash, and taking files back into rows."""
 
 from __future__ import annotations
 
@@ -6,20 +6,23 @@ from dataclasses import dataclass
 from datetime import date
 
 from accounts.models import User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from coombe_core.formats import ReadError
+from history import trash
 from runs import store
-from runs.models import Attachment, BusRecord, Log
+from runs.models import Attachment, CanLog, Log
 from runs.services import import_log
 
-ADOPTED_CAR, ADOPTED_SET_UP = "Unknown car", "Adopted logs"
+ADOPTED_CAR, ADOPTED_SETUP = "Unknown car", "Adopted logs"
 
 
 def named() -> dict[str, str]:
     """Every hash that a row names, with what the row is."""
     found = {sha256: f"log {name}" for sha256, name in Log.objects.values_list("sha256", "name") if sha256}
-    found |= {sha256: f"CAN log {name}" for sha256, name in BusRecord.objects.values_list("sha256", "name")}
-    return found | {sha256: f"attachment {name}" for sha256, name in Attachment.objects.values_list("sha256", "name")}
+    found |= {sha256: f"CAN log {name}" for sha256, name in CanLog.objects.values_list("sha256", "name")}
+    found |= {sha256: f"attachment {name}" for sha256, name in Attachment.objects.values_list("sha256", "name")}
+    deleted = [kept for model in (Log, CanLog, Attachment) for kept in trash.kept(model)]
+    return {row["sha256"]: f"deleted {row['name']}" for row in deleted if row["sha256"]} | found
 
 
 def findings(checked: store.Check, rows: dict[str, str]) -> list[str]:
@@ -39,22 +42,22 @@ class Adopted:
     sentence: str
 
 
-def adopt(hashes: list[str], set_up: SetUp | None, person: User) -> list[Adopted]:
-    """Import files that no row names, from the store or the trash, as logs of a set-up."""
+def adopt(hashes: list[str], setup: Setup | None, person: User) -> list[Adopted]:
+    """Import files that no row names, from the store or the trash, as logs of a setup."""
     unknown = [*store.check(set(named()), thorough=False).unknown, *store.in_trash()]
-    return [_adopted(sha256, set_up or _adopted_set_up(), person) for sha256 in hashes or unknown]
+    return [_adopted(sha256, setup or _adopted_setup(), person) for sha256 in hashes or unknown]
 
 
-def _adopted(sha256: str, set_up: SetUp, person: User) -> Adopted:
+def _adopted(sha256: str, setup: Setup, person: User) -> Adopted:
     try:
         data = store.take_back(sha256)
-        done = import_log(f"adopted {sha256[:12]}", data, set_up, person, {})
+        done = import_log(f"adopted {sha256[:12]}", data, setup, person, {})
     except (ReadError, store.StoreError) as error:
         return Adopted(sha256, None, f"{sha256[:12]}: not taken back: {error}")
     runs = done.log.runs.count()
     return Adopted(sha256, done.log, f"{sha256[:12]}: {done.log.name}, {done.log.format}, {runs} runs")
 
 
-def _adopted_set_up() -> SetUp:
+def _adopted_setup() -> Setup:
     car, _ = Car.objects.get_or_create(name=ADOPTED_CAR)
-    return SetUp.objects.get_or_create(car=car, name=ADOPTED_SET_UP, defaults={"since": date.today()})[0]
+    return Setup.objects.get_or_create(car=car, name=ADOPTED_SETUP, defaults={"since": date.today()})[0]

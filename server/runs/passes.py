@@ -1,4 +1,4 @@
-"""One pass that two receivers saw: recognised by its car, its instant and its time, and counted once."""
+"""One pass that two receivers saw: recognized by its car, its instant and its time, and counted once."""
 
 from __future__ import annotations
 
@@ -6,6 +6,9 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+
+from coombe_core.wording.changes import same_passes_sentence
+from runs.models import Log, Run
 
 RECEIVERS_SHARE = 0.002  # of a time: what two receivers may differ by beside their noise
 SAME_PASS = timedelta(seconds=1.5)  # receivers agree on UTC; what differs is how each run's start was found
@@ -36,6 +39,21 @@ def seen_twice(rows: Iterable[Seen]) -> dict[int, int]:
             best, *others = sorted(together, key=lambda row: (-row.rate_hz, row.run))
             found |= {row.run: best.run for row in others if row.log != best.log}
     return found
+
+
+def doubt_about(log: Log) -> str:
+    """What to ask about runs of a new log that another log of the same car has too; empty where there is nothing."""
+    span = (log.start_utc - SAME_PASS, log.start_utc + timedelta(seconds=log.duration_s) + SAME_PASS)
+    cars = log.runs.values("setup__car")
+    rows = Run.objects.filter(setup__car__in=cars, start_utc__range=span).select_related("setup", "log")
+    runs = {run.pk: run for run in rows}
+    twins = seen_twice(
+        Seen(run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz) for run in runs.values()
+    )
+    both = [(runs[one], runs[other]) for one, other in twins.items()]
+    pairs = [{one.log, other.log} for one, other in both if log.pk in (one.log_id, other.log_id)]
+    others = {each.name for pair in pairs for each in pair if each.pk != log.pk}
+    return same_passes_sentence(len(pairs), sorted(others))[:400]
 
 
 def _is_same(one: Seen, other: Seen) -> bool:

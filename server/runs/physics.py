@@ -6,6 +6,7 @@ from typing import Any
 
 import numpy as np
 
+from cars.road_load import road_load
 from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.formats.weather import WeatherReport, read_metar
@@ -20,7 +21,7 @@ from runs.models import Run, value_of
 
 
 def air_of(run: Run) -> Air | None:
-    """The air of a run; None where pressure or temperature was not written down."""
+    """The air of a run; None where pressure or temperature was not recorded."""
     if run.pressure_hpa is None or run.outside_temp_c is None:
         return None
     density = air_density_kg_m3(run.pressure_hpa, run.outside_temp_c, run.humidity_percent or 0.0)
@@ -32,14 +33,14 @@ def weather_of(run: Run, report: str) -> dict[str, float | None]:
 
     Raises ValueError with a sentence where it is no such line.
     """
-    heights_m = read_columns(bytes(run.trace.fixes))["altitude_m"]
-    known = heights_m[np.isfinite(heights_m)]
+    elevations_m = read_columns(bytes(run.trace.fixes))["altitude_m"]
+    known = elevations_m[np.isfinite(elevations_m)]
     return conditions_of(read_metar(report), float(np.median(known)) if known.size else 0.0)
 
 
-def conditions_of(report: WeatherReport, height_m: float) -> dict[str, float | None]:
+def conditions_of(report: WeatherReport, elevation_m: float) -> dict[str, float | None]:
     """The conditions that a weather report states, with the pressure at a height."""
-    pressure = None if report.sea_level_hpa is None else station_pressure_hpa(report.sea_level_hpa, height_m)
+    pressure = None if report.sea_level_hpa is None else station_pressure_hpa(report.sea_level_hpa, elevation_m)
     found = {
         "outside_temp_c": report.temp_c,
         "pressure_hpa": pressure,
@@ -51,11 +52,8 @@ def conditions_of(report: WeatherReport, height_m: float) -> dict[str, float | N
 
 
 def road_load_of(run: Run) -> RoadLoad | None:
-    """The road load of a run's car with what it carried; None without a test mass."""
-    car = run.set_up.car
-    if car.test_mass_kg is None:
-        return None
-    return RoadLoad.of(car.test_mass_kg + (run.load_kg or 0.0), car.cda_m2)
+    """The road load of a run's setup with what it carried; None without a test mass."""
+    return road_load(run.setup, run.load_kg or 0.0)
 
 
 def timed(run: Run) -> TimedRun:
@@ -121,10 +119,10 @@ def power_of(run: Run) -> dict[str, Any] | None:
     head_wind_mps = air.head_wind_mps(run.heading_deg) if run.heading_deg is not None else 0.0
     curve = Curve(**read_columns(bytes(run.trace.curve)))
     found = wheel_power(curve, load, run.slope_percent or 0.0, air.density_kg_m3, head_wind_mps)
-    return _told(found, load, air, head_wind_mps) if found else None
+    return _power_json(found, load, air, head_wind_mps) if found else None
 
 
-def _told(power: WheelPower, load: RoadLoad, air: Air, head_wind_mps: float) -> dict[str, Any]:
+def _power_json(power: WheelPower, load: RoadLoad, air: Air, head_wind_mps: float) -> dict[str, Any]:
     return {
         "speed_mps": power.speed_mps.round(3).tolist(),
         "power_kw": (power.power_w / 1000).round(2).tolist(),

@@ -5,7 +5,7 @@ from __future__ import annotations
 import io
 import logging
 from collections.abc import Callable
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 
 from django.db import transaction
 
@@ -13,14 +13,14 @@ from config.connections import AWAY
 from coombe_core.analysis import AnalyzedRun, time_runs
 from coombe_core.detection.can_data import AlignedCan
 from coombe_core.formats.can_log import read_can_log
-from coombe_core.formats.parquet import read_own
 from coombe_core.formats.reading import CanError
 from coombe_core.timing.results import QUANTITIES
 from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.uncertainty import Value
 from runs import resting, store
-from runs.models import BusRecord, Measured, Run
+from runs.models import CanLog, Measured, Run
 from runs.storing import SAME_RUN_S, replace_results, request_for
+from runs.traces import trace_of
 
 logger = logging.getLogger(__name__)
 
@@ -80,11 +80,11 @@ def retime_stale(progress: Callable[[int, int], None] = lambda done, of: None) -
 
 def retime(pk: int) -> list[Change]:
     """Time a run again; what moved by more than its u95. Raises CantRetimeError, and leaves the run as it was."""
-    run = Run.objects.select_related("set_up__car", "course", "log__bus", "trace").get(pk=pk)
+    run = Run.objects.select_related("setup__car", "course", "log__can_log", "trace").get(pk=pk)
     digest = resting.digests(Run.objects.filter(pk=pk))[pk]
     timed = _timed(run)
     with transaction.atomic():
-        locked = Run.objects.select_for_update().select_related("set_up__car").get(pk=pk)
+        locked = Run.objects.select_for_update().select_related("setup__car").get(pk=pk)
         before = {(row.name, row.clock): row for row in locked.measured.all()}
         replace_results(locked, timed)
         Run.objects.filter(pk=pk).update(rests_on=digest, stale=False, retiming_trouble="")
@@ -94,21 +94,20 @@ def retime(pk: int) -> list[Change]:
 
 
 def _timed(run: Run) -> AnalyzedRun:
-    trace = read_own(bytes(run.trace.fixes)).trace
-    trace = replace(trace, date_known=run.log.date_known)
+    trace = trace_of(run)
     conditions = {"course": run.course, "wind_mps": run.wind_mps, "wind_from_deg": run.wind_from_deg}
     log_s = (run.start_utc - trace.start_utc).total_seconds()
-    bus = _bus(run, log_s)
-    found = [each for each in time_runs(trace, request_for(run.set_up, conditions), bus) if each.kind == run.kind]
+    can_data = _can_data(run, log_s)
+    found = [each for each in time_runs(trace, request_for(run.setup, conditions), can_data) if each.kind == run.kind]
     nearest = min(found, key=lambda each: abs(each.start_s - log_s), default=None)
     if nearest is None or abs(nearest.start_s - log_s) > SAME_RUN_S:
         raise CantRetimeError("The fixes no longer show this run, so its previous times stay.")
     return nearest
 
 
-def _bus(run: Run, log_s: float) -> AlignedCan | None:
+def _can_data(run: Run, log_s: float) -> AlignedCan | None:
     """The CAN log on the time axis of the run's own fixes; None where there is none, or its bytes are gone."""
-    kept = BusRecord.objects.filter(log=run.log_id).first()
+    kept = CanLog.objects.filter(log=run.log_id).first()
     if kept is None:
         return None
     try:

@@ -4,19 +4,21 @@ from __future__ import annotations
 
 from datetime import date, timedelta
 from typing import Any
+from zoneinfo import available_timezones
 
 from django.utils import timezone
 from rest_framework import serializers
 
-from cars.models import SetUp
+from cars.models import Setup
+from config.errors import ProblemSerializer
 from coombe_core.formats.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
 from runs.models import (
     Attachment,
-    BusRecord,
-    Edit,
+    CanLog,
     Flag,
+    Import,
     Log,
     Measured,
     Rejection,
@@ -25,9 +27,10 @@ from runs.models import (
     UntimedRun,
     VoidReason,
 )
+from runs.question_serializers import AskedSerializer
 
 HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
-HOTTEST_PACK_C = 90
+HOTTEST_BATTERY_C = 90
 EARLIEST_DAY = date(1990, 1, 1)
 COLUMNS = {field.name: field.attname for field in Run._meta.concrete_fields}
 
@@ -41,7 +44,7 @@ class MeasuredSerializer(serializers.ModelSerializer[Measured]):
 
 
 class PlainSerializer(serializers.ModelSerializer[Any]):
-    """Rows of plain numbers and words, of which a list has hundreds: told as they stand."""
+    """Rows of plain numbers and words, of which a list has hundreds, passed on as they are."""
 
     def to_representation(self, instance: Any) -> dict[str, Any]:
         """The fields' values."""
@@ -72,16 +75,6 @@ class FlagSerializer(PlainSerializer):
         fields = ("code", "severity", "message", "excludes", "since_s")
 
 
-class EditSerializer(serializers.ModelSerializer[Edit]):
-    """A later change."""
-
-    edited_by = serializers.CharField(source="edited_by.username", read_only=True)
-
-    class Meta:
-        model = Edit
-        fields = ("field", "old_value", "new_value", "edited_by", "edited_at")
-
-
 class RejectionSerializer(serializers.ModelSerializer[Rejection]):
     """A line that was left out."""
 
@@ -90,11 +83,11 @@ class RejectionSerializer(serializers.ModelSerializer[Rejection]):
         fields = ("line", "reason")
 
 
-class BusSerializer(serializers.ModelSerializer[BusRecord]):
+class CanLogSerializer(serializers.ModelSerializer[CanLog]):
     """The CAN log that goes with a log."""
 
     class Meta:
-        model = BusRecord
+        model = CanLog
         fields = ("name", "format", "rejected", "offset_s", "offset_u95_s", "over_reading")
 
 
@@ -113,15 +106,26 @@ class LogSerializer(serializers.ModelSerializer[Log]):
     rejections = RejectionSerializer(many=True, read_only=True)
     untimed = UntimedSerializer(many=True, read_only=True)
     run_ids = serializers.SerializerMethodField()
-    bus = BusSerializer(read_only=True, allow_null=True, default=None)
+    setup_names = serializers.SerializerMethodField()
+    can_log = CanLogSerializer(read_only=True, allow_null=True, default=None)
 
     class Meta:
         model = Log
         fields = "__all__"
 
+    def get_setup_names(self, log: Log) -> list[str]:
+        """The setups that its runs were made on."""
+        return sorted({str(run.setup) for run in log.runs.all()})
+
     def get_run_ids(self, log: Log) -> list[int]:
         """The log's runs in the order of time."""
         return [run.pk for run in sorted(log.runs.all(), key=lambda run: run.start_s)]
+
+
+class LogDeletionSerializer(serializers.Serializer[Any]):
+    """What deleting a log would take with it."""
+
+    sentence = serializers.CharField()
 
 
 class ConditionsSerializer(serializers.ModelSerializer[Run]):
@@ -131,40 +135,54 @@ class ConditionsSerializer(serializers.ModelSerializer[Run]):
         model = Run
         fields = CONDITION_FIELDS
 
-    def validate_pack_temp_before_c(self, value: float | None) -> float | None:
+    def validate_battery_temp_before_c(self, value: float | None) -> float | None:
         """Refuse a temperature that only makes sense in °F, and say so."""
-        return plausible_pack_temp(value)
+        return plausible_battery_temp(value)
 
-    def validate_pack_temp_after_c(self, value: float | None) -> float | None:
+    def validate_battery_temp_after_c(self, value: float | None) -> float | None:
         """Refuse a temperature that only makes sense in °F, and say so."""
-        return plausible_pack_temp(value)
+        return plausible_battery_temp(value)
 
     def get_fields(self) -> dict[str, serializers.Field[Any, Any, Any, Any]]:
-        """The pack temperatures' range is told by `plausible_pack_temp`, which knows a better sentence."""
+        """The battery temperatures' range is reported by `plausible_battery_temp`, which knows a better sentence."""
         fields = super().get_fields()
-        for name in ("pack_temp_before_c", "pack_temp_after_c"):
+        for name in ("battery_temp_before_c", "battery_temp_after_c"):
             if name in fields:
                 fields[name].validators = [v for v in fields[name].validators if not hasattr(v, "limit_value")]
         return fields
 
 
-def plausible_pack_temp(value: float | None) -> float | None:
-    """The value, where a pack can have it. Raises ValidationError that offers the other unit."""
-    if value is None or -40 <= value <= HOTTEST_PACK_C:
+def plausible_battery_temp(value: float | None) -> float | None:
+    """The value, where a battery can have it. Raises ValidationError that offers the other unit."""
+    if value is None or -40 <= value <= HOTTEST_BATTERY_C:
         return value
     meant_c = celsius(value)
-    offer = f" {value:g} °F would be {meant_c:.0f} °C: is the unit right?" if -40 <= meant_c <= HOTTEST_PACK_C else ""
-    raise serializers.ValidationError(f"No pack runs at {value:g} °C.{offer}")
+    offer = (
+        f" {value:g} °F would be {meant_c:.0f} °C: is the unit right?" if -40 <= meant_c <= HOTTEST_BATTERY_C else ""
+    )
+    raise serializers.ValidationError(f"No battery runs at {value:g} °C.{offer}")
 
 
 class DateLogSerializer(serializers.Serializer[Any]):
-    """On which day (UTC) a log without a date was driven."""
+    """When a log was driven: the day, and the time zone of its clock."""
 
     day = serializers.DateField()
+    zone = serializers.CharField(max_length=60, default="UTC", help_text="IANA name, such as America/Denver")
 
     def validate_day(self, value: date) -> date:
         """Not in the future, and not before there were such receivers."""
         return plausible_day(value)
+
+    def validate_zone(self, value: str) -> str:
+        """A time zone that there is."""
+        return known_zone(value)
+
+
+def known_zone(value: str) -> str:
+    """The time zone, where there is one of that name. Raises ValidationError."""
+    if value not in available_timezones():
+        raise serializers.ValidationError(f"There is no time zone {value}. Name one such as Europe/Berlin, or UTC.")
+    return value
 
 
 def plausible_day(value: date) -> date:
@@ -175,22 +193,49 @@ def plausible_day(value: date) -> date:
 
 
 class ImportSerializer(ConditionsSerializer):
-    """An upload: one log, the set-up it was driven on, and conditions that hold for all of its runs."""
+    """An upload: one log, the setup it was driven on, and conditions that hold for all of its runs."""
 
     file = serializers.FileField(write_only=True, allow_empty_file=True, max_length=1000)
-    set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.select_related("car"))
+    setup = serializers.PrimaryKeyRelatedField(queryset=Setup.objects.select_related("car"))
     car = serializers.IntegerField(required=False, write_only=True)
-    bus = serializers.FileField(required=False, write_only=True, help_text="a CAN log of the same drive")
+    can_log = serializers.FileField(required=False, write_only=True, help_text="a CAN log of the same drive")
     dbc = serializers.FileField(required=False, write_only=True, help_text="what decodes it, if not Coombe's own")
-    day = serializers.DateField(required=False, write_only=True, help_text="of a log that has no date, UTC")
+    day = serializers.DateField(required=False, write_only=True, help_text="of a log that has no date")
+    zone = serializers.CharField(
+        required=False, write_only=True, max_length=60, help_text="of its clock; UTC if not said"
+    )
+    later = serializers.BooleanField(required=False, write_only=True, help_text="take it without its date for now")
+    last_charge_before_percent = serializers.FloatField(
+        required=False, write_only=True, allow_null=True, min_value=0, max_value=100, help_text="at the last pull"
+    )
+    last_battery_temp_before_c = serializers.FloatField(
+        required=False, write_only=True, allow_null=True, min_value=-40, max_value=90, help_text="at the last pull"
+    )
     layout = serializers.JSONField(required=False, write_only=True, help_text='headings of a table: {"v": "speed_kmh"}')
 
     class Meta(ConditionsSerializer.Meta):
-        fields = ("file", "set_up", "car", "bus", "dbc", "day", "layout", *CONDITION_FIELDS)
+        fields = (
+            "file",
+            "setup",
+            "car",
+            "can_log",
+            "dbc",
+            "day",
+            "zone",
+            "later",
+            "layout",
+            "last_charge_before_percent",
+            "last_battery_temp_before_c",
+            *CONDITION_FIELDS,
+        )
 
     def validate_day(self, value: date) -> date:
         """A day that can be."""
         return plausible_day(value)
+
+    def validate_zone(self, value: str) -> str:
+        """A time zone that there is."""
+        return known_zone(value)
 
     def validate_dbc(self, value: Any) -> Any:
         """Reading a DBC is running it, nearly: only administrators bring one."""
@@ -209,26 +254,34 @@ class ImportSerializer(ConditionsSerializer):
         return {key[:120]: meaning for key, meaning in value.items()}
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """The set-up must be one of the car's, where the car is named."""
+        """The setup must be one of the car's, where the car is named."""
         car = attrs.pop("car", None)
-        if car is not None and attrs["set_up"].car_id != car:
-            raise serializers.ValidationError({"set_up": f"{attrs['set_up'].name} is a set-up of another car."})
+        if car is not None and attrs["setup"].car_id != car:
+            raise serializers.ValidationError({"setup": f"{attrs['setup'].name} is a setup of another car."})
         return attrs
 
 
-class ImportedSerializer(serializers.Serializer[Any]):
-    """What an import came to."""
+class ImportedSerializer(serializers.ModelSerializer[Import]):
+    """An import: how far it has come, and what it came to."""
 
-    log = LogSerializer()
-    already = serializers.BooleanField()
+    log = LogSerializer(read_only=True, allow_null=True)
+    refusal = ProblemSerializer(read_only=True, allow_null=True)
+
+    class Meta:
+        model = Import
+        fields = (
+            *("id", "name", "can_name", "setup", "state", "runs_found", "runs_timed", "log", "already"),
+            *("doubt", "refusal", "created_at", "ended_at"),
+        )
+        read_only_fields = fields
 
 
 class RunRowSerializer(serializers.ModelSerializer[Run]):
     """A run as a row of the table."""
 
-    car = serializers.IntegerField(source="set_up.car_id", read_only=True)
-    car_name = serializers.CharField(source="set_up.car.name", read_only=True)
-    set_up_name = serializers.CharField(source="set_up.name", read_only=True)
+    car = serializers.IntegerField(source="setup.car_id", read_only=True)
+    car_name = serializers.CharField(source="setup.car.name", read_only=True)
+    setup_name = serializers.CharField(source="setup.name", read_only=True)
     course_name = serializers.CharField(source="course.name", read_only=True, default="")
     log_name = serializers.CharField(source="log.name", read_only=True)
     rate_hz = serializers.FloatField(source="log.rate_hz", read_only=True)
@@ -243,15 +296,15 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
 
     def to_representation(self, instance: Run) -> dict[str, Any]:
         """Columns as they stand, since a page has thousands; the rest field by field."""
-        told: dict[str, Any] = {}
+        report: dict[str, Any] = {}
         for field in self._readable_fields:
             name = str(field.field_name)
             if name in COLUMNS:
-                told[name] = getattr(instance, COLUMNS[name])
+                report[name] = getattr(instance, COLUMNS[name])
                 continue
             value = field.get_attribute(instance)
-            told[name] = None if value is None else field.to_representation(value)
-        return told
+            report[name] = None if value is None else field.to_representation(value)
+        return report
 
 
 class AttachmentSerializer(serializers.ModelSerializer[Attachment]):
@@ -265,9 +318,16 @@ class AttachmentSerializer(serializers.ModelSerializer[Attachment]):
         read_only_fields = fields
 
 
-class AttachSerializer(serializers.Serializer[Any]):
-    """A file to attach."""
+class NameSerializer(serializers.Serializer[Any]):
+    """What an attachment is called."""
 
+    name = serializers.CharField(max_length=255)
+
+
+class AttachSerializer(serializers.Serializer[Any]):
+    """A file to attach, and to which run."""
+
+    run = serializers.PrimaryKeyRelatedField(queryset=Run.objects.all())
     file = serializers.FileField()
 
 
@@ -277,27 +337,26 @@ class RunSerializer(RunRowSerializer):
     headlines = None  # type: ignore[assignment]
     measured = MeasuredSerializer(many=True, read_only=True)
     splits = SplitSerializer(source="split_rows", many=True, read_only=True)
-    edits = EditSerializer(many=True, read_only=True)
     attachments = AttachmentSerializer(many=True, read_only=True)
     core_version = serializers.CharField(source="timed_with", read_only=True)
     date_known = serializers.BooleanField(source="log.date_known", read_only=True)
-    bus = BusSerializer(source="log.bus", read_only=True, allow_null=True, default=None)
+    can_log = CanLogSerializer(source="log.can_log", read_only=True, allow_null=True, default=None)
+
+
+class RunChangedSerializer(RunSerializer):
+    """A run that was changed, and what to ask about the change."""
+
+    questions = AskedSerializer(many=True, read_only=True)
 
 
 class RunChangeSerializer(ConditionsSerializer):
-    """Changed conditions or set-up, with the revision that they were read at."""
+    """Changed conditions or setup, with the revision that they were read at."""
 
     revision = serializers.IntegerField()
-    set_up = serializers.PrimaryKeyRelatedField(queryset=SetUp.objects.all(), required=False)
+    setup = serializers.PrimaryKeyRelatedField(queryset=Setup.objects.all(), required=False)
 
     class Meta(ConditionsSerializer.Meta):
-        fields = ("revision", "set_up", *CONDITION_FIELDS)
-
-    def validate_set_up(self, value: SetUp) -> SetUp:
-        """A run stays with its car."""
-        if isinstance(self.instance, Run) and value.car_id != self.instance.set_up.car_id:
-            raise serializers.ValidationError(f"{value.name} is a set-up of another car.")
-        return value
+        fields = ("revision", "setup", *CONDITION_FIELDS)
 
 
 class VoidSerializer(serializers.Serializer[Any]):

@@ -2,33 +2,42 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections import defaultdict
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from datetime import date, datetime
 from typing import Any
 
 from django.db import IntegrityError, transaction
+from django.db.models import F
 
 from accounts.models import User
-from cars.models import SetUp
-from config.errors import Conflict
-from config.revisions import locked
+from cars.models import Setup
+from config.errors import Conflict, UnfitError
+from config.revisions import STALE
 from coombe_core import __version__
-from coombe_core.analysis import Analysis, Request, analyse_log, time_runs
-from coombe_core.formats import ReadError
-from coombe_core.formats.parquet import read_own
+from coombe_core.analysis import Analysis, AnalyzedRun, Each, Request, analyse_log, time_runs
 from coombe_core.formats.reading import CanError
+from coombe_core.planning.spreading import spread
 from coombe_core.timing.measures import parse_measure
 from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.timing.results import Untimed
+from coombe_core.wording.changes import log_deletion_sentence
 from coombe_core.wording.untimed import untimed_reason
-from runs import car_bus, layouts, resting, store
-from runs.car_bus import BusUpload
-from runs.models import Edit, Flag, Log, Rejection, Run, UntimedRun, Validity
+from history import trash
+from history.services import act
+from runs import can_logs, layouts, store
+from runs.can_logs import CanUpload
+from runs.dating import Dating, dated
+from runs.models import Attachment, Log, Rejection, Run, UntimedRun, Validity
 from runs.names import plain_name
 from runs.storing import add_run, request_for
+from runs.traces import trace_of
 
-UNDATED = "date_missing"
+# What was read at the last pull of a log, by the condition whose first value it goes with.
+LAST_OF = {
+    "charge_before_percent": "last_charge_before_percent",
+    "battery_temp_before_c": "last_battery_temp_before_c",
+}
 
 
 @dataclass(frozen=True)
@@ -42,41 +51,45 @@ class Imported:
 def import_log(
     name: str,
     data: bytes,
-    set_up: SetUp,
+    setup: Setup,
     person: User,
     conditions: Mapping[str, Any],
     layout: Mapping[str, str] | None = None,
-    bus: BusUpload | None = None,
-    day: date | None = None,
+    can_log: CanUpload | None = None,
+    dating: Dating | None = None,
+    later: bool = False,
+    each: Each = map,
 ) -> Imported:
     """Read a log, time its runs and store all of it or nothing.
 
-    `layout` says what the headings of a table mean, and is remembered once the log was read with it; `bus` is the
-    CAN log of the same drive; `day` is when a log without a date was driven. The bytes are on disk before the rows
-    that name them commit. Raises ReadError where the log can't be read, BusError where the bus log can't or shows
-    another drive, UndatedError where the log has no date and none is given.
+    `layout` says what the headings of a table mean, and is remembered once the log was read with it; `can_log` is the
+    CAN log of the same drive; `dating` is when a log without a date was driven, which is said `later` or not at all.
+    The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read, CanError
+    where the CAN log can't or shows another drive, UndatedError where the log has no date and none is given. `each` is
+    how its runs are timed.
     """
-    known_bus = bus.read() if bus else None
-    request = replace(request_for(set_up, conditions), layout=layout or layouts.remembered(data), can_log=known_bus)
-    analysis = analyse_log(data, request)
+    parsed_can_log = can_log.read() if can_log else None
+    request = replace(request_for(setup, conditions), layout=layout or layouts.remembered(data), can_log=parsed_can_log)
+    analysis = analyse_log(data, request, each)
     if layout:
         layouts.remember(data, layout, person)
-    if (known := _known(analysis.sha256)) and bus:
+    if (known := _known(analysis.sha256)) and can_log:
         raise CanError("the log is imported already; delete it first to import it with its CAN log")
     if not known:
-        analysis = dated(analysis, day)
+        analysis = dated(analysis, dating, later)
     store.keep(data, analysis.sha256)  # of a known log too: that mends bytes which were lost or damaged
     if known:
         return Imported(known, already=True)
-    bus_sha256 = bus.keep() if bus else ""
+    can_sha256 = can_log.keep() if can_log else ""
     try:
-        with transaction.atomic():
+        with act(person, f"Imported log {plain_name(name)}") as made:
             log = _add_log(name, len(data), analysis, person)
-            if bus and analysis.can_data:
-                car_bus.record(log, replace(bus, name=plain_name(bus.name)), bus_sha256, analysis.can_data)
-            for timed in analysis.runs:
-                add_run(log, timed, analysis.reading.trace, analysis.can_data, set_up, conditions)
+            if can_log and analysis.can_data:
+                can_logs.record(log, replace(can_log, name=plain_name(can_log.name)), can_sha256, analysis.can_data)
+            for timed, its_own in zip(analysis.runs, _spread(analysis.runs, conditions), strict=True):
+                add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, its_own)
             note_untimed(log, analysis.untimed)
+            made.added(log, *log.runs.all())
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
             return Imported(known, already=True)
@@ -84,37 +97,19 @@ def import_log(
     return Imported(log, already=False)
 
 
-class UndatedError(ReadError):
-    """A log without a date, and nobody has said on which day it was driven."""
-
-
-def dated(analysis: Analysis, day: date | None) -> Analysis:
-    """An analysis whose trace has its date: the log's own, else the day that is given. Raises UndatedError."""
-    trace = analysis.reading.trace
-    if trace.date_known:
-        return analysis
-    if day is None:
-        raise UndatedError("the log has no date; say on which day it was driven")
-    start_utc = datetime.combine(day, trace.start_utc.timetz())
-    placed = replace(trace, start_utc=start_utc, date_known=True)
-    runs = [replace(run, flags=[flag for flag in run.flags if flag.code != UNDATED]) for run in analysis.runs]
-    return replace(analysis, reading=replace(analysis.reading, trace=placed), runs=runs)
-
-
-def date_log(log: Log, day: date, person: User) -> Log:
-    """Say on which day a log without a date was driven: its runs move there, each with the change kept."""
-    with transaction.atomic():
-        locked = Log.objects.select_for_update().get(pk=log.pk)
-        if locked.date_known:
-            raise Conflict("This log has a date. Nothing was changed.")
-        later = datetime.combine(day, locked.start_utc.timetz()) - locked.start_utc
-        locked.start_utc, locked.date_known = locked.start_utc + later, True
-        locked.save(update_fields=["start_utc", "date_known"])
-        for run in locked.runs.all():
-            change_run(run, {"start_utc": run.start_utc + later}, run.revision, person)
-        Flag.objects.filter(run__log=locked, code=UNDATED).delete()
-        resting.look(Run.objects.filter(log=locked))
-    return locked
+def _spread(runs: Sequence[AnalyzedRun], conditions: Mapping[str, Any]) -> list[dict[str, Any]]:
+    """The conditions of each run: those of all, with what was read at the first and the last pull spread between."""
+    shared = {name: value for name, value in conditions.items() if name not in LAST_OF.values()}
+    spread_out = {
+        name: spread([run.kind != "stop" for run in runs], shared[name], conditions[last])
+        for name, last in LAST_OF.items()
+        if shared.get(name) is not None and conditions.get(last) is not None
+    }
+    estimated = {"estimated": sorted(spread_out)} if spread_out else {}
+    return [
+        shared | {name: round(values[place], 1) for name, values in spread_out.items()} | estimated
+        for place in range(len(runs))
+    ]
 
 
 def note_untimed(log: Log, untimed: Sequence[Untimed]) -> None:
@@ -145,34 +140,96 @@ def _add_log(name: str, size: int, analysis: Analysis, person: User) -> Log:
         core_version=__version__,
         imported_by=person,
     )
-    told = reading.rejections[: Rejection.MOST_KEPT]
-    Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in told)
+    kept = reading.rejections[: Rejection.MOST_KEPT]
+    Rejection.objects.bulk_create(Rejection(log=log, line=row.line, reason=row.reason[:200]) for row in kept)
     return log
 
 
-def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User) -> Run:
-    """Change what is written about a run, keeping who, when and the old value of every field.
+@dataclass(frozen=True)
+class RunChange:
+    """What is to change of a run; `revision` is the one that was read, where another person may have changed it."""
 
-    Raises Conflict where someone else changed the run since `revision` was read.
+    run: Run
+    values: Mapping[str, Any]
+    revision: int | None = None
+
+
+def change_runs(changes: Sequence[RunChange], person: User, title: str) -> list[Run]:
+    """Change what is recorded of runs, all of it or nothing, as one action.
+
+    Raises Conflict where somebody else changed a run since it was read, or deleted it.
     """
-    names = ("revision", *changes)
+    asked = {change.run.pk: change for change in changes}
     with transaction.atomic():
-        current = locked(run, revision, lambda row: {name: row.serializable_value(name) for name in names})
-        edits = [
-            Edit(run=current, field=name, old_value=_shown(old), new_value=_shown(value), edited_by=person)
-            for name, value in changes.items()
-            if (old := getattr(current, name)) != value
-        ]
-        for name, value in changes.items():
-            setattr(current, name, value)
-        if edits:
-            current.revision += 1
-            current.save()
-            for edit in edits:
-                edit.revision = current.revision
-            Edit.objects.bulk_create(edits)
-            resting.look(Run.objects.filter(pk=current.pk))
-    return current
+        rows = {row.pk: row for row in Run.objects.select_for_update().filter(pk__in=asked).order_by("pk")}
+        if gone := set(asked) - set(rows):
+            raise Conflict(f"{len(gone)} of the {len(asked)} runs were deleted in the meantime. Nothing was changed.")
+        for pk, row in rows.items():
+            _refuse_stale(row, asked[pk])
+        for setup, some in _by_setup(changes).items():
+            refuse_unfit(some, setup)
+        with act(person, title, *rows.values()):
+            alike: dict[str, tuple[dict[str, Any], list[int]]] = {}
+            for pk, row in rows.items():
+                if values := _differing(row, asked[pk].values):
+                    for name, value in values.items():
+                        setattr(row, name, value)
+                    row.revision += 1
+                    alike.setdefault(repr(values), (values, []))[1].append(pk)
+            for values, pks in alike.values():  # one statement for all that change alike
+                Run.objects.filter(pk__in=pks).update(**values, revision=F("revision") + 1)
+    return [rows[pk] for pk in asked]
+
+
+def _differing(row: Run, asked: Mapping[str, Any]) -> dict[str, Any]:
+    """What a change makes another of a run; a value that somebody gives is no estimate any more."""
+    values = {name: value for name, value in asked.items() if getattr(row, name) != value}
+    still_estimated = [name for name in row.estimated if name not in values]
+    return values if still_estimated == row.estimated else {**values, "estimated": still_estimated}
+
+
+def refuse_unfit(runs: Sequence[Run], setup: Setup) -> None:
+    """Raises UnfitError where runs can't get a setup: one that is in a plan stays with its car."""
+    planned = Run.objects.filter(pk__in=[run.pk for run in runs], scheduled__isnull=False)
+    stuck = planned.exclude(setup__car=setup.car_id).order_by("start_utc").first()
+    if stuck:
+        raise UnfitError(
+            f"{setup} is a setup of another car, and run {stuck} is in the plan {stuck.scheduled.day.plan}. "
+            "Take it out of that day's order first.",
+            "setup",
+        )
+
+
+def _by_setup(changes: Sequence[RunChange]) -> dict[Setup, list[Run]]:
+    found: dict[Setup, list[Run]] = defaultdict(list)
+    for change in changes:
+        if "setup" in change.values:
+            found[change.values["setup"]].append(change.run)
+    return found
+
+
+def _refuse_stale(row: Run, change: RunChange) -> None:
+    if change.revision is not None and row.revision != change.revision:
+        raise Conflict(STALE, {name: row.serializable_value(name) for name in ("revision", *change.values)})
+
+
+def change_run(run: Run, changes: Mapping[str, Any], revision: int, person: User, verb: str = "Changed") -> Run:
+    """Change what is recorded of one run. Raises Conflict where somebody else changed it since `revision` was read."""
+    return change_runs([RunChange(run, changes, revision)], person, f"{verb} run {run}")[0]
+
+
+def comparisons_of(runs: Iterable[Run]) -> list[str]:
+    """The titles of the saved comparisons that runs are in."""
+    members = Run.objects.filter(pk__in=[run.pk for run in runs], memberships__isnull=False)
+    return sorted(set(members.values_list("memberships__group__comparison__title", flat=True)))
+
+
+def what_hangs_on(log: Log) -> str:
+    """What deleting a log would take with it, as a sentence."""
+    runs = list(log.runs.all())
+    attachments = Attachment.objects.filter(run__log=log).count()
+    scheduled = Run.objects.filter(log=log, scheduled__isnull=False).count()
+    return log_deletion_sentence(len(runs), attachments, comparisons_of(runs), scheduled, trash.KEPT.days)
 
 
 def time_named(run: Run, name: str) -> list[CoreMeasured]:
@@ -181,7 +238,7 @@ def time_named(run: Run, name: str) -> list[CoreMeasured]:
     Raises ValueError with a sentence where there is no such measure.
     """
     measure = parse_measure(name)
-    trace = read_own(bytes(run.trace.fixes)).trace
+    trace = trace_of(run)
     log_s = (run.start_utc - trace.start_utc).total_seconds()
     timed = [each for each in time_runs(trace, Request([measure])) if each.kind == run.kind]
     nearest = min(timed, key=lambda each: abs(each.start_s - log_s), default=None)
@@ -191,14 +248,10 @@ def time_named(run: Run, name: str) -> list[CoreMeasured]:
 def void_run(run: Run, reason: str, note: str, revision: int, person: User) -> Run:
     """Void a run: it is kept, and out of every statistic."""
     changes = {"validity": Validity.VOID, "void_reason": reason, "void_note": note, "decided": True}
-    return change_run(run, changes, revision, person)
+    return change_run(run, changes, revision, person, "Voided")
 
 
 def keep_run(run: Run, revision: int, person: User) -> Run:
     """Count a run, also against a flag that proposes to void it."""
     changes = {"validity": Validity.VALID, "void_reason": "", "void_note": "", "decided": True}
-    return change_run(run, changes, revision, person)
-
-
-def _shown(value: object) -> str:
-    return "" if value is None else str(value)
+    return change_run(run, changes, revision, person, "Kept")

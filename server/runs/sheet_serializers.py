@@ -9,10 +9,11 @@ from rest_framework import serializers
 from coombe_core.formats.conditions_table import Remark
 from coombe_core.wording.conditions_table import remark
 from runs.models import ClockName
+from runs.question_serializers import AskedSerializer
 
 
 class FixColumnsSerializer(serializers.Serializer[Any]):
-    """The fixes of a run, a list a column; null where a fix lacks the value. Places are metres from the first fix."""
+    """The fixes of a run, a list a column; null where a fix lacks the value. Places are meters from the first fix."""
 
     since_s = serializers.ListField(child=serializers.FloatField())
     speed_mps = serializers.ListField(child=serializers.FloatField())
@@ -110,8 +111,8 @@ class PowerSerializer(serializers.Serializer[Any]):
     head_wind_mps = serializers.FloatField()
 
 
-class PackPowerSerializer(serializers.Serializer[Any]):
-    """The pack's power against speed, from CAN data."""
+class BatteryPowerSerializer(serializers.Serializer[Any]):
+    """The battery's power against speed, from CAN data."""
 
     speed_mps = serializers.ListField(child=serializers.FloatField())
     power_kw = serializers.ListField(child=serializers.FloatField())
@@ -121,20 +122,20 @@ class PackPowerSerializer(serializers.Serializer[Any]):
 
 
 class PowerAnswerSerializer(serializers.Serializer[Any]):
-    """Wheel power, or what it lacks, and the pack's power where CAN data has it."""
+    """Wheel power, or what it lacks, and the battery's power where CAN data has it."""
 
     power = PowerSerializer(allow_null=True)
-    pack = PackPowerSerializer(allow_null=True)
+    battery = BatteryPowerSerializer(allow_null=True)
     missing = serializers.CharField(allow_blank=True)
 
 
 class PastedSerializer(serializers.Serializer[Any]):
-    """Rows of a spreadsheet for runs; `write_down` does so."""
+    """Rows of a spreadsheet for runs; `apply` does so."""
 
     text = serializers.CharField(max_length=200_000, trim_whitespace=False)
     runs = serializers.ListField(child=serializers.IntegerField(), max_length=2000)
     fahrenheit = serializers.BooleanField(default=False)
-    write_down = serializers.BooleanField(default=False)
+    apply = serializers.BooleanField(default=False)
 
 
 class RemarkField(serializers.CharField):
@@ -151,6 +152,7 @@ class PastedRowSerializer(serializers.Serializer[Any]):
     line = serializers.IntegerField()
     run = serializers.IntegerField(allow_null=True)
     values = serializers.DictField(child=serializers.FloatField())
+    questions = AskedSerializer(many=True)
     doubts = serializers.ListField(child=RemarkField())
     wrong = serializers.ListField(child=RemarkField())
 
@@ -163,7 +165,7 @@ class PastedAnswerSerializer(serializers.Serializer[Any]):
 
 
 class TrackSerializer(serializers.Serializer[Any]):
-    """The way that a run took, in metres east and north of a common place."""
+    """The way that a run took, in meters east and north of a common place."""
 
     run = serializers.IntegerField()
     east_m = serializers.ListField(child=serializers.FloatField())

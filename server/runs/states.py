@@ -1,4 +1,4 @@
-"""What was written down of runs, as the core's comparison takes it."""
+"""What was recorded of runs, as the core's comparison takes it."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from zoneinfo import ZoneInfo
 
 from django.db.models import QuerySet
 
-from coombe_core.comparing.state import State
+from coombe_core.comparing.state import State, hour_of
 from coombe_core.physics.air import Air, air_density_kg_m3
 from coombe_core.physics.course import directions_of
 from runs.models import Run
@@ -16,11 +16,11 @@ from runs.models import Run
 OCCUPANT_KG = 75.0
 FIELDS = (
     *("id", "start_utc", "heading_deg", "slope_percent", "slope_u95_percent", "direction", "surface", "drive_mode"),
-    *("launch_aid", "climate_on", "receiver", "charge_before_percent", "pack_temp_before_c", "outside_temp_c"),
+    *("launch_aid", "climate_on", "receiver", "charge_before_percent", "battery_temp_before_c", "outside_temp_c"),
     *("pressure_hpa", "humidity_percent", "wind_mps", "wind_from_deg", "occupants", "load_kg", "brake_temp_c"),
-    *("course__name", "course__slope_percent", "course__time_zone", "log__rate_hz", "set_up_id", "set_up__name"),
-    *("set_up__software_version", "set_up__wheel_mass_kg", "set_up__tire_season", "set_up__tire_size"),
-    *("set_up__tire_pressure_kpa", "set_up__tire_distance_km", "set_up__tire_tread_mm", "set_up__car_id"),
+    *("course__name", "course__slope_percent", "course__time_zone", "log__rate_hz", "setup_id", "setup__name"),
+    *("setup__software_version", "setup__wheel_mass_kg", "setup__tire_season", "setup__tire_size"),
+    *("setup__tire_pressure_kpa", "setup__tire_distance_km", "setup__tire_tread_mm", "setup__car_id"),
 )
 
 
@@ -39,7 +39,7 @@ def _state(row: Mapping[str, Any], direction: str) -> State:
     surveyed = row["course__slope_percent"] is not None
     return State(
         charge_percent=row["charge_before_percent"],
-        pack_temp_c=row["pack_temp_before_c"],
+        battery_temp_c=row["battery_temp_before_c"],
         outside_temp_c=row["outside_temp_c"],
         density_kg_m3=_density(row),
         head_wind_mps=_head_wind(row),
@@ -48,12 +48,12 @@ def _state(row: Mapping[str, Any], direction: str) -> State:
         slope_survey=row["course__name"] if surveyed else "",
         load_kg=_load(row),
         brake_temp_c=row["brake_temp_c"],
-        tire_tread_mm=row["set_up__tire_tread_mm"],
-        tire_distance_km=row["set_up__tire_distance_km"],
-        tire_pressure_kpa=row["set_up__tire_pressure_kpa"],
-        wheel_mass_kg=row["set_up__wheel_mass_kg"],
+        tire_tread_mm=row["setup__tire_tread_mm"],
+        tire_distance_km=row["setup__tire_distance_km"],
+        tire_pressure_kpa=row["setup__tire_pressure_kpa"],
+        wheel_mass_kg=row["setup__wheel_mass_kg"],
         rate_hz=round(row["log__rate_hz"]),
-        hour=local.hour + local.minute / 60 + local.second / 3600,
+        hour=hour_of(local),
         day=f"{local:%Y-%m-%d}",
         direction=direction,
         surface=row["surface"],
@@ -61,10 +61,10 @@ def _state(row: Mapping[str, Any], direction: str) -> State:
         launch_aid=_word(row["launch_aid"]),
         climate=_word(row["climate_on"]),
         receiver=row["receiver"],
-        tires=f"{row['set_up__tire_season']} {row['set_up__tire_size']}".strip(),
-        software=row["set_up__software_version"],
-        set_up=str(row["set_up_id"]),
-        car=str(row["set_up__car_id"]),
+        tires=f"{row['setup__tire_season']} {row['setup__tire_size']}".strip(),
+        software=row["setup__software_version"],
+        setup=str(row["setup_id"]),
+        car=str(row["setup__car_id"]),
     )
 
 

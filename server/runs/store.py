@@ -88,25 +88,40 @@ def address(sha256: str) -> str:
 
 
 def keep(data: bytes, sha256: str, reserve_bytes: int | None = None) -> None:
-    """Store bytes under their hash and verify what lies there; the same bytes twice are kept once.
+    """Store bytes under their hash and verify what is there; the same bytes twice are kept once.
 
     Raises NoRoomError where the disk is full, or would have less than the reserve left; nothing is left behind then.
     """
     if holds(sha256):
         return
-    check_room(len(data), settings.RESERVE_BYTES if reserve_bytes is None else reserve_bytes)
-    try:
-        default_storage.save(address(sha256), ContentFile(data))
-    except OSError as error:
-        if error.errno in NO_ROOM:
-            raise NoRoomError("The disk is full. Nothing was stored; make room, then try again.") from None
-        raise StoreError(f"The store can't be written: {error.strerror}. Nothing was stored.") from None
+    write(address(sha256), data, reserve_bytes)
     if not holds(sha256):
         raise StoreError("What was written to the store reads back otherwise: the disk may be failing.")
 
 
+def write(name: str, data: bytes, reserve_bytes: int | None = None) -> None:
+    """Write a file of the storage, whole or not at all. Raises NoRoomError, or StoreError with the cause."""
+    check_room(len(data), settings.RESERVE_BYTES if reserve_bytes is None else reserve_bytes)
+    try:
+        default_storage.save(name, ContentFile(data))
+    except OSError as error:
+        if error.errno in NO_ROOM:
+            raise NoRoomError("The disk is full. Nothing was stored; make room, then try again.") from None
+        raise StoreError(f"The store can't be written: {error.strerror}. Nothing was stored.") from None
+
+
+def read_file(name: str) -> bytes:
+    """The bytes of a file of the storage. Raises MissingBytesError where it is gone."""
+    try:
+        with default_storage.open(name) as file:
+            data: bytes = file.read()
+    except OSError:
+        raise MissingBytesError("The file that was sent is gone. Send it again.") from None
+    return data
+
+
 def check_room(size_bytes: int, reserve_bytes: int) -> None:
-    """Raise NoRoomError where storing so many bytes would leave less free than the reserve."""
+    """Raise NoRoomError where storing a number of bytes would leave less free than the reserve."""
     free = free_bytes()
     if free - size_bytes < reserve_bytes:
         raise NoRoomError(
@@ -192,7 +207,7 @@ def take_back(sha256: str) -> bytes:
 
 
 def in_trash() -> list[str]:
-    """The hashes of what lies in the trash."""
+    """The hashes of what is in the trash."""
     root = Path(default_storage.path(TRASH))
     return sorted(path.name for path in root.glob("*") if path.is_file())
 

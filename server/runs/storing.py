@@ -7,7 +7,8 @@ from typing import Any
 
 from django.utils import timezone
 
-from cars.models import SetUp
+from cars.models import Setup
+from cars.road_load import road_load
 from coombe_core import __version__
 from coombe_core.analysis import AFTER_S, BEFORE_S, AnalyzedRun, Request
 from coombe_core.detection.can_data import AlignedCan
@@ -15,28 +16,26 @@ from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.formats import write_log
 from coombe_core.formats.parquet import write_columns
 from coombe_core.physics.air import Air
-from coombe_core.physics.course import Profile, SurveyedCourse, is_other_way, mean_heading_deg
-from coombe_core.physics.road_load import RoadLoad
+from coombe_core.physics.course import Profile, SurveyedCourse, is_opposite_direction, mean_heading_deg
 from coombe_core.timing.corrections import Correction
 from coombe_core.trace import Trace
 from coombe_core.uncertainty import Value
 from coombe_core.wording.flags import message_of
 from courses.models import Course, Direction
-from runs import car_bus, resting
+from runs import can_logs, resting
 from runs.judging import noted_flags
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split, number, u95
 
 SAME_RUN_S = 1.0  # two runs of a kind in one log that begin nearer than this are one
 
 
-def request_for(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
+def request_for(setup: Setup, conditions: Mapping[str, Any]) -> Request:
     """What is known of the runs beside the log: the surveyed course, the car, and the air."""
-    car = set_up.car
-    load = RoadLoad.of(car.test_mass_kg, car.cda_m2, car.rolling_coefficient) if car.test_mass_kg else None
+    car = setup.car
     air = Air(wind_mps=conditions.get("wind_mps") or 0.0, wind_from_deg=conditions.get("wind_from_deg") or 0.0)
     return Request(
         surveyed=_surveyed(conditions.get("course")),
-        correction=Correction(slope=True, air=air, road_load=load),
+        correction=Correction(slope=True, air=air, road_load=road_load(setup)),
         stated_power_w=car.power_kw * 1000.0 if car.power_kw else None,
     )
 
@@ -44,21 +43,21 @@ def request_for(set_up: SetUp, conditions: Mapping[str, Any]) -> Request:
 def _surveyed(course: Course | None) -> SurveyedCourse | None:
     if course is None or course.slope_percent is None:
         return None
-    stations = list(course.stations.values_list("way_m", "height_m"))
+    stations = list(course.stations.values_list("distance_m", "elevation_m"))
     profile = Profile.of(stations) if len(stations) > 1 else None
     return SurveyedCourse(Value(course.slope_percent, course.slope_u95_percent or 0.0), course.heading_deg, profile)
 
 
 def add_run(
-    log: Log, timed: AnalyzedRun, trace: Trace, bus: AlignedCan | None, set_up: SetUp, conditions: Mapping[str, Any]
+    log: Log, timed: AnalyzedRun, trace: Trace, can_data: AlignedCan | None, setup: Setup, conditions: Mapping[str, Any]
 ) -> Run:
     """Store one timed run of a log with all that belongs to it; `trace` holds at least the fixes near it."""
-    if bus:
-        conditions = car_bus.filled_in(bus, timed, conditions)
+    if can_data:
+        conditions = can_logs.filled_in(can_data, timed, conditions)
     driven = trace.between(timed.start_s, timed.end_s)
     run = Run.objects.create(
         log=log,
-        set_up=set_up,
+        setup=setup,
         kind=timed.kind,
         start_utc=trace.utc_at(timed.start_s),
         start_s=timed.start_s,
@@ -68,14 +67,14 @@ def add_run(
     )
     _add_rows(run, timed)
     fixes = write_log(trace.between(timed.start_s - BEFORE_S, timed.end_s + AFTER_S), "parquet")
-    said = car_bus.sampled(bus, timed) if bus else None
-    RunTrace.objects.create(run=run, fixes=fixes, curve=write_columns(vars(timed.curve)), bus=said)
+    can_data_blob = can_logs.sampled(can_data, timed) if can_data else None
+    RunTrace.objects.create(run=run, fixes=fixes, curve=write_columns(vars(timed.curve)), can_data=can_data_blob)
     resting.settle(run)
     return run
 
 
 def replace_results(run: Run, timed: AnalyzedRun) -> None:
-    """Put what was timed anew in the place of a run's results; what people wrote down and decided stays."""
+    """Put what was timed anew in the place of a run's results; what people recorded and decided stays."""
     for name, value in _results(timed).items():
         setattr(run, name, value)
     run.save(update_fields=[*_results(timed)])
@@ -105,7 +104,7 @@ def _results(timed: AnalyzedRun) -> dict[str, Any]:
 
 
 def _add_rows(run: Run, timed: AnalyzedRun) -> None:
-    """Measures, splits and flags of a run, those of its fixes and those of what was written down."""
+    """Measures, splits and flags of a run, those of its fixes and those of what was recorded."""
     Measured.objects.bulk_create(Measured.of(run, row) for row in timed.measures)
     Split.objects.bulk_create(Split.of(run, split) for split in timed.splits)
     found = [(flag, None if flag.at_s is None else flag.at_s - timed.start_s) for flag in timed.flags]
@@ -134,7 +133,7 @@ def _as_driven(conditions: Mapping[str, Any], driven: Trace) -> Mapping[str, Any
     course: Course | None = conditions.get("course")
     if course is None:
         return conditions
-    if not is_other_way(course.heading_deg, driven):
+    if not is_opposite_direction(course.heading_deg, driven):
         return {**conditions, "direction": course.direction}
     other = Direction.BACK if course.direction == Direction.OUT else Direction.OUT
     back = Course.objects.filter(name=course.name, direction=other).first()

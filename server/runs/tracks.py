@@ -1,4 +1,4 @@
-"""The ways that cars took over a course, on one plane, for a map without tiles."""
+"""The tracks of cars over a course, on one plane, for a map without tiles."""
 
 from __future__ import annotations
 
@@ -16,7 +16,7 @@ MOST_POINTS = 200
 
 
 def tracks(course: Course) -> list[dict[str, Any]]:
-    """Metres east and north of the first known place, for the latest runs on the course."""
+    """Meters east and north of the first known place, for the latest runs on the course."""
     traces = RunTrace.objects.filter(run__course=course).order_by("-run__start_utc")[:MOST_TRACKS]
     columns = [(trace.run_id, read_columns(bytes(trace.fixes))) for trace in traces]
     if not columns:

@@ -26,7 +26,7 @@ from django.conf import settings
 from django.db import connection
 
 from accounts.models import Role, User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from config.connections import AWAY
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.database import free_port
@@ -82,7 +82,7 @@ class Served:
         env |= {"COOMBE_VAR": str(self.home), "COOMBE_SECRET_KEY": settings.SECRET_KEY}
         with (self.home / "serve.log").open("ab") as log:
             self.launcher = subprocess.Popen(command, env=env, stdout=log, stderr=log, start_new_session=True)
-        until("the web server answers", lambda: self.get("/api/session/") == 200)
+        until("the web server answers", lambda: self.get("/api/v1/session/") == 200)
         self.connect()
 
     def connect(self) -> None:
@@ -166,7 +166,7 @@ def until(what: str, holds: Callable[[], Any]) -> Any:
 
 
 def kills(each: int, seed: int) -> Kills:
-    """Kill every kind of process so many times, two cars being driven meanwhile, and compare."""
+    """Kill every kind of process a number of times, two cars being driven meanwhile, and compare."""
     found, draw = Kills(), random.Random(seed)
     home = Path(settings.VAR)
     home.mkdir(parents=True, exist_ok=True)
@@ -193,7 +193,7 @@ def kills(each: int, seed: int) -> Kills:
         until("what was driven last is stored", lambda: _settled(recorders))
         _press(served, recorders, keys)
         for pk in recorders:
-            until("it stops", partial(served.takes, f"/api/recorders/{pk}/stop/"))
+            until("it stops", partial(served.takes, f"/api/v1/recorders/{pk}/stop/"))
         until("all is stored", lambda: not Recording.objects.filter(stored_at=None).exists())
         for place, (pk, car) in enumerate(zip(recorders, cars, strict=True), 1):
             _compare(found, pk, car, (home / f"sent-{place}").read_bytes())
@@ -211,10 +211,10 @@ def _prepared(served: Served, cars: list[Running]) -> list[int]:
     numbers = []
     for number, car in enumerate(cars, 1):
         made = Car.objects.create(name=f"Car {number}", test_mass_kg=1900)
-        set_up = SetUp.objects.create(car=made, name="as it is", since=date(2026, 1, 1))
+        setup = Setup.objects.create(car=made, name="as it is", since=date(2026, 1, 1))
         devices = devices_at(f"Car {number}", vars(car.ports))
-        numbers.append(Recorder.objects.create(name=f"Car {number}", set_up=set_up, **devices).pk)
-        until("it starts", lambda: served.takes(f"/api/recorders/{numbers[-1]}/start/"))
+        numbers.append(Recorder.objects.create(name=f"Car {number}", setup=setup, **devices).pk)
+        until("it starts", lambda: served.takes(f"/api/v1/recorders/{numbers[-1]}/start/"))
     until("both record", lambda: Recording.objects.exclude(log=None).count() == len(numbers))
     return numbers
 
@@ -222,13 +222,13 @@ def _prepared(served: Served, cars: list[Running]) -> list[int]:
 def _press(served: Served, recorders: list[int], keys: list[str]) -> None:
     """Keep the last run of each recorder, the same key sent twice, again and again until it is taken."""
     for pk in recorders:
-        strip = served.read(f"/api/recorders/{pk}/strip/")
+        strip = served.read(f"/api/v1/recorders/{pk}/strip/")
         if not strip or not strip["last_run"]:
             continue
         key = {"id": str(uuid.uuid4()), "action": "keep", "run": strip["last_run"]["id"]}
         key["pressed_at"] = datetime.now(UTC).isoformat()
         for _ in range(2):
-            until("the key is taken", partial(served.takes, f"/api/recorders/{pk}/press/", key))
+            until("the key is taken", partial(served.takes, f"/api/v1/recorders/{pk}/key-presses/", key))
         keys.append(key["id"])
 
 

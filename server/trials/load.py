@@ -13,22 +13,22 @@ from collections import Counter
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from datetime import date
-from pathlib import Path
 from typing import Any
 
 from django.conf import settings
 
 from accounts.models import Role, User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_launcher.database import free_port
 from coombe_launcher.places import SERVER
-from runs.models import Log, Run
+from runs.models import Import, Log, Run
 from trials.asking import Asker
+from trials.memory import memory_mib
 
 READERS, UPLOADERS = 50, 8
-PAGES = ("/api/session/", "/api/runs/", "/api/cars/", "/api/comparisons/", "/api/logs/")
+PAGES = ("/api/v1/session/", "/api/v1/runs/", "/api/v1/cars/", "/api/v1/comparisons/", "/api/v1/logs/")
 START_LIMIT_S = 60.0
 SETTLE_S = 3.0
 MOST_GROWTH = 1.2
@@ -47,7 +47,7 @@ class Load:
     @property
     def held(self) -> bool:
         """Whether every request was answered, every upload stored once, and memory came back."""
-        answered = set(self.read) <= {200} and set(self.uploaded) <= {201} and self.logs == self.asked
+        answered = set(self.read) <= {200} and set(self.uploaded) <= {202} and self.logs == self.asked
         return answered and all(
             code < 500 and after <= MOST_GROWTH * before for code, before, after in self.heavy.values()
         )
@@ -73,9 +73,12 @@ class Web:
         env = {**os.environ, **(env or {}), "COOMBE_SECRET_KEY": settings.SECRET_KEY}
         command = [sys.executable, "-m", "config.web", "--host", "127.0.0.1", "--port", str(self.port)]
         self.process = subprocess.Popen(command, cwd=SERVER, env=env)
+        self.processes = [self.process]
+        if env.get("COOMBE_TASKS") != "immediate":
+            self.processes.append(subprocess.Popen([sys.executable, "manage.py", "work"], cwd=SERVER, env=env))
         limit = time.monotonic() + START_LIMIT_S
         while time.monotonic() < limit:
-            if self.ask("GET", "/api/session/") == 200:
+            if self.ask("GET", "/api/v1/session/") == 200:
                 return
             time.sleep(0.2)
         raise TimeoutError("the web server did not start")
@@ -98,32 +101,40 @@ class Web:
 
     @property
     def memory_mib(self) -> float:
-        """What the process holds."""
-        lines = Path(f"/proc/{self.process.pid}/status").read_text().splitlines()
-        return int(next(line for line in lines if line.startswith("VmRSS")).split()[1]) / 1024
+        """What the web process and its task worker hold."""
+        return sum(memory_mib(process.pid) for process in self.processes)
 
     def stop(self) -> None:
         """End it."""
-        self.process.terminate()
-        self.process.wait(30)
+        for process in self.processes:
+            process.terminate()
+            process.wait(30)
+
+
+def _until_imported() -> None:
+    """Wait until no import is left to do."""
+    while Import.objects.filter(ended_at=None).exists():
+        time.sleep(0.2)
 
 
 def load(seconds: float, uploads: int) -> Load:
-    """Read for some seconds, upload so many small logs, then send each heavy file; all against one web process."""
+    """Read for some seconds, upload a number of small logs, then send each heavy file; all against one web process."""
     found = Load(asked=uploads)
     car = Car.objects.create(name=f"Loaded {uuid.uuid4().hex[:8]}")
-    set_up = SetUp.objects.create(car=car, name="as it is", since=date(2026, 1, 1))
+    setup = Setup.objects.create(car=car, name="as it is", since=date(2026, 1, 1))
     web = Web()
     try:
         _at_once(READERS, lambda place: _read(web, found, seconds))
         before = Log.objects.count()
-        _at_once(UPLOADERS, lambda place: _upload(web, found, set_up.pk, range(place, uploads, UPLOADERS)))
+        _at_once(UPLOADERS, lambda place: _upload(web, found, setup.pk, range(place, uploads, UPLOADERS)))
+        _until_imported()
         found.logs = Log.objects.count() - before
-        run = _a_run(web, set_up.pk)
-        for name, send in _heavy(web, set_up.pk, run).items():
+        run = _a_run(web, setup.pk)
+        for name, send in _heavy(web, setup.pk, run).items():
             time.sleep(SETTLE_S)
             held = web.memory_mib
             code = send()
+            _until_imported()
             time.sleep(SETTLE_S)
             found.heavy[name] = code, held, web.memory_mib
     finally:
@@ -147,39 +158,44 @@ def _read(web: Web, found: Load, seconds: float) -> None:
         turn += 1
 
 
-def _upload(web: Web, found: Load, set_up: int, numbers: range) -> None:
+def _upload(web: Web, found: Load, setup: int, numbers: range) -> None:
     for number in numbers:
         second = f"{number // 3600 % 24:02d}{number // 60 % 60:02d}{number % 60:02d}"
-        rows = "\n".join(f"2026-05-09T{second[:2]}:{second[2:4]}:{second[4:]}.{tenth}Z,0.0" for tenth in range(10))
-        status = web.send("/api/logs/", {"file": (f"{number}.csv", f"utc,speed_mps\n{rows}\n".encode())}, set_up=set_up)
+        lines = "\n".join(f"2026-05-09T{second[:2]}:{second[2:4]}:{second[4:]}.{tenth}Z,0.0" for tenth in range(10))
+        status = web.send(
+            "/api/v1/logs/", {"file": (f"{number}.csv", f"utc,speed_mps\n{lines}\n".encode())}, setup=setup
+        )
         found.uploaded[status] += 1
 
 
-def _a_run(web: Web, set_up: int) -> int:
+def _a_run(web: Web, setup: int) -> int:
     log = write_log(simulate(SCENARIOS["clean-run"], 5).trace, "nmea")
-    web.send("/api/logs/", {"file": ("run.nmea", log)}, set_up=set_up)
+    web.send("/api/v1/logs/", {"file": ("run.nmea", log)}, setup=setup)
+    _until_imported()
     return Run.objects.latest("pk").pk
 
 
-def _heavy(web: Web, set_up: int, run: int) -> dict[str, Callable[[], int]]:
+def _heavy(web: Web, setup: int, run: int) -> dict[str, Callable[[], int]]:
     """Files that ask for much; each gives the worst status of its answers."""
-    to_run = f"/api/attachments/to-run/{run}/"
     wall, markers, table = _wall(), _markers(), _table()
+
+    def attach(name: str, data: bytes) -> int:
+        return web.send("/api/v1/attachments/", {"file": (name, data)}, run=run)
 
     def five_walls() -> int:
         codes: list[int] = []
-        _at_once(5, lambda place: codes.append(web.send(to_run, {"file": ("wall.png", wall)})))
+        _at_once(5, lambda place: codes.append(attach("wall.png", wall)))
         return max(codes)
 
     deep = b'{"name": ' + b"[" * 100_000 + b"]" * 100_000 + b"}"
     return {
-        "a first picture": lambda: web.send(to_run, {"file": ("wall.png", wall)}),
+        "a first picture": lambda: attach("wall.png", wall),
         "five pictures of 49 million pixels at once": five_walls,
-        "a PDF with a megabyte of EXIF markers": lambda: web.send(to_run, {"file": ("sheet.pdf", markers)}),
+        "a PDF with a megabyte of EXIF markers": lambda: attach("sheet.pdf", markers),
         "a Parquet table of 20 million rows": lambda: web.send(
-            "/api/logs/", {"file": ("a.parquet", table)}, set_up=set_up
+            "/api/v1/logs/", {"file": ("a.parquet", table)}, setup=setup
         ),
-        "JSON nested 100,000 deep": lambda: web.ask("POST", "/api/cars/", deep),
+        "JSON nested 100,000 deep": lambda: web.ask("POST", "/api/v1/cars/", deep),
     }
 
 

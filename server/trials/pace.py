@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from datetime import timedelta
+from itertools import cycle
 from typing import Any
 
 import numpy as np
@@ -13,15 +14,17 @@ from django.db import connection, models
 from rest_framework.test import APIClient
 
 from accounts.models import Role, User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from config.garbage import look_seldom
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import Scenario, clean_run, simulate
+from history.models import Action
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split
 from runs.services import import_log
 
-TEMPLATES, AN_ARM = 4, 50
-REPEATS = 40
+TEMPLATES, PER_GROUP = 4, 50
+REPEATS, FEW = 40, 10
+CHANGED = 500
 NOTE = "copy of "
 
 
@@ -40,36 +43,38 @@ class Pace:
 
 
 def pace(count: int) -> list[Pace]:
-    """Fill an empty database with so many runs, and time what is asked of it most."""
+    """Fill an empty database with a number of runs, and time what is asked of it most."""
     person = User.objects.create_user("pace", password=None, role=Role.TESTER)
-    arms = fill(count, person)
+    groups = fill(count, person)
     client = APIClient(SERVER_NAME="127.0.0.1")
     client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
     look_seldom()  # as a web worker does
-    return list(_paces(client, arms))
+    return list(_paces(client, groups))
 
 
 def fill(count: int, person: User) -> list[list[int]]:
-    """So many runs on six set-ups of one car over sixty days; gives the runs of two set-ups that have traces."""
+    """A number of runs on six setups of one car over sixty days; gives the runs of two setups that have traces."""
     car = Car.objects.create(name="Pace", test_mass_kg=1900)
-    set_ups = [SetUp.objects.create(car=car, name=f"set-up {n}", since="2026-01-01") for n in range(6)]
+    setups = [Setup.objects.create(car=car, name=f"setup {n}", since="2026-01-01") for n in range(6)]
     for seed in range(TEMPLATES):
         data = write_log(simulate(Scenario("", clean_run()), seed).trace, "nmea")
-        import_log(f"{seed}.nmea", data, set_ups[0], person, {"charge_before_percent": 95, "pack_temp_before_c": 44})
-    _copies(count, set_ups)
+        import_log(f"{seed}.nmea", data, setups[0], person, {"charge_before_percent": 95, "battery_temp_before_c": 44})
+    _copies(count, setups)
     for model in (Measured, Split, Flag):
         _with_the_rows_of(model)
-    chosen = [list(Run.objects.filter(set_up=s, notes__startswith=NOTE, kind="standing")[:200]) for s in set_ups[:2]]
+    chosen = [list(Run.objects.filter(setup=s, notes__startswith=NOTE, kind="standing")[:200]) for s in setups[:2]]
     curves = dict(RunTrace.objects.values_list("run", "curve"))
     RunTrace.objects.bulk_create(
-        RunTrace(run=run, fixes=b"", curve=curves[int(run.notes.removeprefix(NOTE))]) for arm in chosen for run in arm
+        RunTrace(run=run, fixes=b"", curve=curves[int(run.notes.removeprefix(NOTE))])
+        for group in chosen
+        for run in group
     )
     with connection.cursor() as cursor:  # a table that grew at once is not yet known to have grown
         cursor.execute("ANALYZE TABLE runs_run, runs_measured, runs_split, runs_flag, runs_runtrace")
-    return [[run.pk for run in arm] for arm in chosen]
+    return [[run.pk for run in group] for group in chosen]
 
 
-def _copies(count: int, set_ups: list[SetUp]) -> None:
+def _copies(count: int, setups: list[Setup]) -> None:
     draw = np.random.default_rng(1)
     templates = list(Run.objects.all())
     copied = [field.name for field in Run._meta.concrete_fields if field.name != "id"]
@@ -78,7 +83,7 @@ def _copies(count: int, set_ups: list[SetUp]) -> None:
     for number in range(count):
         run = templates[number % len(templates)]
         copy = Run(**{name: getattr(run, name) for name in copied})
-        copy.log, copy.set_up = log or run.log, set_ups[number % len(set_ups)]
+        copy.log, copy.setup = log or run.log, setups[number % len(setups)]
         copy.start_utc = run.start_utc + timedelta(days=number % 60, minutes=5 * (number // 60 % 60))
         copy.start_s = 1e6 + number
         copy.charge_before_percent = float(round(draw.uniform(60, 96)))
@@ -103,44 +108,56 @@ def _with_the_rows_of(model: type[models.Model]) -> None:
             cursor.execute("UPDATE runs_measured SET time_s = time_s * (1 + 0.01 * (RAND(7) - 0.5))")
 
 
-def _paces(client: APIClient, arms: list[list[int]]) -> Iterator[Pace]:
+def _paces(client: APIClient, groups: list[list[int]]) -> Iterator[Pace]:
     draw = np.random.default_rng(2)
 
     def asked(**more: Any) -> dict[str, Any]:
-        chosen = [[int(run) for run in draw.choice(arm, AN_ARM, replace=False)] for arm in arms]
+        chosen = [[int(run) for run in draw.choice(group, PER_GROUP, replace=False)] for group in groups]
         named = [{"name": name, "runs": runs} for name, runs in zip(("before", "after"), chosen, strict=True)]
-        return {"measure": "0-60 mph", "clock": "rollout", "arms": named, **more}
+        return {"measure": "0-60 mph", "clock": "rollout", "groups": named, **more}
 
     def post(path: str, **more: Any) -> Callable[[], Any]:
-        return lambda: client.post(f"/api/comparisons/{path}/", asked(**more), format="json")
+        return lambda: client.post(f"/api/v1/comparisons/{path}/", asked(**more), format="json")
 
     adjusted = {"adjust": ["charge", "slope"]}
-    yield _timed(f"compare 2 x {AN_ARM} runs", post("preview"), 0.3)
-    yield _timed(f"compare 2 x {AN_ARM} runs, adjusted for charge and slope", post("preview", **adjusted), 0.3)
-    yield _timed(f"compare 2 x {AN_ARM} runs over a quarter mile", post("preview", measure="1/4 mile"), 0.3)
+    yield _timed(f"compare 2 x {PER_GROUP} runs", post("preview"), 0.3)
+    yield _timed(f"compare 2 x {PER_GROUP} runs, adjusted for charge and slope", post("preview", **adjusted), 0.3)
+    yield _timed(f"compare 2 x {PER_GROUP} runs over a quarter mile", post("preview", measure="1/4 mile"), 0.3)
     yield _timed("curves, gaps and other measures of those", post("details"), None)
-    set_up = SetUp.objects.latest("id").pk
+    setup = Setup.objects.latest("id").pk
     for what, query in (
         ("a page of 50 runs", "?page_size=50"),
         (
-            "the same, filtered by set-up and charge",
-            f"?page_size=50&set_up={set_up}&charge_from=80&charge_to=90",
+            "the same, filtered by setup and charge",
+            f"?page_size=50&setup={setup}&charge_from=80&charge_to=90",
         ),
         ("the same, sorted by a measure", "?page_size=50&sort=0-60%20mph|rollout"),
         ("the same, of one day", "?page_size=50&day=2026-05-12"),
     ):
-        yield _timed(what, lambda query=query: client.get(f"/api/runs/{query}"), 0.1)  # type: ignore[misc]
-    yield _timed("the cars", lambda: client.get("/api/cars/"), 0.1)
+        yield _timed(what, lambda query=query: client.get(f"/api/v1/runs/{query}"), 0.1)  # type: ignore[misc]
+    yield _timed("the cars", lambda: client.get("/api/v1/cars/"), 0.1)
+    chosen = [{"id": run} for run in Run.objects.order_by("id").values_list("id", flat=True)[:CHANGED]]
+    values = cycle(range(30, 40))
+
+    def change() -> Any:
+        asked = {"runs": chosen, "changes": {"battery_temp_before_c": next(values)}, "apply": True}
+        return client.post("/api/v1/runs/change-many/", asked, format="json")
+
+    def undo() -> Any:
+        return client.post(f"/api/v1/actions/{Action.objects.latest('id').pk}/undo/")
+
+    yield _timed(f"change a condition of {CHANGED} runs at once", change, 2.0, FEW)
+    yield _timed("undo that, and do it again", undo, 2.0, FEW)
 
 
-def _timed(what: str, act: Callable[[], Any], limit_s: float | None) -> Pace:
+def _timed(what: str, act: Callable[[], Any], limit_s: float | None, repeats: int = REPEATS) -> Pace:
     """One request a few times unseen, then many times seen."""
     taken = []
-    for number in range(REPEATS + 3):
+    for number in range(repeats + 3):
         begun = time.perf_counter()
         answer = act()
         taken.append(time.perf_counter() - begun)
-        if answer.status_code != 200:
+        if answer.status_code not in (200, 201):
             raise RuntimeError(f"{what}: {answer.status_code}, request {number}: {answer.content[:200]!r}")
     seen = np.array(taken[3:])
     return Pace(what, float(np.median(seen)), float(np.quantile(seen, 0.95)), limit_s)

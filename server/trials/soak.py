@@ -10,18 +10,18 @@ import threading
 import time
 from dataclasses import dataclass, field
 from datetime import date
-from pathlib import Path
 
 import numpy as np
 from django.db import close_old_connections
 
 from accounts.models import User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from coombe_core.simulating.in_thread import Running, running
 from recording.broadcast import HOST
 from recording.models import Recorder, Recording
 from recording.simulated import devices_at
 from runs.models import Run
+from trials.memory import memory_mib
 
 LOOK_S = 5.0
 PULL_EVERY_S = 60.0
@@ -89,10 +89,10 @@ def soak(minutes: float, rate_hz: float) -> Soak:
 
 
 def _recorder(made: Running) -> Recorder:
-    set_up = SetUp.objects.create(car=Car.objects.create(name="Soaked"), name="as it is", since=date(2026, 1, 1))
+    setup = Setup.objects.create(car=Car.objects.create(name="Soaked"), name="as it is", since=date(2026, 1, 1))
     return Recorder.objects.create(
         name="Soak",
-        set_up=set_up,
+        setup=setup,
         **devices_at("Soak", vars(made.ports)),
         wanted=True,
         started_by=User.objects.create(username="soak"),
@@ -100,27 +100,25 @@ def _recorder(made: Running) -> Recorder:
 
 
 def _drive(found: Soak, made: Running, pid: int) -> None:
-    """Order a pull a minute and note the memory, until the time is over and the car waits."""
+    """Once it records, order a pull a minute and note the memory, until the time is over and the car waits."""
+    limit = time.monotonic() + START_LIMIT_S
+    while not found.delays_ms and time.monotonic() < limit:
+        time.sleep(LOOK_S)
     begun = time.monotonic()
     while (passed := time.monotonic() - begun) < found.minutes * 60 or not made.order()["idle"]:
-        if found.delays_ms and passed >= PULL_EVERY_S * found.pulls and passed < found.minutes * 60 - PULL_EVERY_S / 2:
+        if passed >= PULL_EVERY_S * found.pulls and passed < found.minutes * 60 - PULL_EVERY_S / 2:
             made.order(drive="launch")
             found.pulls += 1
         time.sleep(LOOK_S)
-        found.memory_mib.append(_memory_mib(pid))
-
-
-def _memory_mib(pid: int) -> float:
-    lines = Path(f"/proc/{pid}/status").read_text().splitlines()
-    return int(next(line for line in lines if line.startswith("VmRSS")).split()[1]) / 1024
+        found.memory_mib.append(memory_mib(pid))
 
 
 def _listen(pk: int, found: Soak) -> None:
     """Take the recorder's glances as a web worker would."""
     with socket.create_connection((HOST, _port(pk))) as line, line.makefile() as lines:
-        for told in map(json.loads, lines):
-            if told["t"] == "glance":
-                found.delays_ms.append(1000 * (time.time() - told["arrived_at"]))
+        for report in map(json.loads, lines):
+            if report["t"] == "glance":
+                found.delays_ms.append(1000 * (time.time() - report["arrived_at"]))
 
 
 def _port(pk: int) -> int:

@@ -1,6 +1,8 @@
 import "@fontsource-variable/literata/index.css";
 import "@fontsource-variable/public-sans/index.css";
+import "./features/recording/strip.css";
 import "./app.css";
+import "./print.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
@@ -10,9 +12,10 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
 import { ApiError } from "./api/client";
 import { SessionGate } from "./features/accounts/SessionGate";
+import { GroupsTray } from "./features/comparisons/GroupsTray";
 import { RunsPage } from "./features/runs/RunsPage";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
-import { Frame } from "./shared/Frame";
+import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
 import { PALETTES, themeConfig, TITLE_FACE } from "./theme";
@@ -35,6 +38,13 @@ const CoursePage = lazy(() =>
 const CoursesPage = lazy(() =>
   import("./features/courses/CoursesPage").then((page) => ({ default: page.CoursesPage })),
 );
+const NewDay = lazy(() => import("./features/days/NewDay").then((part) => ({ default: part.NewDay })));
+const Reminders = lazy(() =>
+  import("./features/plans/Reminders").then((part) => ({ default: part.Reminders })),
+);
+const StripSheet = lazy(() =>
+  import("./features/learning/StripSheet").then((part) => ({ default: part.StripSheet })),
+);
 const DayPage = lazy(() => import("./features/days/DayPage").then((page) => ({ default: page.DayPage })));
 const DaySheet = lazy(() => import("./features/days/DaySheet").then((page) => ({ default: page.DaySheet })));
 const ChangePlanPage = lazy(() =>
@@ -54,6 +64,9 @@ const DevicesPage = lazy(() =>
   import("./features/recording/DevicesPage").then((page) => ({ default: page.DevicesPage })),
 );
 const FillPage = lazy(() => import("./features/runs/FillPage").then((page) => ({ default: page.FillPage })));
+const GridPage = lazy(() => import("./features/runs/GridPage").then((page) => ({ default: page.GridPage })));
+const LogPage = lazy(() => import("./features/runs/LogPage").then((page) => ({ default: page.LogPage })));
+const LogsPage = lazy(() => import("./features/runs/LogsPage").then((page) => ({ default: page.LogsPage })));
 const RecordersPage = lazy(() =>
   import("./features/recording/RecordersPage").then((page) => ({ default: page.RecordersPage })),
 );
@@ -87,6 +100,7 @@ function Themed({ children }: { children: ReactNode }) {
   );
 }
 
+/** Every page by its address. What a page needs of a feature to its right in the map is handed to it here. */
 function Pages() {
   return (
     <Routes>
@@ -103,19 +117,36 @@ function Pages() {
       <Route element={<Frame />}>
         <Route index element={<Navigate to="/runs" replace />} />
         <Route path="cars" element={<CarsPage />} />
-        <Route path="cars/:id" element={<CarPage />} />
+        <Route path="cars/:id" element={<CarPage reminders={(car) => <Reminders car={car} />} />} />
         <Route path="courses" element={<CoursesPage />} />
-        <Route path="courses/:id" element={<CoursePage />} />
+        <Route
+          path="courses/:id"
+          element={<CoursePage stripCheck={(course) => <StripSheet course={course} />} />}
+        />
         <Route path="plans" element={<PlansPage />} />
         <Route path="plans/new" element={<NewPlanPage />} />
         <Route path="plans/:id/change" element={<ChangePlanPage />} />
-        <Route path="plans/:id" element={<PlanPage />} />
+        <Route path="plans/:id" element={<PlanPage dayForm={(plan) => <NewDay plan={plan} />} />} />
         <Route path="days/:id" element={<DayPage />} />
         <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
+        <Route path="runs/grid" element={<GridPage />} />
+        <Route path="logs" element={<LogsPage />} />
+        <Route path="logs/:id" element={<LogPage />} />
         <Route path="devices" element={<DevicesPage />} />
         <Route path="record" element={<RecordersPage />} />
-        <Route path="runs" element={<RunsPage />} />
+        <Route
+          path="runs"
+          element={
+            <RunsPage
+              tray={(picked, clear, edit) => (
+                <GroupsTray picked={picked} clear={clear}>
+                  {edit}
+                </GroupsTray>
+              )}
+            />
+          }
+        />
         <Route path="runs/fill" element={<FillPage />} />
         <Route path="runs/:id" element={<RunSheet />} />
         <Route path="compare" element={<ComparisonsPage />} />

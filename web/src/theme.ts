@@ -41,8 +41,8 @@ export const PALETTES: Record<"light" | "dark", Palette> = {
   },
 };
 
-/** Before is always dashed and after always solid, so that the arms differ without color too. */
-export const ARM_DASH = { before: [7, 4] as [number, number], after: "solid" as const };
+/** Before is always dashed and after always solid, so that the groups differ without color too. */
+export const GROUP_DASH = { before: [7, 4] as [number, number], after: "solid" as const };
 
 export const TITLE_FACE = "'Literata Variable', Georgia, serif";
 const TEXT_FACE = "'Public Sans Variable', 'DejaVu Sans', sans-serif";
@@ -68,6 +68,10 @@ export function themeConfig(mode: "light" | "dark"): ThemeConfig {
       colorSplit: p.rule,
       colorError: p.error,
       colorWarning: p.caution,
+      colorErrorBg: p.paper,
+      colorErrorBorder: p.error,
+      colorWarningBg: p.paper,
+      colorWarningBorder: p.caution,
       borderRadius: 3,
       fontFamily: TEXT_FACE,
       fontSize: 15,
@@ -78,7 +82,9 @@ export function themeConfig(mode: "light" | "dark"): ThemeConfig {
       Table: {
         headerBg: p.paper,
         headerColor: p.quiet,
+        headerSplitColor: "transparent",
         cellPaddingBlockSM: 6,
+        cellPaddingInlineSM: 6,
         cellFontSizeSM: 14,
         rowHoverBg: p.ground,
       },

@@ -16,6 +16,7 @@ from coombe_core.timing.measures import Measure, parse_measure
 
 if TYPE_CHECKING:
     from coombe_core.analysis import AnalyzedRun
+    from coombe_core.comparing.comparison import Group
     from coombe_core.comparing.state import State
     from coombe_core.formats.can_log import CanLog
     from coombe_core.formats.weather import WeatherReport
@@ -40,26 +41,40 @@ def main(arguments: Sequence[str] | None = None, out: TextIO = sys.stdout, err: 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(prog="coombe", description="Times and comparisons from receiver logs.")
     commands = parser.add_subparsers(required=True)
+    _add_analyse(commands)
+    _add_compare(commands)
+    _add_simulate(commands)
+    return parser
+
+
+def _add_analyse(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     analyse = commands.add_parser("analyse", help="find and time the runs of logs")
     analyse.add_argument("logs", nargs="+", metavar="LOG")
     analyse.add_argument("--json", action="store_true", help="one JSON object a line, one line a log")
     analyse.add_argument("--measure", action="append", default=[], type=_measure, metavar='"60-90 mph"')
     analyse.add_argument("--slope-percent", type=float, help="the course's surveyed slope, positive uphill")
-    analyse.add_argument("--slope-profile", type=Path, metavar="CSV", help="the course's heights: way_m,height_m")
+    analyse.add_argument(
+        "--slope-profile", type=Path, metavar="CSV", help="the course's elevations: distance_m,elevation_m"
+    )
     analyse.add_argument(
         "--correct-to",
         action="append",
         default=[],
         choices=["level", "standard-air", "calm"],
-        help="give corrected times beside the raw ones; may be given more than once",
+        help="give corrected times beside the uncorrected ones; may be given more than once",
     )
     analyse.add_argument("--metar", default="", metavar='"METAR …"', help="the weather report of the day")
-    analyse.add_argument("--elevation", type=float, default=0.0, metavar="M", help="height of the course, for --metar")
+    analyse.add_argument(
+        "--elevation", type=float, default=0.0, metavar="M", help="elevation of the course, for --metar"
+    )
     analyse.add_argument("--mass", type=float, help="test mass in kg, for wheel power")
-    analyse.add_argument("--cda", type=float, help="drag area in square metres, for wheel power")
+    analyse.add_argument("--cda", type=float, help="drag area in square meters, for wheel power")
     analyse.add_argument("--can-log", type=Path, metavar="LOG", help="a CAN log of the same drive")
     analyse.add_argument("--dbc", type=Path, help="what decodes it; Coombe's own where none is given")
     analyse.set_defaults(act=_analyse)
+
+
+def _add_compare(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     compare = commands.add_parser("compare", help="compare two groups of one measure")
     compare.add_argument("--json", action="store_true")
     compare.add_argument("--measure", required=True, type=_measure)
@@ -69,14 +84,19 @@ def _parser() -> argparse.ArgumentParser:
         either = compare.add_mutually_exclusive_group(required=True)
         either.add_argument(f"--{group}", nargs="+", metavar="LOG", default=[])
         either.add_argument(f"--{group}-values", type=_values, metavar="3.91,3.94")
+    compare.add_argument(
+        "--one-day", action="store_true", help="all values were taken on one day, in this order, Before first"
+    )
     compare.set_defaults(act=_compare)
+
+
+def _add_simulate(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     simulate = commands.add_parser("simulate", help="write a log of the simulated car, its truth beside it")
     simulate.add_argument("--scenario", required=True)
     simulate.add_argument("--out", required=True, type=Path, metavar="LOG")
     simulate.add_argument("--seed", type=int, default=1)
     simulate.add_argument("--rate", type=float, default=25.0, help="fixes a second")
     simulate.set_defaults(act=_simulate)
-    return parser
 
 
 def _measure(name: str) -> Measure:
@@ -175,7 +195,7 @@ def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) 
 
 def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.cli.output import comparison_json
-    from coombe_core.comparing.comparison import Group
+    from coombe_core.comparing.comparison import UnusableValueError
     from coombe_core.comparing.groups import NoSuchQuantityError, group_of_runs, shared_quantity
     from coombe_core.comparing.verdict import compare
     from coombe_core.wording.comparison import reasons_of, sentence_of
@@ -185,11 +205,12 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         runs = [_runs(getattr(options, group), measure) for group in ("before", "after")]
         field = shared_quantity(options.quantity, [run.timed for group in runs for run in group], measure, clock)
         states = _noted(*runs)
+        typed = _typed(options.before_values, options.after_values, options.one_day)
         groups = [
-            Group(typed) if typed else group_of_runs([run.timed for run in found], measure, clock, field, states=noted)
-            for typed, found, noted in zip((options.before_values, options.after_values), runs, states, strict=True)
+            made or group_of_runs([run.timed for run in found], measure, clock, field, states=noted)
+            for made, found, noted in zip(typed, runs, states, strict=True)
         ]
-    except (ReadError, NoSuchQuantityError) as error:
+    except (ReadError, NoSuchQuantityError, UnusableValueError) as error:
         print(error, file=err)
         return FAILED
     result = compare(measure, clock, groups[0], groups[1], options.quantity)
@@ -198,6 +219,20 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         file=out,
     )
     return 0
+
+
+def _typed(before: list[float] | None, after: list[float] | None, one_day: bool) -> list[Group | None]:
+    """Groups of typed values; of one day they were driven in the order in which they stand."""
+    from coombe_core.comparing.comparison import Group
+    from coombe_core.comparing.state import State
+
+    made: list[Group | None] = []
+    driven = 0
+    for values in (before, after):
+        states = [State(day="one day", hour=float(driven + place)) for place in range(len(values or ()))]
+        driven += len(states)
+        made.append(Group(values, states=states if one_day else ()) if values else None)
+    return made
 
 
 @dataclass(frozen=True)
@@ -251,11 +286,12 @@ def _runs(paths: Sequence[str], measure: Measure) -> list[LogRun]:
 
 
 def _log_run(run: AnalyzedRun, trace: Trace) -> LogRun:
+    from coombe_core.comparing.state import hour_of
     from coombe_core.physics.course import mean_heading_deg
 
     at = trace.utc_at(run.start_s)
     heading = mean_heading_deg(trace.between(run.start_s, run.end_s))
-    return LogRun(run, f"{at:%Y-%m-%d}", at.hour + at.minute / 60, heading, round(trace.rate_hz, 1))
+    return LogRun(run, f"{at:%Y-%m-%d}", hour_of(at), heading, round(trace.rate_hz, 1))
 
 
 def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:

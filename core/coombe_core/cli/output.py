@@ -1,4 +1,4 @@
-"""Analyses and comparisons as the command's JSON (schemas coombe.analysis/1 and coombe.comparison/1) and as text."""
+"""Analyses and comparisons as the command's JSON (schemas coombe.analysis/1 and coombe.comparison/2) and as text."""
 
 from __future__ import annotations
 
@@ -174,7 +174,7 @@ def comparison_json(result: Comparison) -> Json:
     """What `coombe compare --json` prints."""
     difference = result.difference
     return {
-        "schema": "coombe.comparison/1",
+        "schema": "coombe.comparison/2",
         "core_version": __version__,
         "measure": result.measure.name,
         "clock": result.clock,
@@ -185,19 +185,22 @@ def comparison_json(result: Comparison) -> Json:
         "unit": result.unit,
         "better": result.better,
         "p_value": difference and difference.p_value,
-        "degrees": difference and min(difference.degrees, 1e6),
-        "test": result.weighed
-        and {"plain": "Welch", "within": "least squares", "days": "days"}[result.weighed.layout.kind],
-        "raw": result.raw and _difference_json(result.raw.difference),
+        "dof": difference and min(difference.dof, 1e6),
+        "confidence_better": result.confidence_better,
+        "test": result.weighed and ("days" if result.weighed.layout.kind == "days" else "least squares"),
+        "unadjusted": result.unadjusted and _difference_json(result.unadjusted.difference),
+        "adjusted": difference
+        and result.adjusted
+        and {"difference": _difference_json(difference), "for": [row["factor"] for row in _adjustments_json(result)]},
         "adjustments": _adjustments_json(result),
         "refused": {each.factor.name: refusal(each) for each in result.adjustment.refused} if result.adjustment else {},
-        "matters": result.asked.matters,
-        "balance": [_balance_json(row) for row in result.like.rows],
+        "difference_that_matters": result.asked.difference_that_matters,
+        "condition_differences": [_condition_differences_json(row) for row in result.like.rows],
         "separating": result.like.separating,
         "parted_at": result.went.parted_at,
         "outliers": result.checks.outliers,
         "permutation_p": result.permutation and result.permutation.p_value,
-        "smallest_shown": result.smallest_shown,
+        "detectable": result.detectable_difference,
         "verdict": result.verdict,
         "sentence": sentence_of(result),
         "reasons": reasons_of(result),
@@ -232,7 +235,7 @@ def _adjustments_json(result: Comparison) -> list[Json]:
     ]
 
 
-def _balance_json(row: Row) -> Json:
+def _condition_differences_json(row: Row) -> Json:
     words = row.words or ({}, {})
     return {
         "factor": row.name,

@@ -13,7 +13,7 @@ breakdown    the difference by bands of speed or distance
 character    launch, power or top end
 curves       mean curves and the gap between them
 projections  values that nobody measured
-value        against a claim, a promise and a price
+value        against a claim and a price
 heads_up     two cars at once
 statistics   the numerics, on arrays
 """

@@ -1,4 +1,4 @@
-"""Values of two groups brought to common conditions, with the doubt that this adds, or the reason why it is refused."""
+"""Values of two groups brought to common conditions, with the uncertainty that this adds, or why it is refused."""
 
 from __future__ import annotations
 

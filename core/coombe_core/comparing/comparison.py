@@ -16,7 +16,7 @@ from coombe_core.comparing.sensitivity import Sensitivities
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.checks import Trend
 from coombe_core.comparing.statistics.contrast import Contrast
-from coombe_core.comparing.statistics.interval import Difference
+from coombe_core.comparing.statistics.interval import Difference, probability_positive
 from coombe_core.comparing.statistics.layout import Floats, Layout
 from coombe_core.comparing.statistics.permutation import Permutation
 from coombe_core.comparing.statistics.samples import Sample
@@ -26,9 +26,33 @@ from coombe_core.timing.measures import Measure
 
 Kept = TypeVar("Kept")
 Quantity = Literal["time", "distance", "line_speed", "trap_speed"]
-Verdict = Literal["faster", "slower", "shorter", "longer", "no difference shown", "too few runs", "not comparable"]
+Verdict = Literal[
+    "faster",
+    "slower",
+    "shorter",
+    "longer",
+    "leans faster",
+    "leans slower",
+    "leans shorter",
+    "leans longer",
+    "no clear difference",
+    "too few runs",
+    "not comparable",
+]
+LEANS: dict[Verdict, Verdict] = {
+    "faster": "leans faster",
+    "slower": "leans slower",
+    "shorter": "leans shorter",
+    "longer": "leans longer",
+}
+OPEN: tuple[Verdict, ...] = ("no clear difference", *LEANS.values())
+LEANING_P = 0.20  # where the 80 % interval excludes zero
 UNITS: dict[Quantity, str] = {"time": "s", "distance": "m", "line_speed": "m/s", "trap_speed": "m/s"}
 RECEIVERS_SHARE = 0.002  # of a value: what two receivers may differ by; a stated default
+
+
+class UnusableValueError(ValueError):
+    """A value that no run can have; its text is a sentence without a period."""
 
 
 @dataclass(frozen=True)
@@ -45,6 +69,12 @@ class Group:
     states: Sequence[State] = ()
     speed_edges: Sequence[EdgeTimes] = ()
     name: str = ""
+
+    def __post_init__(self) -> None:
+        """Raises UnusableValueError where a value is none that a run can have."""
+        wrong = [value for value in self.values if not (math.isfinite(value) and value > 0)]
+        if wrong:
+            raise UnusableValueError(f"{wrong[0]:g} is no value of a run: it must be a number above zero")
 
     @property
     def noted(self) -> Sequence[State]:
@@ -85,23 +115,24 @@ class Asked:
     """
 
     adjust: frozenset[str] = frozenset()
-    matters: float | None = None
+    difference_that_matters: float | None = None
     match: bool = False
 
 
 @dataclass(frozen=True, eq=False)
 class Weighed:
-    """One way to see the difference: raw or adjusted."""
+    """One way to see the difference: unadjusted or adjusted."""
 
     values: Floats
     layout: Layout
     contrast: Contrast
     difference: Difference
+    under_twice: Difference | None = None  # the scatter from day to day that was assumed; None where none was
 
 
 @dataclass(frozen=True)
 class Likeness:
-    """What was noted of both groups, what goes with the groups throughout, and what unlike conditions might explain."""
+    """What was noted of both groups, what goes with them throughout, and what unlike conditions could account for."""
 
     rows: list[Row]
     separating: list[str]
@@ -110,7 +141,7 @@ class Likeness:
 
 @dataclass(frozen=True)
 class WhereItWent:
-    """The difference by bands, its character, and the speed (m/s) or way (m) from which on it shows beyond doubt."""
+    """The difference by bands, its character, and the speed (m/s) or distance (m) from which on it is clear."""
 
     bands: list[Band]
     character: Character | None
@@ -119,10 +150,18 @@ class WhereItWent:
 
 @dataclass(frozen=True)
 class Checks:
-    """A trend within the day, and which runs (0..n-1, before first) lie far from their group."""
+    """A trend within the day, and which runs (0..n-1, before first) are far from their group."""
 
     trend: Trend | None
     outliers: list[int]
+
+
+@dataclass(frozen=True)
+class Several:
+    """How many comparisons were made at once, and the p value of this one corrected for their number (Holm)."""
+
+    count: int
+    p_value: float
 
 
 @dataclass(frozen=True, eq=False)
@@ -137,25 +176,26 @@ class Comparison:
     known: Known
     before: Sample | None
     after: Sample | None
-    raw: Weighed | None
+    unadjusted: Weighed | None
     adjusted: Weighed | None
     adjustment: Adjustment | None
     permutation: Permutation | None
-    smallest_shown: float | None
+    detectable_difference: float | None
     verdict: Verdict
     like: Likeness
     went: WhereItWent
     checks: Checks
+    several: Several | None = None
 
     @property
     def bands(self) -> list[Band]:
-        """The raw difference by bands; they add up to it."""
+        """The unadjusted difference by bands; they add up to it."""
         return self.went.bands
 
     @property
     def weighed(self) -> Weighed | None:
-        """Adjusted where that was asked and could be done, else raw."""
-        return self.adjusted or self.raw
+        """Adjusted where that was asked and could be done, else unadjusted."""
+        return self.adjusted or self.unadjusted
 
     @property
     def difference(self) -> Difference | None:
@@ -173,6 +213,14 @@ class Comparison:
         return UNITS[self.quantity]
 
     @property
+    def confidence_better(self) -> float | None:
+        """How probable it is that the true difference is a gain, by Student's t; None without a difference."""
+        if self.difference is None:
+            return None
+        gain = self.difference.value * (-1 if smaller_is_better(self.quantity) else 1)
+        return probability_positive(gain, self.difference.error, self.difference.dof)
+
+    @property
     def better(self) -> bool | None:
         """Whether the sign of the difference is a gain; None where there is no difference to judge."""
         if self.difference is None or self.difference.value == 0:
@@ -187,9 +235,12 @@ def smaller_is_better(quantity: Quantity) -> bool:
 
 def direction(found: Difference, quantity: Quantity) -> Verdict:
     """What the interval says by itself."""
-    if not found.shown:
-        return "no difference shown"
-    less = found.low95 < 0
+    return sign_of(found, quantity) if found.shown else "no clear difference"
+
+
+def sign_of(found: Difference, quantity: Quantity) -> Verdict:
+    """Which way the difference points, however sure it is."""
+    less = found.value < 0
     if quantity == "distance":
         return "shorter" if less else "longer"
     return "faster" if less == (quantity == "time") else "slower"

@@ -75,7 +75,7 @@ class Gap:
 
     since_s: Floats
     ahead_m: Floats
-    way_m: Floats
+    distance_m: Floats
     ahead_s: Floats
 
 
@@ -85,12 +85,12 @@ def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
     if paths[0] is None or paths[1] is None:
         return None
     since_s = np.linspace(0.0, min(float(paths[0].x[-1]), float(paths[1].x[-1])), POINTS)
-    metres = [np.interp(since_s, each.x, each.mean) for each in paths if each]
-    way_m = np.linspace(
+    meters = [np.interp(since_s, each.x, each.mean) for each in paths if each]
+    distance_m = np.linspace(
         max(each.mean[0] for each in paths if each), min(each.mean[-1] for each in paths if each), POINTS
     )
-    seconds = [np.interp(way_m, np.maximum.accumulate(each.mean), each.x) for each in paths if each]
-    return Gap(since_s, metres[1] - metres[0], way_m, seconds[0] - seconds[1])
+    seconds = [np.interp(distance_m, np.maximum.accumulate(each.mean), each.x) for each in paths if each]
+    return Gap(since_s, meters[1] - meters[0], distance_m, seconds[0] - seconds[1])
 
 
 def lead_at(before: Sequence[Drawn], after: Sequence[Drawn], speed_mps: float) -> float | None:

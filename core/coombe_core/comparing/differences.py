@@ -1,4 +1,4 @@
-"""Like with like: all that was noted of two groups side by side, what differs, and how much that might explain."""
+"""Differences in conditions: what was noted of two groups side by side, and how much it could account for."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from coombe_core.comparing.factors import (
     DIRECTION,
     FACTORS,
     KINDS,
-    OF_THE_SET_UP,
+    OF_THE_SETUP,
     SLOPE,
     Factor,
     Kind,
@@ -24,14 +24,14 @@ from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.contrast import Contrast
 from coombe_core.uncertainty import COVERAGE_95, Value
 
-UNEVEN = 0.34  # shares of one direction in two groups that lie further apart than this are not alike
+UNEVEN = 0.34  # shares of one direction in two groups that are further apart than this are not alike
 
 
 @dataclass(frozen=True)
 class Row:
     """One factor in both groups: means and how many runs they rest on, or words and how often each was noted.
 
-    `effect` is how much of the difference it would make, in the measure's unit; None where nothing tells.
+    `effect` is how much of the difference it would make, in the measure's unit; None where nothing shows it.
     """
 
     name: str
@@ -47,7 +47,7 @@ class Row:
     adjusted: bool = False
 
 
-def balance(
+def condition_differences(
     before: Sequence[State],
     after: Sequence[State],
     about: Callable[[Factor], Sensitivity | None],
@@ -160,7 +160,7 @@ def separating(before: Sequence[State], after: Sequence[State]) -> list[str]:
         Words that no run of the other group shares, and what setups differ in.
     """
     found = [kind.name for kind in CHOSEN if _apart(kind.counts(before), kind.counts(after))]
-    for factor in OF_THE_SET_UP:
+    for factor in OF_THE_SETUP:
         one, other = known(factor, before), known(factor, after)
         if one and other and (max(one) + factor.band < min(other) or max(other) + factor.band < min(one)):
             found.append(factor.name)

@@ -1,6 +1,6 @@
 """What two groups may differ in beside the change: each with its unit, and how far apart still counts as alike.
 
-Bands are stated defaults of common practice: charge within 3 points, pack temperature within 5 K.
+Bands are stated defaults of common practice: charge within 3 points, battery temperature within 5 K.
 """
 
 from __future__ import annotations
@@ -29,7 +29,7 @@ class Factor:
 
 
 CHARGE = Factor("charge", "charge_percent", "%", 3.0)
-PACK = Factor("pack temperature", "pack_temp_c", "°C", 5.0)
+BATTERY = Factor("battery temperature", "battery_temp_c", "°C", 5.0)
 DENSITY = Factor("air density", "density_kg_m3", "kg/m³", 0.03, 3)
 WIND = Factor("head wind", "head_wind_mps", "m/s", 1.0, 1)
 SLOPE = Factor("slope", "slope_percent", "%", 0.2, 2)
@@ -43,13 +43,13 @@ PRESSURE = Factor("tire pressure", "tire_pressure_kpa", "kPa", 15.0)
 RATE = Factor("fixes a second", "rate_hz", "Hz", 1.0)
 HOUR = Factor("time of day", "hour", "h", 2.0, 1)
 FACTORS = (
-    *(CHARGE, PACK, SLOPE, WIND, DENSITY, OUTSIDE, LOAD, BRAKES),
+    *(CHARGE, BATTERY, SLOPE, WIND, DENSITY, OUTSIDE, LOAD, BRAKES),
     *(WHEELS, TREAD, TIRE_DISTANCE, PRESSURE, RATE, HOUR),
 )
-LEARNED = (CHARGE, PACK, BRAKES)
+LEARNED = (CHARGE, BATTERY, BRAKES)
 PHYSICAL = (SLOPE, DENSITY, WIND)
 ADJUSTABLE = {factor.name: factor for factor in (*LEARNED, *PHYSICAL)}
-OF_THE_SET_UP = (WHEELS, TREAD, TIRE_DISTANCE, PRESSURE)
+OF_THE_SETUP = (WHEELS, TREAD, TIRE_DISTANCE, PRESSURE)
 
 
 @dataclass(frozen=True)

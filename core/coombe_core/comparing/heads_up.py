@@ -36,7 +36,7 @@ class Ahead:
     """
 
     name: str
-    way_m: float
+    distance_m: float
     gap_s: Value
     gap_m: float
 
@@ -49,13 +49,13 @@ class Ahead:
 def standings(first: Lane, second: Lane) -> list[Ahead]:
     """List who was ahead at every distance that both cars reached, nearest first."""
     found = []
-    for name, way_m in DISTANCES_M.items():
+    for name, distance_m in DISTANCES_M.items():
         ours, theirs = (_time_at(lane, name) for lane in (first, second))
         if ours and theirs:
             gap = Value(theirs.value - ours.value, float(np.hypot(ours.u95, theirs.u95)))
             behind, at_s = (second, ours.value) if gap.value >= 0 else (first, theirs.value)
-            led_m = way_m - float(np.interp(at_s, behind.curve.since_s, behind.curve.distance_m))
-            found.append(Ahead(name, way_m, gap, max(led_m, 0.0)))
+            led_m = distance_m - float(np.interp(at_s, behind.curve.since_s, behind.curve.distance_m))
+            found.append(Ahead(name, distance_m, gap, max(led_m, 0.0)))
     return found
 
 

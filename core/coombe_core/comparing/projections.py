@@ -1,4 +1,4 @@
-"""Projections: times that nobody drove, from what was, each with its interval, or refused where it lies too far out."""
+"""Projections: times that nobody drove, from what was, each with its interval, or refused where it is too far out."""
 
 from __future__ import annotations
 
@@ -14,7 +14,7 @@ from coombe_core.timing.measures import Measure
 from coombe_core.uncertainty import COVERAGE_95, Value
 
 FARTHEST = 1.3  # times the speed that was reached
-FARTHEST_WAY = 1.6  # times the way
+FARTHEST = 1.6  # times the way
 TAPER_U95 = 0.12  # of the power beyond what was seen: nobody knows where it tapers
 SEEN_S = 1.5
 STEP_S = 0.01
@@ -90,7 +90,7 @@ def to_target(curve: Curve, measure: Measure, clock: Clock, load: RoadLoad, u95_
     end_mps, end_m = float(curve.speed_mps.max()), float(curve.distance_m[-1])
     if measure.basis == "stop" or clock == "speed":
         raise TooFarError("Only a pull from rest can be carried on.")
-    if measure.to_mps > FARTHEST * end_mps or measure.to_m > FARTHEST_WAY * end_m:
+    if measure.to_mps > FARTHEST * end_mps or measure.to_m > FARTHEST * end_m:
         raise TooFarError(
             f"The pull ended at {end_mps:.1f} m/s after {end_m:.0f} m; that is too far from {measure.name}."
         )

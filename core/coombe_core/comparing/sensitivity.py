@@ -1,8 +1,8 @@
 """How much a measure changes with charge, heat, slope, air and wind: learned, worked out, or assumed, and how surely.
 
-Charge and pack temperature are learned from how the car's own runs vary within a day of a set-up (a sweep tells most).
-Slope, air density and wind follow from the motion of a run. What neither tells has a stated default, which serves to
-say how much a difference might explain, never to take it out.
+Charge and battery temperature are learned from how the car's own runs vary within a day of a setup (most from a sweep).
+Slope, air density and wind follow from the motion of a run. What neither shows has a stated default, which serves to
+say how much a difference could account for, never to take it out.
 """
 
 from __future__ import annotations
@@ -16,7 +16,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.comparing.factors import BRAKES, CHARGE, DENSITY, LEARNED, LOAD, PACK, SLOPE, WIND, Factor
+from coombe_core.comparing.factors import BATTERY, BRAKES, CHARGE, DENSITY, LEARNED, LOAD, SLOPE, WIND, Factor
 from coombe_core.comparing.factors import known as numbers
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import Scatter, own_scatter
@@ -29,9 +29,9 @@ from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
 Source = Literal["learned", "physics", "assumed"]
-LEAST_SPREAD = {CHARGE.name: 8.0, PACK.name: 6.0, BRAKES.name: 80.0}
+LEAST_SPREAD = {CHARGE.name: 8.0, BATTERY.name: 6.0, BRAKES.name: 80.0}
 LEAST_DOF = 3
-ASSUMED_SHARES = {CHARGE.name: -0.0010, PACK.name: -0.0020}  # of a time, a point and a kelvin
+ASSUMED_SHARES = {CHARGE.name: -0.0010, BATTERY.name: -0.0020}  # of a time, a point and a kelvin
 DRAG_U95 = 0.10
 SLOPE_U95 = 0.03  # of its effect: the rotating-mass factor
 MASS_U95 = 0.5  # of its effect: how far grip rather than power limits the car
@@ -44,7 +44,7 @@ class Sensitivity:
     `numbers` are what its origin is worded with: `runs` that it was learned from, `mass_kg` or `cda_m2` that physics
     took (`cda_assumed` where nobody stated it), or the assumed `share` of a time.
 
-    `low` and `high` bound what the runs that tell covered; None where it holds throughout.
+    `low` and `high` bound what the runs that show it covered; None where it holds throughout.
     """
 
     factor: Factor
@@ -57,7 +57,7 @@ class Sensitivity:
     high: float | None = None
 
     def covers(self, value: float) -> bool:
-        """Whether a value lies where the runs are, or within a band of it."""
+        """Whether a value is where the runs are, or within a band of it."""
         low, high = (-math.inf, math.inf) if self.low is None or self.high is None else (self.low, self.high)
         return low - self.factor.band <= value <= high + self.factor.band
 
@@ -87,7 +87,7 @@ class Sensitivities:
 
 @dataclass(frozen=True, eq=False)
 class SetupDay:
-    """The values (n) and states of runs of one set-up on one day."""
+    """The values (n) and states of runs of one setup on one day."""
 
     values: Sequence[float]
     states: Sequence[State]
@@ -184,10 +184,10 @@ def scatter_of(setup_days: Sequence[SetupDay], known: Sensitivities, typical: fl
         row.factor: [n for setup_day in setup_days for n in numbers(row.factor, setup_day.states)] for row in known.rows
     }
     at = {factor.name: float(np.mean(values)) for factor, values in noted.items() if values}
-    by_set_up: dict[str, list[Sequence[float]]] = defaultdict(list)
+    by_setup: dict[str, list[Sequence[float]]] = defaultdict(list)
     for setup_day in setup_days:
-        by_set_up[setup_day.states[0].set_up].append(_without(setup_day, known, at).tolist())
-    return own_scatter(list(by_set_up.values()), typical)
+        by_setup[setup_day.states[0].setup].append(_without(setup_day, known, at).tolist())
+    return own_scatter(list(by_setup.values()), typical)
 
 
 def _unleveled(setup_days: Sequence[SetupDay], known: Sensitivities) -> bool:
@@ -262,7 +262,7 @@ def _physics_row(
 
 
 def assumed(factor: Factor, typical: float, measure: Measure, quantity: str) -> Sensitivity | None:
-    """Take a factor's stated default for a time, between none and twice of it; None where there is none."""
+    """Take a factor's stated default for a time, between zero and twice that; None where there is none."""
     if quantity != "time" or measure.basis == "stop" or factor.name not in ASSUMED_SHARES:
         return None
     share = ASSUMED_SHARES[factor.name]

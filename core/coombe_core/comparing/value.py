@@ -1,4 +1,4 @@
-"""What a difference is worth: against a claim, against what was promised, and by its price."""
+"""A difference against the manufacturer's claims, and its cost per tenth."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ TENTH_S = 0.1
 class Against:
     """A measured value less a stated one, with its 95 % half-width, in seconds.
 
-    Of a claim it is a time, above zero where the car is slower; of a promise a gain, above zero where it gained more.
+    Above zero a time is slower than claimed, and a gain larger than claimed.
     """
 
     value: float
@@ -65,9 +65,9 @@ def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | No
     return Against(apart, half, claim_s)
 
 
-def against_promise(found: Difference, promised_s: float) -> Against:
-    """Compare a measured gain with a promised one (s, positive is quicker)."""
-    return Against(-found.value - promised_s, (found.high95 - found.low95) / 2, promised_s)
+def against_claimed_gain(found: Difference, claimed_gain_s: float) -> Against:
+    """Compare a measured gain with a claimed one (s, positive is quicker)."""
+    return Against(-found.value - claimed_gain_s, (found.high95 - found.low95) / 2, claimed_gain_s)
 
 
 @dataclass(frozen=True)

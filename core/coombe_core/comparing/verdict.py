@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Literal
 
 import numpy as np
@@ -11,6 +13,8 @@ from coombe_core.comparing.adjusting import Adjustment, adjust
 from coombe_core.comparing.breakdown import Passed
 from coombe_core.comparing.character import character
 from coombe_core.comparing.comparison import (
+    LEANING_P,
+    LEANS,
     Asked,
     Checks,
     Comparison,
@@ -19,25 +23,29 @@ from coombe_core.comparing.comparison import (
     Known,
     Likeness,
     Quantity,
+    Several,
     Verdict,
     Weighed,
     WhereItWent,
     direction,
     ramps_u95,
     receivers_u95,
+    sign_of,
     smaller_is_better,
 )
-from coombe_core.comparing.differences import Explained, balance, explained, separating
+from coombe_core.comparing.differences import Explained, condition_differences, explained, separating
 from coombe_core.comparing.factors import HOUR, Factor
 from coombe_core.comparing.matching import matched
 from coombe_core.comparing.sensitivity import Sensitivity, assumed
 from coombe_core.comparing.statistics.checks import outliers, trend
-from coombe_core.comparing.statistics.contrast import contrast
+from coombe_core.comparing.statistics.contrast import Contrast, Part, contrast, rounding_step
 from coombe_core.comparing.statistics.interval import Difference, difference, shared_part
 from coombe_core.comparing.statistics.layout import layout_of
+from coombe_core.comparing.statistics.multiple import holm
 from coombe_core.comparing.statistics.permutation import permutation
-from coombe_core.comparing.statistics.power import detectable_difference
+from coombe_core.comparing.statistics.power import ALPHA, detectable_difference
 from coombe_core.comparing.statistics.samples import sample
+from coombe_core.comparing.statistics.scatter import assumed_scatter
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 
@@ -73,12 +81,12 @@ def compare(
     """
     known, asked = known or Known(), asked or Asked()
     groups = _matched(before, after) if asked.match else (before, after)
-    raw = weigh(groups, known)
-    adjustment = _adjustment(groups, raw, known, asked)
+    unadjusted = weigh(groups, known)
+    adjustment = _adjustment(groups, unadjusted, known, asked)
     adjusted = weigh(groups, known, adjustment) if adjustment and adjustment.taken else None
-    weighed = adjusted or raw
+    weighed = adjusted or unadjusted
     like = _likeness(groups, measure, quantity, known, adjustment, weighed)
-    word = _verdict(weighed.difference if weighed else None, quantity, like.explained)
+    word = _verdict(weighed, quantity, like.explained)
     samples = [sample(group.values, smaller_is_better(quantity)) if len(group.values) else None for group in groups]
     return Comparison(
         measure=measure,
@@ -89,16 +97,54 @@ def compare(
         known=known,
         before=samples[0],
         after=samples[1],
-        raw=raw,
+        unadjusted=unadjusted,
         adjusted=adjusted,
         adjustment=adjustment,
-        permutation=permutation(weighed.values, weighed.layout, weighed.contrast.weights) if weighed else None,
-        smallest_shown=detectable_difference(weighed.difference.error, weighed.difference.degrees) if weighed else None,
+        permutation=permutation(weighed.values, weighed.layout) if weighed else None,
+        detectable_difference=_detectable(weighed) if weighed else None,
         verdict=word,
         like=like,
-        went=_where(groups, measure, quantity, raw, word),
+        went=_where(groups, measure, quantity, unadjusted, word),
         checks=_checks(groups, weighed),
     )
+
+
+def _detectable(weighed: Weighed) -> float:
+    """What such runs call different with 80 % power."""
+    deciding = weighed.under_twice or weighed.difference
+    return detectable_difference(deciding.error, deciding.dof)
+
+
+def corrected_for_number(pairs: Sequence[Comparison]) -> list[Comparison]:
+    """Correct comparisons that were made at once for their number.
+
+    With several looks one of them shows by chance more easily: a difference whose corrected p is above 5 % is not
+    clear, whatever its own interval says.
+
+    Parameters
+    ----------
+    pairs : sequence of Comparison
+        Of several groups, each against the first.
+
+    Returns
+    -------
+    list of Comparison
+        The same where there is only one.
+
+    References
+    ----------
+    Holm (1979), A simple sequentially rejective multiple test procedure.
+    """
+    if len(pairs) < 2:
+        return list(pairs)
+    chances = holm([pair.difference.p_value if pair.difference else 1.0 for pair in pairs])
+    return [_of_several(pair, Several(len(pairs), p_value)) for pair, p_value in zip(pairs, chances, strict=True)]
+
+
+def _of_several(pair: Comparison, several: Several) -> Comparison:
+    if pair.difference is None or not pair.difference.shown or several.p_value <= ALPHA:
+        return replace(pair, several=several)
+    return replace(pair, several=several, verdict="no clear difference", went=replace(pair.went, character=None))
 
 
 def _matched(before: Group, after: Group) -> Groups:
@@ -125,20 +171,34 @@ def weigh(groups: Groups, known: Known, adjustment: Adjustment | None = None) ->
         return None  # a single value from elsewhere: the scatter of no car that is known here is its own
     states = [*groups[0].noted, *groups[1].noted]
     after = [False] * len(groups[0].noted) + [True] * len(groups[1].noted)
-    layout = layout_of([state.day for state in states], [state.direction for state in states], after)
-    made = contrast(values, layout, known.scatter, adjustment.fitted if adjustment else 0)
+    layout = layout_of(
+        [state.day for state in states],
+        [state.direction for state in states],
+        after,
+        [state.hour for state in states],
+    )
+    scatter = known.scatter or assumed_scatter(abs(float(values.mean()))) if values.size else None
+    step = rounding_step(np.array([*groups[0].values, *groups[1].values]))
+    made = contrast(values, layout, scatter, adjustment.fitted if adjustment else 0, step=step)
     if made is None:
         return None
     common_u95 = math.hypot(ramps_u95(groups), receivers_u95(groups))
     parts = [*made.parts, shared_part(common_u95), *(adjustment.parts(made) if adjustment else ())]
-    return Weighed(values, layout, made, difference(made.of(values), parts))
+    value = made.of(values)
+    return Weighed(values, layout, made, difference(value, parts), _under_twice(value, parts, made))
 
 
-def _adjustment(groups: Groups, raw: Weighed | None, known: Known, asked: Asked) -> Adjustment | None:
-    if raw is None or not asked.adjust:
+def _under_twice(value: float, parts: Sequence[Part], made: Contrast) -> Difference | None:
+    if not made.day_assumed:
+        return None
+    return difference(value, [Part(4 * part.variance, part.dof) if part is made.day else part for part in parts])
+
+
+def _adjustment(groups: Groups, unadjusted: Weighed | None, known: Known, asked: Asked) -> Adjustment | None:
+    if unadjusted is None or not asked.adjust:
         return None
     noted = groups[0].noted, groups[1].noted
-    return adjust(raw.values, [*noted[0], *noted[1]], noted, known.sensitivities, sorted(asked.adjust))
+    return adjust(unadjusted.values, [*noted[0], *noted[1]], noted, known.sensitivities, sorted(asked.adjust))
 
 
 def _likeness(
@@ -157,29 +217,40 @@ def _likeness(
 
     noted = groups[0].noted, groups[1].noted
     taken = adjustment.taken if adjustment else ()
-    rows = balance(noted[0], noted[1], about, taken, weighed.contrast if weighed else None)
+    rows = condition_differences(noted[0], noted[1], about, taken, weighed.contrast if weighed else None)
     return Likeness(rows, separating(*noted), explained(rows))
 
 
-def _verdict(found: Difference | None, quantity: Quantity, unlike: Explained) -> Verdict:
-    if found is None:
+def _verdict(weighed: Weighed | None, quantity: Quantity, unlike: Explained) -> Verdict:
+    if weighed is None:
         return "too few runs"
+    found = weighed.difference
     if unlike.names and direction(found, quantity) != direction(found.shifted(-unlike.high, -unlike.low), quantity):
         return "not comparable"
     hidden = max(abs(unlike.low), abs(unlike.high))
     if not found.shown and hidden > (found.high95 - found.low95) / 2:
         return "not comparable"  # what these runs could hide is more than what they could show
-    return direction(found, quantity)
+    return _graded(weighed, quantity)
 
 
-def _where(groups: Groups, measure: Measure, quantity: Quantity, raw: Weighed | None, word: Verdict) -> WhereItWent:
-    if raw is None or quantity != "time" or measure.basis == "stop" or not (groups[0].edges and groups[1].edges):
+def _graded(weighed: Weighed, quantity: Quantity) -> Verdict:
+    """Clear, leaning or neither; what rests on an assumed scatter from day to day is clear only under twice of it."""
+    found = weighed.difference
+    if found.shown and (weighed.under_twice is None or weighed.under_twice.shown):
+        return direction(found, quantity)
+    return LEANS[sign_of(found, quantity)] if found.p_value < LEANING_P else "no clear difference"
+
+
+def _where(
+    groups: Groups, measure: Measure, quantity: Quantity, unadjusted: Weighed | None, word: Verdict
+) -> WhereItWent:
+    if unadjusted is None or quantity != "time" or measure.basis == "stop" or not (groups[0].edges and groups[1].edges):
         return WhereItWent([], None, None)
     common_u95 = ramps_u95(groups)
     basis: Literal["speed", "distance"] = "distance" if measure.basis == "distance" else "speed"
-    whole = Passed.of(basis, [*groups[0].edges, *groups[1].edges], raw.layout, raw.contrast, common_u95)
+    whole = Passed.of(basis, [*groups[0].edges, *groups[1].edges], unadjusted.layout, unadjusted.contrast, common_u95)
     by_speed = Passed.of(
-        "speed", [*groups[0].speed_edges, *groups[1].speed_edges], raw.layout, raw.contrast, common_u95
+        "speed", [*groups[0].speed_edges, *groups[1].speed_edges], unadjusted.layout, unadjusted.contrast, common_u95
     )
     telling = by_speed or whole
     if telling is None or word not in ("faster", "slower"):

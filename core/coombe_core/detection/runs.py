@@ -45,11 +45,11 @@ Fix = tuple[float, float]
 
 @dataclass(frozen=True)
 class FoundRun:
-    """Where a run lies in a trace: seconds on its time axis of rough start and end, and how it ended.
+    """Where a run is in a trace: seconds on its time axis of rough start and end, and how it ended.
 
     For a standing start `start_s` is the last fix at rest, for a roll-on the last one of steady speed, and `end_s` is
     the last fix of the pull; for a stop they are a fix shortly before the brakes bite and the first fix at rest. All
-    lie within a step or two of the truth. `eased_s` is where a pull was first eased off, if it was.
+    are within a step or two of the truth. `eased_s` is where a pull was first eased off, if it was.
     """
 
     kind: Kind
@@ -150,7 +150,7 @@ class RunFinder:
         self.rest_until(elapsed_s)
 
     def _was_blip(self, rest_s: float) -> bool:
-        """Whether what lies between the last rest and this one is noise."""
+        """Whether what is between the last rest and this one is noise."""
         moved = self._recent
         if self._rested_since is None or not moved:
             return False
@@ -276,7 +276,7 @@ def _quiet_until(times_s: Floats, speeds_mps: Floats) -> NDArray[np.intp]:
     begun = np.searchsorted(times_s, times_s - ROLL_S + 1e-9, side="right") - 1
     back = np.maximum(begun, 0)
     pulls = (begun >= 0) & (speeds_mps - speeds_mps[back] >= PULL_MPS2 * (times_s - times_s[back]))
-    matters = (pulls & (speeds_mps >= ROLL_FROM_MPS)) | (np.diff(times_s, prepend=times_s[0]) > GAP_S)
-    matters[1:] |= resting[1:] != resting[:-1]
-    places = np.append(np.flatnonzero(matters), times_s.size)
+    relevant = (pulls & (speeds_mps >= ROLL_FROM_MPS)) | (np.diff(times_s, prepend=times_s[0]) > GAP_S)
+    relevant[1:] |= resting[1:] != resting[:-1]
+    places = np.append(np.flatnonzero(relevant), times_s.size)
     return places[np.searchsorted(places, np.arange(times_s.size), side="right")]

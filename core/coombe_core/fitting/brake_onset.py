@@ -53,9 +53,9 @@ class Onset:
         return self._averaged(self.speeds_mps, self.speed_variances)
 
     def corrected_distance_m(self, to_rest_m: Value, nominal_mps: float) -> Value:
-        """s (v_nominal / v_initial)^2, where `to_rest_m` is the way to rest from the mean instant.
+        """s (v_nominal / v_initial)^2, where `to_rest_m` is the distance to rest from the mean instant.
 
-        An earlier onset is a longer way at a higher speed: each is taken with its own speed.
+        An earlier onset is a longer distance at a higher speed: each is taken with its own speed.
         """
         earlier_s = self.instant_s.value - self.instants_s
         distances = (to_rest_m.value + self.speeds_mps * earlier_s) * (nominal_mps / self.speeds_mps) ** 2

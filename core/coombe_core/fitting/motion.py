@@ -1,8 +1,8 @@
-"""A car's motion at full torque: a penalised spline of acceleration, and steps where the driver lifts or bites.
+"""A car's motion at full torque: a penalized spline of acceleration, with steps where it is lifted or braked.
 
 What is smooth in a pull is the power a kilogram, acceleration times speed: at the limit of grip it grows with time, at
 the limit of power it is steady, and neither costs anything. In a stop it is the force. The strength of the smoothing,
-the noise and its lag-1 correlation maximise the restricted likelihood of the fixes (Wahba 1985; Eilers and Marx 1996).
+the noise and its lag-1 correlation maximize the restricted likelihood of the fixes (Wahba 1985; Eilers and Marx 1996).
 A step is a drop of acceleration over a short fade; its instant and its fade are fitted too (Gauss-Newton, with weak
 priors).
 """

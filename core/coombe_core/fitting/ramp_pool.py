@@ -1,4 +1,4 @@
-"""The torque ramp of a set-up, pooled over its runs: a car has one ramp, and one run alone hardly shows it.
+"""The torque ramp of a setup, pooled over its runs: a car has one ramp, and one run alone hardly shows it.
 
 Each run says how likely every ramp is and where it would put first movement. The product of what the runs say gives one
 ramp for all of them; what is left of doubt about it is common to their times and does not shrink with their number.
@@ -16,7 +16,7 @@ from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
 LEAST_WEIGHT = 1e-6  # no single run rules a ramp out
-BETWEEN_RAMPS_S = 0.006  # ramps lie 0.04 s apart; half of that is what first movement moves
+BETWEEN_RAMPS_S = 0.006  # ramps are 0.04 s apart; half of that is what first movement moves
 
 
 @dataclass(frozen=True, eq=False)
@@ -29,7 +29,7 @@ class LaunchRamps:
 
 @dataclass(frozen=True, eq=False)
 class RampPool:
-    """The weight of every ramp (K) by all runs of a set-up together."""
+    """The weight of every ramp (K) by all runs of a setup together."""
 
     weights: Floats
 

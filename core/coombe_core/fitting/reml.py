@@ -1,4 +1,4 @@
-"""How strongly a penalised curve is smoothed: normal equations, a roughness, and the restricted likelihood of both."""
+"""How strongly a penalized curve is smoothed: normal equations, a roughness, and the restricted likelihood of both."""
 
 from __future__ import annotations
 
@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 STRENGTHS = 10.0 ** np.arange(-6.0, 6.1, 0.75)
-UNPENALISED = 3  # speed at the first knot, and the line of power that costs nothing
+UNPENALIZED = 3  # speed at the first knot, and the line of power that costs nothing
 USUAL_NOISE_FIXES = 3.0  # how many fixes the usual noise counts for, where few are in motion
 USUAL_NOISE_MPS = 0.05
 
@@ -89,7 +89,7 @@ def likeliest(terms: Terms, penalty: Penalty) -> Likeliest:
     factor = np.asarray(np.linalg.cholesky(terms.gram + least * penalty.matrix + _ridge(terms)), dtype=np.float64)
     stretches, along = _stretches(factor, penalty, terms)
     stretched = 1.0 + (STRENGTHS - least)[:, None] * stretches
-    free = max(terms.fixes - UNPENALISED, 0) + USUAL_NOISE_FIXES
+    free = max(terms.fixes - UNPENALIZED, 0) + USUAL_NOISE_FIXES
     squares = np.maximum(terms.total - (along**2 / stretched).sum(axis=1), 0.0)
     variances = (squares + USUAL_NOISE_FIXES * USUAL_NOISE_MPS**2) / free
     log_det = 2 * np.log(np.diag(factor)).sum() + np.log(stretched).sum(axis=1)
@@ -104,7 +104,7 @@ def likeliest(terms: Terms, penalty: Penalty) -> Likeliest:
 
 
 def _ridge(terms: Terms) -> Floats:
-    """What keeps the factorisation from failing where parameters are hardly seen."""
+    """What keeps the factorization from failing where parameters are hardly seen."""
     return np.asarray(1e-9 * np.trace(terms.gram) * np.eye(len(terms.gram)))
 
 

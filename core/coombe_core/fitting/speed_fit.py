@@ -24,14 +24,14 @@ __all__ = ["Reached", "SpeedFit", "TooFewFixesError"]
 
 Floats = NDArray[np.float64]
 SPACING_S = 0.25
-WIDENING = 0.1  # knots lie further apart as the run goes on
+WIDENING = 0.1  # knots are further apart as the run goes on
 REACH_S = 0.6  # the launch is sought this far before and about its rough instant
 JOIN_S = 0.7  # this long after it every ramp has ended
 AT_LEAST_S = 0.35
 FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes after the join holds
 MOVING_MPS = 1.0
 GRID_S = 0.02
-COARSE_S, COARSE_DOUBT = 0.3, 1.35  # what lies between fixes further apart than this showed so much more spread
+COARSE_S, COARSE_DOUBT = 0.3, 1.35  # what is between fixes further apart than this showed so much more spread
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -299,7 +299,7 @@ def _with_the_rest(mean: Floats, covariance: Floats, reduced: Reduced) -> tuple[
 
 
 def _knots(from_s: float, to_s: float, spacing_s: float, launch_s: float) -> list[float]:
-    """Knots that lie further apart as the run goes on, the last one at or after `to_s`."""
+    """Knots that are further apart as the run goes on, the last one at or after `to_s`."""
     knots = [from_s]
     while knots[-1] < to_s or len(knots) < 3:
         knots.append(knots[-1] + max(spacing_s, WIDENING * (knots[-1] - launch_s)))

@@ -205,13 +205,13 @@ def _early_dip(curve: Curve) -> tuple[float, float]:
 
 def _moved(run: Judged) -> Flag | None:
     """A receiver that moves in the car shows positions that leave the way that its Doppler speed drives."""
-    from_m, moved_s = _off_the_way(run.fixes)
+    from_m, moved_s = _off_the_course(run.fixes)
     if from_m <= MOVED_M:
         return None
     return Flag("receiver_moved", "void", {"apart_m": from_m}, at_s=moved_s)
 
 
-def _off_the_way(fixes: Trace) -> tuple[float, float]:
+def _off_the_course(fixes: Trace) -> tuple[float, float]:
     """The most by which a second's change of position differs from what Doppler drives (m), and when that was (s)."""
     fast = fixes.speed_mps > COURSE_MPS
     placed = np.isfinite(fixes.latitude_deg) & np.isfinite(fixes.longitude_deg)

@@ -1,4 +1,4 @@
-"""Flags of what was written down about a run: its state against the window, slips of unit, an unseen change."""
+"""Flags of what was recorded about a run: its state against the window, slips of unit, an unseen change."""
 
 from __future__ import annotations
 
@@ -9,18 +9,18 @@ HOTTEST_C = 75.0
 
 def state_flags(
     charge_percent: float | None,
-    pack_temp_c: float | None,
+    battery_temp_c: float | None,
     charge_window: tuple[float, float] | None = None,
-    pack_temp_window_c: tuple[float, float] | None = None,
+    battery_temp_window_c: tuple[float, float] | None = None,
     change_confirmed: bool = True,
 ) -> list[Flag]:
     """Raise flags of what was recorded about a run.
 
     Parameters
     ----------
-    charge_percent, pack_temp_c : float or None
+    charge_percent, battery_temp_c : float or None
         The state before the run; percent and degrees C.
-    charge_window, pack_temp_window_c : (float, float), optional
+    charge_window, battery_temp_window_c : (float, float), optional
         What the plan allows.
     change_confirmed : bool
         Whether somebody recorded how they saw that the setup's change is active.
@@ -32,12 +32,12 @@ def state_flags(
     """
     flags = [
         _outside("charge_outside_window", charge_percent, charge_window),
-        _outside("pack_temperature_outside_window", pack_temp_c, pack_temp_window_c),
+        _outside("battery_temperature_outside_window", battery_temp_c, battery_temp_window_c),
     ]
-    if pack_temp_c is not None and pack_temp_c > HOTTEST_C:
-        flags.append(Flag("implausible_temperature", "caution", {"pack_temp_c": pack_temp_c}))
+    if battery_temp_c is not None and battery_temp_c > HOTTEST_C:
+        flags.append(Flag("implausible_temperature", "caution", {"battery_temp_c": battery_temp_c}))
     if not change_confirmed:
-        flags.append(Flag("set_up_not_confirmed", "caution"))
+        flags.append(Flag("setup_not_confirmed", "caution"))
     return [flag for flag in flags if flag]
 
 

@@ -1,6 +1,6 @@
 """Log formats, reading and writing side by side; bytes in, a Trace and what was rejected out.
 
-A format is recognized by its content, never by its name. To add one, write a module with `recognises`, `read` and
+A format is recognized by its content, never by its name. To add one, write a module with `recognizes`, `read` and
 `write`, and put it in FORMATS.
 
 reading      what a reader returns (Reading, Rejection) and the error that it raises (ReadError)
@@ -29,7 +29,7 @@ class Format(Protocol):
 
     FORMAT: str
 
-    def recognises(self, head: bytes) -> bool:
+    def recognizes(self, head: bytes) -> bool:
         """Whether these first bytes of a log look like the format."""
 
     def read(self, stream: BinaryIO) -> Reading:
@@ -67,7 +67,7 @@ def read_log(log: bytes | BinaryIO, layout: Mapping[str, str] | None = None) -> 
         raise ReadError("the file is empty")
     for name in FORMATS:
         reader = _format(name)
-        if reader.recognises(head):
+        if reader.recognizes(head):
             return delimited.read(stream, layout) if reader is delimited else reader.read(stream)
     *names, last = (name for _, name in FORMATS.values())
     raise ReadError(f"{_guess(head)}: Coombe reads {', '.join(names)} and {last}")

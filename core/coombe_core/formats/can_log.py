@@ -32,11 +32,11 @@ SIGNALS: dict[str, tuple[str, float]] = {
     "wheelspeedrearright": ("wheel_speed_rear_right_mps", KMH_MPS),
     "brakepedal": ("brake_pedal", 1.0),
     "acceleratorpedal": ("accelerator_percent", 1.0),
-    "packvoltage": ("pack_voltage_v", 1.0),
-    "packcurrent": ("pack_current_a", 1.0),
-    "packpower": ("pack_power_w", 1000.0),
+    **dict.fromkeys(("batteryvoltage", "packvoltage"), ("battery_voltage_v", 1.0)),
+    **dict.fromkeys(("batterycurrent", "packcurrent"), ("battery_current_a", 1.0)),
+    **dict.fromkeys(("batterypower", "packpower"), ("battery_power_w", 1000.0)),
     "charge": ("charge_percent", 1.0),
-    "packtemp": ("pack_temp_c", 1.0),
+    **dict.fromkeys(("batterytemp", "packtemp"), ("battery_temp_c", 1.0)),
     "motortemp": ("motor_temp_c", 1.0),
     "outsidetemp": ("outside_temp_c", 1.0),
 }
@@ -55,7 +55,7 @@ class Channel:
         return np.interp(times_s, self.time_s, self.value)
 
     def heard_within(self, times_s: Floats, within_s: float) -> NDArray[np.bool_]:
-        """Whether a sample lies within so many seconds of each time (n): elsewhere `at` only guesses."""
+        """Whether a sample is within a number of seconds of each time (n): elsewhere `at` only guesses."""
         after = np.searchsorted(self.time_s, times_s).clip(1, max(self.time_s.size - 1, 1))
         nearest = np.minimum(
             np.abs(self.time_s[after - 1] - times_s),
@@ -74,7 +74,7 @@ class CanLog:
     rejections: list[Rejection]
 
 
-def recognises(head: bytes) -> str | None:
+def recognizes(head: bytes) -> str | None:
     """The format of a CAN log by its first bytes: candump, asc or blf; None for anything else."""
     if head.startswith(b"LOGG"):
         return "blf"
@@ -87,7 +87,7 @@ def recognises(head: bytes) -> str | None:
 
 
 def load_dbc(dbc: str | None = None) -> dict[int, Any]:
-    """The messages of a DBC by identifier, of Coombe's own where none is given. Raises BusError where it is none."""
+    """The messages of a DBC by identifier, of Coombe's own where none is given. Raises CanError where it is none."""
     import cantools
 
     try:
@@ -100,10 +100,10 @@ def load_dbc(dbc: str | None = None) -> dict[int, Any]:
 def read_can_log(stream: BinaryIO, dbc: str | None = None) -> CanLog:
     """Read and decode a CAN log, with Coombe's own DBC where none is given.
 
-    Raises BusError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
+    Raises CanError where the format is unknown, the DBC can't be used, or nothing in the log is known to it.
     """
     data = stream.read()
-    found = recognises(data[:HEAD_BYTES])
+    found = recognizes(data[:HEAD_BYTES])
     if found is None:
         raise CanError("no CAN log that Coombe knows (candump, ASC or BLF)")
     known = load_dbc(dbc)
@@ -189,7 +189,7 @@ def _blf_reader(data: bytes) -> Any:
 
 
 def _sound_until(objects: bytes) -> int:
-    """Where in a container the first object lies that is smaller than its own header; else its end."""
+    """Where in a container the first object is that is smaller than its own header; else its end."""
     place = objects.find(BLF_OBJECT)
     while 0 <= place <= len(objects) - BLF_HEADER_BYTES:
         size = int.from_bytes(objects[place + 8 : place + 12], "little")

@@ -1,4 +1,4 @@
-"""Conditions pasted from a spreadsheet: which row is which run, and what looks like a slip of unit or of row."""
+"""Conditions pasted from a spreadsheet: which row is which run, and what looks like a slip of row or of table."""
 
 from __future__ import annotations
 
@@ -13,7 +13,7 @@ from typing import Literal
 from coombe_core.units import celsius
 
 CHARGES = ("charge_before_percent", "charge_after_percent")
-TEMPS = ("pack_temp_before_c", "pack_temp_after_c", "outside_temp_c")
+TEMPS = ("battery_temp_before_c", "battery_temp_after_c", "outside_temp_c")
 ORDER = (*CHARGES, *TEMPS)  # of the columns where there is no heading
 HEADINGS = {
     "time": "time",
@@ -21,9 +21,9 @@ HEADINGS = {
     "charge": CHARGES[0],
     "charge before": CHARGES[0],
     "charge after": CHARGES[1],
-    "pack": TEMPS[0],
-    "pack before": TEMPS[0],
-    "pack after": TEMPS[1],
+    "battery": TEMPS[0],
+    "battery before": TEMPS[0],
+    "battery after": TEMPS[1],
     "outside": TEMPS[2],
 }
 RANGES = {
@@ -32,8 +32,6 @@ RANGES = {
     TEMPS[1]: (-40.0, 90.0),
     TEMPS[2]: (-50.0, 60.0),
 }
-HOTTEST_LIKELY_C = 60.0
-COLDEST_LIKELY_F = 50.0
 NEAR = timedelta(minutes=2)
 CHARGE_SLACK = 0.6  # a dashboard shows whole points
 SHIFT_TELLS = 0.5  # rows moved by one that disagree less than this share of what they do as they stand
@@ -44,8 +42,8 @@ Code = Literal[
     "no number",
     "not possible",
     "share",
-    "celsius?",
-    "fahrenheit?",
+    "heading",
+    "empty cells",
     "two rows for one run",
     "counts differ",
     "shifted",
@@ -55,7 +53,7 @@ Code = Literal[
 
 @dataclass(frozen=True)
 class KnownRun:
-    """A run that rows may belong to: its start on the clock at the course, and what is written down of it."""
+    """A run that rows may belong to: its start on the clock at the course, and what is recorded of it."""
 
     start: datetime
     values: dict[str, float | None]
@@ -95,10 +93,10 @@ def read_pasted(
 ) -> Pasted:
     """Read rows of a spreadsheet for runs in the order of time.
 
-    A first row of headings names the columns (time, charge before, charge after, pack before, pack after, outside);
-    without one they are taken in that order, without time. With times a row goes to the run nearest to it, else the
-    rows go to the runs in their order. `ranges` are those of the values in SI; `fahrenheit` says what temperatures are
-    in where no heading does.
+    A first row of headings names the columns (time, charge before, charge after, battery before, battery after,
+    outside); without one they are taken in that order, without time. With times a row goes to the run nearest to it,
+    else the rows go to the runs in their order. `ranges` are those of the values in SI; `fahrenheit` says what
+    temperatures are in where no heading does.
     """
     lines = [(number, _cells(line)) for number, line in enumerate(text.splitlines(), 1) if line.strip()]
     names, fahrenheit, lines = _columns(lines, fahrenheit)
@@ -111,7 +109,8 @@ def read_pasted(
             row.wrong.append(Remark("no run near" if time else "no run left", cell=time))
         _fill(row, named, ranges, fahrenheit)
         rows.append(row)
-    doubts = [*_counted(rows, runs, "time" in names), *_shifted(rows, runs)]
+    unknown = [Remark("heading", cell=name) for name in names if name and name not in (*ORDER, "time")]
+    doubts = [*unknown, *_counted(rows, runs, "time" in names), *_shifted(rows, runs), *_emptied(rows)]
     for earlier, later in pairwise(rows):
         later.doubts.extend(_recharged(earlier, later))
     return Pasted(rows, doubts)
@@ -149,23 +148,13 @@ def _fill(
         if value is None:
             row.wrong.append(Remark("no number", name, cell))
             continue
-        row.doubts.extend(_unit(name, value, fahrenheit))
+        if name in CHARGES and 0 < value <= 1:
+            row.doubts.append(Remark("share", name, numbers={"value": value}))
         si = celsius(value) if fahrenheit and name in TEMPS else value
         low, high = ranges[name]
         if not low <= si <= high:
             row.wrong.append(Remark("not possible", name, cell))
         row.values[name] = round(si, 2)
-
-
-def _unit(name: str, value: float, fahrenheit: bool) -> list[Remark]:
-    """Whether a value looks like one in another unit."""
-    if name in CHARGES:
-        return [Remark("share", name, numbers={"value": value})] if 0 < value <= 1 else []
-    if fahrenheit and value < COLDEST_LIKELY_F and name != TEMPS[2]:
-        return [Remark("celsius?", name, numbers={"value": value})]
-    if not fahrenheit and value > HOTTEST_LIKELY_C:
-        return [Remark("fahrenheit?", name, numbers={"value": value})]
-    return []
 
 
 def _run_of(time: str | None, place: int, runs: Sequence[KnownRun]) -> int | None:
@@ -199,8 +188,19 @@ def _shifted(rows: list[PastedRow], runs: Sequence[KnownRun]) -> list[Remark]:
     return []
 
 
+def _emptied(rows: list[PastedRow]) -> list[Remark]:
+    """Columns that are empty below a cell with a value, as cells that were merged are once they are pasted."""
+    found = []
+    for name in ORDER:
+        filled = [name in row.values for row in rows]
+        empty = filled[filled.index(True) :].count(False) if any(filled) else 0
+        if empty:
+            found.append(Remark("empty cells", name, numbers={"rows": empty}))
+    return found
+
+
 def _disagreement(rows: list[PastedRow], runs: Sequence[KnownRun], step: int) -> float:
-    """The mean difference between pasted and known values, the rows moved by so many runs."""
+    """The mean difference between pasted and known values, the rows moved by a number of runs."""
     apart = []
     for row in rows:
         index = None if row.run is None else row.run + step

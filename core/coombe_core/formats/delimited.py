@@ -66,7 +66,7 @@ MEANINGS = (
 )
 
 
-def recognises(head: bytes) -> bool:
+def recognizes(head: bytes) -> bool:
     """Whether the first line is text with a delimiter and a name that is known, or heads a table of numbers."""
     if b"\x00" in head:
         return False

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import math
-from itertools import pairwise
 from typing import TYPE_CHECKING, Any, BinaryIO
 
 import numpy as np
@@ -38,7 +37,7 @@ EXTENSIONS_WRITTEN = {
 }
 
 
-def recognises(head: bytes) -> bool:
+def recognizes(head: bytes) -> bool:
     """Whether a gpx element opens in the head, in UTF-8 or UTF-16."""
     return b"<gpx" in head or "<gpx".encode("utf-16-le") in head or "<gpx".encode("utf-16-be") in head
 
@@ -138,12 +137,11 @@ def _columns(point: GPXTrackPoint) -> dict[str, float]:
 
 def _speed_from_positions(utc_s: Floats, latitude_deg: Floats, longitude_deg: Floats) -> Floats:
     """Central differences of geodesic lengths on WGS 84."""
-    from geographiclib.geodesic import Geodesic
+    from pyproj import Geod
 
-    places = list(zip(latitude_deg.tolist(), longitude_deg.tolist(), strict=True))
-    steps = [Geodesic.WGS84.Inverse(*a, *b, Geodesic.DISTANCE)["s12"] for a, b in pairwise(places)]
-    way_m = np.concatenate([[0.0], np.cumsum(steps)])
+    _, _, steps = Geod(ellps="WGS84").inv(longitude_deg[:-1], latitude_deg[:-1], longitude_deg[1:], latitude_deg[1:])
+    distance_m = np.concatenate([[0.0], np.cumsum(steps)])
     ahead, behind = np.minimum(np.arange(utc_s.size) + 1, utc_s.size - 1), np.maximum(np.arange(utc_s.size) - 1, 0)
     elapsed_s = utc_s[ahead] - utc_s[behind]
-    speed = (way_m[ahead] - way_m[behind]) / np.where(elapsed_s > 0, elapsed_s, np.inf)
+    speed = (distance_m[ahead] - distance_m[behind]) / np.where(elapsed_s > 0, elapsed_s, np.inf)
     return np.asarray(np.minimum(speed, FASTEST_MPS))

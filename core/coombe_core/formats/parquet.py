@@ -28,7 +28,7 @@ Floats = NDArray[np.float64]
 Columns = dict[str, Floats]
 
 
-def recognises(head: bytes) -> bool:
+def recognizes(head: bytes) -> bool:
     """Whether the file begins as Parquet does."""
     return head.startswith(MAGIC)
 

@@ -25,7 +25,7 @@ COLUMNS = (
 )
 
 
-def recognises(head: bytes) -> bool:
+def recognizes(head: bytes) -> bool:
     """Whether a TPV report stands in the head."""
     return b'"class"' in head and b'"TPV"' in head
 

@@ -86,7 +86,7 @@ MOST_REJECTIONS = 10_000
 TIME_RUNS_BACK = "time does not go forward"
 IMPOSSIBLE = "impossible time or speed"
 FASTEST_MPS = 200.0  # no car of these tests is faster
-LARGEST = 1e6  # of any height in metres, angle in degrees, count or dilution
+LARGEST = 1e6  # of any height in meters, angle in degrees, count or dilution
 LAST_UTC_S = 4e9  # some time in the year 2096
 NO_DATE = datetime(1970, 1, 1, tzinfo=UTC)
 

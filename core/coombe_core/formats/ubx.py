@@ -18,12 +18,12 @@ SYNC = b"\xb5\x62"
 FRAME_BYTES = 8  # of a message without payload
 LONGEST = 8192
 BLOCK_BYTES = 65_536
-MILLI = 1e-3  # millimetres, and millimetres a second
+MILLI = 1e-3  # millimeters, and millimeters a second
 LEAST_FIX_TYPE = 2  # 2D
 UNSTATED_ACCURACY_MPS = 0.05  # written of a speed whose accuracy the trace does not state
 
 
-def recognises(head: bytes) -> bool:
+def recognizes(head: bytes) -> bool:
     """Whether a NAV-PVT message starts anywhere in the head."""
     return NAV_PVT in head
 
@@ -54,7 +54,7 @@ def read(stream: BinaryIO) -> Reading:
 
 
 def write(trace: Trace) -> bytes:
-    """NAV-PVT messages: speeds and heights in millimetres, places in units of 1e-7 degrees."""
+    """NAV-PVT messages: speeds and heights in millimeters, places in units of 1e-7 degrees."""
     from pyubx2 import GET, UBXMessage
 
     messages = []
@@ -81,7 +81,7 @@ def write(trace: Trace) -> bytes:
 
 
 class Frames:
-    """Cuts bytes that come in pieces of any length into messages; what lies between them is passed over."""
+    """Cuts bytes that come in pieces of any length into messages; what is between them is passed over."""
 
     def __init__(self) -> None:
         self._rest = b""

@@ -38,7 +38,7 @@ class NmeaStream:
         self._epoch: dict[str, Fields] = {}
         self._date_s = math.nan
         self._shape_hdop = math.nan
-        self._told = False
+        self._reported = False
 
     def feed(self, data: bytes) -> Iterator[Found]:
         """Take the next bytes; yield every fix twice, once it is fresh and once it is complete."""
@@ -78,9 +78,9 @@ class NmeaStream:
             self._shape_hdop = fields["hdop"]
         else:
             self._epoch.setdefault(kind, {**fields, "shape_hdop": self._shape_hdop})
-        fix = None if self._told else self._fix()
+        fix = None if self._reported else self._fix()
         if fix:
-            self._told = True
+            self._reported = True
             yield (*fix, False)
 
     def _end_epoch(self) -> Iterator[Found]:
@@ -89,7 +89,7 @@ class NmeaStream:
             yield (*fix, True)
         elif {"RMC", "GGA", "GNS"} & self._epoch.keys():
             self.rejected += 1
-        self._epoch, self._told = {}, False
+        self._epoch, self._reported = {}, False
 
     def _fix(self) -> tuple[float, dict[str, float]] | None:
         """The epoch's fix as far as it is known; None without time, date or speed, or where it is not valid."""

@@ -31,18 +31,18 @@ class Reached:
 
 @dataclass
 class Glance:
-    """Where things stand now. `since_s` and `way_m` count from the start of the pull under way, else they are None."""
+    """Where things stand now. `since_s` and `distance_m` count from the start of a pull; None outside of one."""
 
     word: Word = "no fix"
     elapsed_s: float = 0.0
     speed_mps: float = 0.0
     since_s: float | None = None
-    way_m: float | None = None
+    distance_m: float | None = None
     reached: Reached | None = None
 
 
 class StripWatch:
-    """Takes fixes, timed runs and a person's word that a result was seen; keeps a Glance up to date.
+    """Takes fixes, timed runs and notice that a person has seen a result; keeps a Glance up to date.
 
     `from_rollout` starts the provisional clock after the first foot.
     """
@@ -53,7 +53,7 @@ class StripWatch:
         self._finder = RunFinder()
         self._recent: deque[tuple[float, float]] = deque(maxlen=256)
         self._rest_since_s: float | None = None
-        self._way_m = 0.0
+        self._distance_m = 0.0
         self._zero_s: float | None = None
         self._seen = True
 
@@ -74,7 +74,7 @@ class StripWatch:
         self.now.word = self._word(found)
         if self.now.word == "running":
             self.now.since_s = elapsed_s - (self._zero_s if self._zero_s is not None else elapsed_s)
-            self.now.way_m = self._way_m
+            self.now.distance_m = self._distance_m
         return self.now
 
     def timed(self) -> Glance:
@@ -99,24 +99,24 @@ class StripWatch:
     def _forget(self) -> None:
         self._recent.clear()
         self._rest_since_s = self._zero_s = None
-        self._way_m = 0.0
+        self._distance_m = 0.0
 
     def _go_on(self, before: tuple[float, float], fix: tuple[float, float]) -> None:
-        """Way since rest, the zero of the clock, and whether the target was passed between two fixes."""
+        """Distance since rest, the zero of the clock, and whether the target was passed between two fixes."""
         elapsed_s, speed_mps = fix
         if speed_mps < AT_REST_MPS:
             self._rest_since_s = elapsed_s if self._rest_since_s is None else self._rest_since_s
-            self._way_m, self._zero_s = 0.0, None
+            self._distance_m, self._zero_s = 0.0, None
             return
         if self._rest_since_s is not None:
             self._rest_since_s, self._seen = None, True
             self.now.reached = None
             self._zero_s = None if self.from_rollout else before[0]
-        passed_m = self._way_m
-        self._way_m += (before[1] + speed_mps) / 2 * (elapsed_s - before[0])
+        passed_m = self._distance_m
+        self._distance_m += (before[1] + speed_mps) / 2 * (elapsed_s - before[0])
         if self.target.from_rest:
-            if self._zero_s is None and self._way_m >= ROLLOUT_M:
-                self._zero_s = crossing(ROLLOUT_M, (passed_m, self._way_m), (before[0], elapsed_s))
+            if self._zero_s is None and self._distance_m >= ROLLOUT_M:
+                self._zero_s = crossing(ROLLOUT_M, (passed_m, self._distance_m), (before[0], elapsed_s))
         elif before[1] < self.target.from_mps <= speed_mps:
             self._zero_s = crossing(self.target.from_mps, (before[1], speed_mps), (before[0], elapsed_s))
             self.now.reached = None
@@ -126,7 +126,7 @@ class StripWatch:
         if self.now.reached or self._zero_s is None or self.target.basis == "stop":
             return
         if self.target.to_m:
-            level, passed = self.target.to_m, (passed_m, self._way_m)
+            level, passed = self.target.to_m, (passed_m, self._distance_m)
         else:
             level, passed = self.target.to_mps, (before[1], fix[1])
         if passed[0] < level <= passed[1]:
@@ -144,7 +144,7 @@ class StripWatch:
             return "hold on"
         if not self._seen:
             return "done"
-        self.now.since_s = self.now.way_m = None
+        self.now.since_s = self.now.distance_m = None
         if self.now.word == "staged" and self._finder.pulling and speed_mps < RUNNING_MPS:
             return "staged"
         rested = self._rest_since_s is not None and elapsed_s - self._rest_since_s >= STAGED_AFTER_S

@@ -74,7 +74,7 @@ class StreamReader:
         """Take the next bytes and give the fixes that they bring."""
         if self._stream is None:
             self._head = (self._head + data)[-MOST_UNKNOWN:]
-            self._recognise()
+            self._recognize()
             data, self._head = (self._head, b"") if self._stream else (b"", self._head)
         return self._received(self._stream.feed(data) if self._stream else iter(()))
 
@@ -82,10 +82,10 @@ class StreamReader:
         """Give the last fix, whose epoch the end of the stream ends."""
         return self._received(self._stream.finish() if self._stream else iter(()))
 
-    def _recognise(self) -> None:
-        if nmea.recognises(self._head):
+    def _recognize(self) -> None:
+        if nmea.recognizes(self._head):
             self.format, self._stream = nmea.FORMAT, NmeaStream()
-        elif ubx.recognises(self._head):
+        elif ubx.recognizes(self._head):
             self.format, self._stream = ubx.FORMAT, UbxStream()
 
     def _received(self, found: Iterator[Found]) -> Received:

@@ -25,7 +25,7 @@ class LiveTiming:
     """Takes pieces of a trace in the order of time and gives each run once its result is final.
 
     A run is final when the fixes up to 2 s after its end are in, or the log has ended; pieces may be of any length and
-    must lie on one time axis. `can_data` is asked for CAN data beside a trace when a run is to be timed; `request` may
+    must be on one time axis. `can_data` is asked for CAN data beside a trace when a run is to be timed; `request` may
     be changed between pieces. Runs that were found and could not be timed gather in `untimed`.
     """
 

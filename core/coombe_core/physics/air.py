@@ -130,13 +130,13 @@ def density_altitude_m(density_kg_m3: float) -> float:
     return STANDARD_TEMP_K / LAPSE_K_PER_M * (1.0 - ratio)
 
 
-def station_pressure_hpa(sea_level_hpa: float, height_m: float) -> float:
+def station_pressure_hpa(sea_level_hpa: float, elevation_m: float) -> float:
     """Bring a sea-level (altimeter) setting to an elevation, in the standard atmosphere.
 
     Parameters
     ----------
     sea_level_hpa : float
-    height_m : float
+    elevation_m : float
         Above sea level.
 
     Returns
@@ -149,4 +149,4 @@ def station_pressure_hpa(sea_level_hpa: float, height_m: float) -> float:
     ISO 2533.
     """
     exponent = STANDARD_GRAVITY_MPS2 / (DRY_AIR_J_PER_KG_K * LAPSE_K_PER_M)
-    return sea_level_hpa * float((1.0 - LAPSE_K_PER_M * height_m / STANDARD_TEMP_K) ** exponent)
+    return sea_level_hpa * float((1.0 - LAPSE_K_PER_M * elevation_m / STANDARD_TEMP_K) ** exponent)

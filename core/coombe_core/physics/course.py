@@ -1,4 +1,4 @@
-"""A course: a strip in one direction. What was surveyed of it holds for a run in the way that the run went."""
+"""A course: a strip in one direction. What was surveyed of it holds for a run in its own direction."""
 
 from __future__ import annotations
 
@@ -20,46 +20,46 @@ WGS84_ECCENTRICITY_2 = 0.006_694_379_990_14
 
 @dataclass(frozen=True, eq=False)
 class Profile:
-    """Heights in metres at ways in metres from where cars stage along the heading (n each, ways ascending)."""
+    """Elevations (m) at ascending distances (m) along the heading from where cars stage (n each)."""
 
-    way_m: Floats
-    height_m: Floats
+    distance_m: Floats
+    elevation_m: Floats
 
     @classmethod
     def of(cls, stations: Sequence[tuple[float, float]]) -> Profile:
-        """A profile of (way, height) stations. Raises ValueError where they are under two or do not ascend."""
-        way_m, height_m = np.array(stations, dtype=np.float64).reshape(-1, 2).T
-        if way_m.size < 2 or (np.diff(way_m) <= 0).any() or not np.isfinite(height_m).all():
+        """A profile of (distance, elevation) stations. Raises ValueError where they are under two or do not ascend."""
+        distance_m, elevation_m = np.array(stations, dtype=np.float64).reshape(-1, 2).T
+        if distance_m.size < 2 or (np.diff(distance_m) <= 0).any() or not np.isfinite(elevation_m).all():
             raise ValueError("a slope profile needs two stations or more, each further on than the one before it")
-        return cls(way_m, height_m)
+        return cls(distance_m, elevation_m)
 
     @classmethod
     def of_csv(cls, text: str) -> Profile:
-        """A profile of a table with the headings way_m and height_m. Raises ValueError with the line at fault."""
+        """Read a table with the headings distance_m and elevation_m. Raises ValueError with the line at fault."""
         rows = list(csv.reader(io.StringIO(text)))
-        if not rows or [cell.strip() for cell in rows[0][:2]] != ["way_m", "height_m"]:
-            raise ValueError("line 1: a slope profile has the headings way_m,height_m")
+        if not rows or [cell.strip() for cell in rows[0][:2]] != ["distance_m", "elevation_m"]:
+            raise ValueError("line 1: a slope profile has the headings distance_m,elevation_m")
         stations = []
         for line, row in enumerate(rows[1:], start=2):
             try:
                 stations.append((float(row[0]), float(row[1])))
             except (ValueError, IndexError):
-                raise ValueError(f"line {line}: not a way and a height in metres") from None
+                raise ValueError(f"line {line}: not a distance and an elevation in meters") from None
         return cls.of(stations)
 
     @property
     def mean_slope_percent(self) -> float:
         """Of the straight line through the stations (least squares)."""
-        return 100.0 * float(np.polyfit(self.way_m, self.height_m, 1)[0])
+        return 100.0 * float(np.polyfit(self.distance_m, self.elevation_m, 1)[0])
 
     def turned(self) -> Profile:
         """As it is met by a run from the other end."""
-        return Profile((self.way_m[-1] - self.way_m)[::-1], self.height_m[::-1])
+        return Profile((self.distance_m[-1] - self.distance_m)[::-1], self.elevation_m[::-1])
 
-    def slope_percent(self, way_m: Floats) -> Floats:
-        """Slope at ways (m) from the staged position; beyond its ends that of the last stretch."""
-        slopes = 100.0 * np.diff(self.height_m) / np.diff(self.way_m)
-        stretch = np.searchsorted(self.way_m, way_m, side="right") - 1
+    def slope_percent(self, distance_m: Floats) -> Floats:
+        """Slope at distances (m) from the staged position; beyond its ends that of the last stretch."""
+        slopes = 100.0 * np.diff(self.elevation_m) / np.diff(self.distance_m)
+        stretch = np.searchsorted(self.distance_m, distance_m, side="right") - 1
         return np.asarray(slopes[np.clip(stretch, 0, slopes.size - 1)])
 
 
@@ -67,7 +67,7 @@ class Profile:
 class SurveyedCourse:
     """The surveyed slope in percent, positive uphill along `heading_deg`; without a heading it holds for every run.
 
-    With a `profile`, the slope holds where it lies; the mean slope's u95 is then that of the survey.
+    With a `profile`, the slope holds where it is; the mean slope's u95 is then that of the survey.
     """
 
     slope_percent: Value
@@ -79,16 +79,18 @@ class SurveyedCourse:
         profile = self.profile_along(fixes)
         if profile is not None:
             steps_m = np.diff(fixes.elapsed_s) * (fixes.speed_mps[1:] + fixes.speed_mps[:-1]) / 2
-            way_m = np.cumsum(steps_m)
-            mean = float(steps_m @ profile.slope_percent(way_m) / max(steps_m.sum(), 1e-9)) if steps_m.size else 0.0
+            distance_m = np.cumsum(steps_m)
+            mean = (
+                float(steps_m @ profile.slope_percent(distance_m) / max(steps_m.sum(), 1e-9)) if steps_m.size else 0.0
+            )
             return Value(mean, self.slope_percent.u95)
-        return self.slope_percent.scaled(-1.0) if is_other_way(self.heading_deg, fixes) else self.slope_percent
+        return self.slope_percent.scaled(-1.0) if is_opposite_direction(self.heading_deg, fixes) else self.slope_percent
 
     def profile_along(self, fixes: Trace) -> Profile | None:
         """The profile as the run met it, if there is one."""
         if self.profile is None:
             return None
-        return self.profile.turned() if is_other_way(self.heading_deg, fixes) else self.profile
+        return self.profile.turned() if is_opposite_direction(self.heading_deg, fixes) else self.profile
 
 
 STATION_STEP_M = 20.0
@@ -116,12 +118,12 @@ def survey(fixes: Trace) -> Profile:
     moving = fixes.speed_mps > AT_REST_MPS
     known = moving & np.isfinite(fixes.altitude_m)
     if not known.any():
-        raise ValueError("the log has no fix in motion with a height")
+        raise ValueError("the log has no fix in motion with an altitude")
     if float(np.median(fixes.speed_mps[moving])) > SURVEY_FASTEST_MPS:
         raise ValueError("driven too fast to survey: keep below 60 km/h, about 37 mph")
     steps_m = np.diff(fixes.elapsed_s, prepend=fixes.elapsed_s[0]) * fixes.speed_mps
-    way_m = np.cumsum(np.where(moving, steps_m, 0.0))
-    place = np.floor(way_m[known] / STATION_STEP_M).astype(np.int64)
+    distance_m = np.cumsum(np.where(moving, steps_m, 0.0))
+    place = np.floor(distance_m[known] / STATION_STEP_M).astype(np.int64)
     counts = np.bincount(place)
     heights = np.bincount(place, fixes.altitude_m[known])
     used = np.flatnonzero(counts)
@@ -143,7 +145,7 @@ def mean_heading_deg(fixes: Trace) -> float | None:
     return float(np.degrees(np.arctan2(np.sin(angles).mean(), np.cos(angles).mean())) % 360.0)
 
 
-def is_other_way(heading_deg: float | None, fixes: Trace) -> bool:
+def is_opposite_direction(heading_deg: float | None, fixes: Trace) -> bool:
     """Whether a run went against a heading rather than along it; not where either is unknown."""
     driven_deg = mean_heading_deg(fixes)
     if heading_deg is None or driven_deg is None:

@@ -1,7 +1,7 @@
 """What a change of wheels amounts to in mass: a wheel that rolls counts more than its mass.
 
 Its kinetic energy is 1/2 m v^2 + 1/2 I (v/r)^2, so it counts as m (1 + (gyration / r)^2): 1.5 m for a uniform disk,
-2 m for a hoop (any text on rigid-body dynamics). A wheel with its tire lies between.
+2 m for a hoop (any text on rigid-body dynamics). A wheel with its tire is between.
 """
 
 from __future__ import annotations

@@ -7,7 +7,8 @@ strip        whether a strip is long enough
 friction     what a stop can count on
 budget       what runs cost in charge
 day          a test day and its timetable
+spreading    conditions between the first and the last run of a log
 timetable    working a day back from its first run
 """
 
-__all__ = ["budget", "day", "friction", "next_runs", "order", "sample_size", "strip", "timetable"]
+__all__ = ["budget", "day", "friction", "next_runs", "order", "sample_size", "spreading", "strip", "timetable"]

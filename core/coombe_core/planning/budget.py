@@ -13,12 +13,12 @@ from coombe_core.physics.battery.charge import min_step
 
 SPREAD = 0.15
 MOST_KWH_A_RUN = 3.5  # a pull beyond 130 mph, with the stop and the way back
-ASSUMED_PACK_KWH = 75.0
+ASSUMED_BATTERY_KWH = 75.0
 ASSUMED_KWH_A_RUN = 0.75  # a pull to 60 mph with the way back
 
 
-def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None = None) -> Learned:
-    """Learn the charge that a run takes, the way back included.
+def learn_charge_per_run(days: Sequence[Sequence[float]], battery_kwh: float | None = None) -> Learned:
+    """Learn the charge that a run takes, the drive back included.
 
     A day with a top-up in it counts from one top-up to the next; one estimate per stretch: its whole drop over its
     runs. A stretch that cost more per run than runs can was driven down in between, as for a sweep, and is left out.
@@ -27,7 +27,7 @@ def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None
     ----------
     days : sequence of sequences of float
         Charge (%) before each run of each day, in order.
-    pack_kwh : float, optional
+    battery_kwh : float, optional
         Size of the battery.
 
     Returns
@@ -35,10 +35,10 @@ def learn_charge_per_run(days: Sequence[Sequence[float]], pack_kwh: float | None
     Learned
         Points of charge per run.
     """
-    most = 100.0 * MOST_KWH_A_RUN / (pack_kwh or ASSUMED_PACK_KWH)
+    most = 100.0 * MOST_KWH_A_RUN / (battery_kwh or ASSUMED_BATTERY_KWH)
     costs = [cost for day in days for stretch in _stretches(day) if (cost := _cost_of(stretch)) and cost[0] <= most]
     if not costs:
-        points = 100.0 * ASSUMED_KWH_A_RUN / pack_kwh if pack_kwh else 1.0
+        points = 100.0 * ASSUMED_KWH_A_RUN / battery_kwh if battery_kwh else 1.0
         return assumed(points, 0.5 * points, "runs")
     return combined(costs, SPREAD, "runs")
 
@@ -55,7 +55,7 @@ def _stretches(charges: Sequence[float]) -> list[list[float]]:
 def _cost_of(charges: list[float]) -> tuple[float, float] | None:
     """Drop a run and its variance: the readings at both ends are rounded (GUM, JCGM 100:2008, F.2.2.1).
 
-    None where nothing fell: one charge was written down for all of the runs.
+    None where nothing fell: one charge was recorded for all of the runs.
     """
     runs = len(charges) - 1
     if runs < 1 or charges[0] <= charges[-1]:
@@ -109,7 +109,7 @@ class TopUp:
 
 
 def top_ups(runs: int, charge_percent: float, low_percent: float, high_percent: float, cost: Learned) -> list[TopUp]:
-    """Place charging so that every run begins inside the window; the dear end of the cost counts.
+    """Place charging so that every run begins inside the window; the high end of the cost counts.
 
     Parameters
     ----------
@@ -129,7 +129,7 @@ def top_ups(runs: int, charge_percent: float, low_percent: float, high_percent: 
     """
     dear = cost.value + cost.u95
     if high_percent < low_percent:
-        raise ValueError(f"the window's upper charge, {high_percent:g} %, lies below its lower, {low_percent:g} %")
+        raise ValueError(f"the window's upper charge, {high_percent:g} %, is below its lower, {low_percent:g} %")
     planned: list[TopUp] = []
     charge = charge_percent
     for run in range(1, runs + 1):

@@ -8,7 +8,7 @@ from typing import Literal, get_args
 
 from coombe_core.learned import Learned
 
-ASSUMED_HOTTEST_C = 50.0  # a car conditions its pack no further
+ASSUMED_HOTTEST_C = 50.0  # a car conditions its battery no further
 ASSUMED_HEATER_KW = 6.0
 
 StepKind = Literal["plug in", "start heating", "leave", "arrive", "first run", "window closes", "last run"]
@@ -17,7 +17,7 @@ KINDS: tuple[StepKind, ...] = get_args(StepKind)
 
 @dataclass(frozen=True)
 class Window:
-    """The band of charge (%) and pack temperature (C) that a run may begin in."""
+    """The band of charge (%) and battery temperature (C) that a run may begin in."""
 
     low_charge_percent: float
     high_charge_percent: float
@@ -30,13 +30,13 @@ class Day:
     """What a timetable starts from.
 
     `heater_kw` is drawn while heating, `climate_kw` from leaving to the first run; `course_charger_kw` is what a
-    charger at the course gives, None where there is none: the pack can then be held at temperature up to the first run.
+    charger at the course gives, or None: with one the battery is held at temperature up to the first run.
     """
 
     first_run_at: datetime
     known_at: datetime
     charge_percent: float
-    pack_temp_c: float
+    battery_temp_c: float
     outside_temp_c: float
     window: Window
     charger_kw: float
@@ -56,7 +56,7 @@ class Day:
 
     @property
     def heated_until(self) -> datetime:
-        """Until when the pack can be heated from a charger."""
+        """Until when the battery can be heated from a charger."""
         return self.leave_at if self.course_charger_kw is None else self.first_run_at
 
     @property
@@ -131,7 +131,7 @@ class Timetable:
     """
 
     steps: list[Step]
-    pack_temp_c: Ranged
+    battery_temp_c: Ranged
     charge_percent: Ranged
     open_min: Ranged
     chance: float

@@ -1,4 +1,4 @@
-"""What to run next to settle a question: so many more of each group, on the same days or on days of their own."""
+"""What to run next to settle a question: a number of more of each group, on the same days or on days of their own."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
-from coombe_core.comparing.comparison import Comparison
+from coombe_core.comparing.comparison import OPEN, Comparison
 from coombe_core.comparing.statistics.scatter import Scatter, assumed_scatter
 from coombe_core.planning.sample_size import days_needed, runs_needed
 
@@ -38,8 +38,8 @@ def next_runs(found: Comparison) -> NextRuns | None:
         return NextRuns("too few", LEAST_RUNS, 1, True, None)
     if found.verdict == "not comparable":
         return NextRuns("unlike", LEAST_RUNS, 1, True, None, factors=tuple(found.like.explained.names))
-    target = found.asked.matters or abs(weighed.difference.value)
-    if found.verdict != "no difference shown" or not target:
+    target = found.asked.difference_that_matters or abs(weighed.difference.value)
+    if found.verdict not in OPEN or not target:
         return None
     return _to_show(target, found, weighed.layout.kind != "days")
 
@@ -53,7 +53,7 @@ def _to_show(target: float, found: Comparison, interleaved: bool) -> NextRuns:
 
 
 def _scatter(found: Comparison) -> Scatter:
-    """The runs' own scatter where they tell, with the day's from the car's history or the default."""
+    """The runs' own scatter where they show it, with the day's from the car's history or the default."""
     sds = [(group.sd, group.n) for group in (found.before, found.after) if group and group.sd is not None]
     typical = abs(sum(found.groups[0].values) / max(len(found.groups[0].values), 1))
     known = found.known.scatter or assumed_scatter(typical)

@@ -9,11 +9,11 @@ from typing import Literal, get_args
 
 import numpy as np
 
-Order = Literal["alternating", "ABBA", "blocked", "randomised"]
+Order = Literal["alternating", "ABBA", "blocked", "randomized"]
 Kind = Literal["run", "stop", "roll-on"]
 ORDERS: tuple[Order, ...] = get_args(Order)
 LANES = ("left", "right")
-SHIFT_TOLD = 0.25  # groups whose mean places lie further apart than this share of the day ride on its drift
+LEAST_SHIFT = 0.25  # groups whose mean places are further apart than this share of the day ride on its drift
 
 
 @dataclass(frozen=True)
@@ -40,7 +40,7 @@ def run_order(
         The groups.
     runs : int
         Per group.
-    order : {"alternating", "ABBA", "blocked", "randomised"}
+    order : {"alternating", "ABBA", "blocked", "randomized"}
     both_directions : bool
         Whether a visit is a pair, out and back; an odd count then gains one.
     seed : int
@@ -181,7 +181,7 @@ def confounded(planned: Sequence[Planned], can_alternate: bool = True) -> list[C
     found = []
     places = {group: np.mean([i for i, step in enumerate(planned) if step.group == group]) for group in groups}
     shift = (max(places.values()) - min(places.values())) / max(len(planned) - 1, 1)
-    if shift > SHIFT_TOLD:
+    if shift > LEAST_SHIFT:
         late, early = max(places, key=places.__getitem__), min(places, key=places.__getitem__)
         found.append(Confounding("time of day", "ABBA" if can_alternate else None, late, early, float(shift)))
     found += _uneven(planned, groups, "direction", [step.direction for step in planned])
@@ -214,7 +214,7 @@ def split_by_days(groups: Sequence[str], days: int, runs: int, both_directions: 
 DAY_AND_CHANGE = Confounding("day")
 
 
-def duration_min(planned: Sequence[Planned], minutes_a_run: float, minutes_a_change: float = 0.0) -> float:
+def duration_min(planned: Sequence[Planned], minutes_per_run: float, minutes_per_change: float = 0.0) -> float:
     """Add up the minutes that runs take, with the changes of group between them and the waiting before them."""
     changes = sum(1 for a, b in pairwise(planned) if a.group != b.group)
-    return len(planned) * minutes_a_run + changes * minutes_a_change + sum(step.wait_min for step in planned)
+    return len(planned) * minutes_per_run + changes * minutes_per_change + sum(step.wait_min for step in planned)

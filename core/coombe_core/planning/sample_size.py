@@ -123,7 +123,7 @@ def runs_needed(
     Returns
     -------
     int or None
-        None where no number up to 60 does on so many days.
+        None where no number up to 60 does on a number of days.
     """
     counts = range(max(2, days), MOST_RUNS + 1)
 

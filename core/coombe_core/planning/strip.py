@@ -36,17 +36,17 @@ class Reach:
 
     @property
     def fastest_mps(self) -> float:
-        """The highest speed that it tells."""
+        """The highest speed that it covers."""
         return self.speed_mps[-1]
 
     def distance_to(self, speed_mps: float) -> float | None:
-        """Distance to a speed in metres; None beyond what it tells."""
+        """Distance to a speed in meters; None beyond what it covers."""
         if speed_mps > self.fastest_mps + 1e-6:
             return None
         return float(np.interp(speed_mps, self.speed_mps, self.distance_m))
 
     def speed_at(self, distance_m: float) -> float | None:
-        """Speed at a distance in m/s; None beyond what it tells."""
+        """Speed at a distance in m/s; None beyond what it covers."""
         if distance_m > self.distance_m[-1]:
             return None
         return float(np.interp(distance_m, self.distance_m, self.speed_mps))
@@ -116,7 +116,7 @@ def reach_from_power(
 
 @dataclass(frozen=True)
 class StripCheck:
-    """What a run to a target needs of a strip, part by part in metres, and whether the strip has it."""
+    """What a run to a target needs of a strip, part by part in meters, and whether the strip has it."""
 
     target_mps: float
     pull_m: float

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 
 from coombe_core.learned import Learned
 from coombe_core.physics.battery.charge import ChargeCurve
-from coombe_core.physics.battery.heat import PackHeat, minutes_until, temperature_after
+from coombe_core.physics.battery.heat import BatteryHeat, minutes_until, temperature_after
 from coombe_core.planning.day import (
     KINDS,
     Caution,
@@ -50,13 +50,13 @@ class _Draws:
     share: Floats
 
 
-def timetable(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
+def timetable(day: Day, heat: BatteryHeat, curve: ChargeCurve) -> Timetable:
     """Work a test day back from its first run, with remedies where the plan can't be met.
 
     Parameters
     ----------
     day : Day
-    heat : PackHeat
+    heat : BatteryHeat
         How the battery cools and is heated.
     curve : ChargeCurve
         How it charges.
@@ -73,7 +73,7 @@ def timetable(day: Day, heat: PackHeat, curve: ChargeCurve) -> Timetable:
     return made if made.met else replace(made, remedies=_remedies(day, heat, curve))
 
 
-def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve, count: int = DRAWS) -> Timetable:
+def _worked_back(day: Day, heat: BatteryHeat, curve: ChargeCurve, count: int = DRAWS) -> Timetable:
     draws = _drawn(heat, curve.share, count)
     state = _state(day, draws, curve)
     window = day.window
@@ -103,7 +103,7 @@ def _worked_back(day: Day, heat: PackHeat, curve: ChargeCurve, count: int = DRAW
     )
 
 
-def _drawn(heat: PackHeat, share: Learned, count: int) -> _Draws:
+def _drawn(heat: BatteryHeat, share: Learned, count: int) -> _Draws:
     draw = np.random.default_rng(SEED)
     loss, rate, arriving = (
         _plausible(each, draw, count) for each in (heat.loss_per_min, heat.heating_k_per_min, share)
@@ -130,8 +130,8 @@ class _State:
 
 def _state(day: Day, draws: _Draws, curve: ChargeCurve) -> _State:
     total = max(_minutes(day.known_at, day.heated_until), 0.0)
-    rested = temperature_after(total, day.pack_temp_c, day.outside_temp_c, draws.tau_min)
-    at_most = temperature_after(total, day.pack_temp_c, day.outside_temp_c, draws.tau_min, draws.rate)
+    rested = temperature_after(total, day.battery_temp_c, day.outside_temp_c, draws.tau_min)
+    at_most = temperature_after(total, day.battery_temp_c, day.outside_temp_c, draws.tau_min, draws.rate)
     goal = _goal_c(day, draws)
     heating = _heating_min(rested, goal, draws)
     reached = np.maximum(np.minimum(at_most, goal), rested)
@@ -141,7 +141,7 @@ def _state(day: Day, draws: _Draws, curve: ChargeCurve) -> _State:
 
 
 def _goal_c(day: Day, draws: _Draws) -> float:
-    """What to heat the pack to: as warm as the window still allows at the first run, no warmer than the car heats."""
+    """What to heat the battery to: as warm as the window allows at the first run, no warmer than the car heats."""
     kept = float(np.quantile(np.exp(-day.unheated_min / draws.tau_min), SURE))
     hottest = (day.window.high_temp_c - day.outside_temp_c) / kept + day.outside_temp_c
     return min(hottest, day.hottest_c)
@@ -150,7 +150,7 @@ def _goal_c(day: Day, draws: _Draws) -> float:
 def _heating_min(rested_c: Floats, goal_c: float, draws: _Draws) -> Floats:
     """Minutes of heating that end at the goal; inf where it is out of reach.
 
-    The pack rests until heating starts, so T(end) = rested + rate tau (1 - exp(-h / tau)), with `rested_c` what it
+    The battery rests until heating starts, so T(end) = rested + rate tau (1 - exp(-h / tau)), with `rested_c` what it
     would have been without heating; h follows in closed form.
     """
     share = (goal_c - rested_c) / (draws.rate * draws.tau_min)
@@ -161,7 +161,7 @@ def _heating_min(rested_c: Floats, goal_c: float, draws: _Draws) -> Floats:
 
 def _climate_percent(day: Day, curve: ChargeCurve) -> float:
     """What climate control takes between leaving and the first run, in points of charge."""
-    return 100.0 * day.climate_kw * (day.drive_min + day.prepare_min) / 60.0 / curve.pack_kwh
+    return 100.0 * day.climate_kw * (day.drive_min + day.prepare_min) / 60.0 / curve.battery_kwh
 
 
 def _charged(day: Day, curve: ChargeCurve, draws: _Draws, heating_min: Floats) -> tuple[Floats, Floats]:
@@ -220,11 +220,11 @@ def _later(instant: datetime, minutes: float) -> datetime:
     return instant + timedelta(minutes=minutes)
 
 
-def _cautions(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[Caution]:
+def _cautions(day: Day, heat: BatteryHeat, curve: ChargeCurve) -> list[Caution]:
     found = []
-    if day.pack_temp_c > day.hottest_c:
+    if day.battery_temp_c > day.hottest_c:
         tau = heat.time_constant_min.value
-        cooled = float(minutes_until(day.hottest_c, day.pack_temp_c, day.outside_temp_c, tau))
+        cooled = float(minutes_until(day.hottest_c, day.battery_temp_c, day.outside_temp_c, tau))
         until = _later(day.known_at, cooled) if cooled < LONGEST_MIN else None
         found.append(Caution("too warm to heat", day.hottest_c, until))
     if climate := _climate_percent(day, curve):
@@ -249,7 +249,7 @@ def _shortfall(name: str, day: Day, draws: _Draws, state: _State, open_min: Floa
 Tried = tuple[Remedy, Day]
 
 
-def _remedies(day: Day, heat: PackHeat, curve: ChargeCurve) -> list[tuple[Remedy, ...]]:
+def _remedies(day: Day, heat: BatteryHeat, curve: ChargeCurve) -> list[tuple[Remedy, ...]]:
     """What would meet the plan, each tried by working it out: one change, or else a change of two things."""
 
     def first(tried: Iterable[Tried]) -> Remedy | None:

@@ -29,7 +29,7 @@ class State:
     pace_mps2: float
     power_kw: float
     charge_percent: float
-    pack_temp_c: float
+    battery_temp_c: float
     outside_temp_c: float = 15.0
 
     def signals(self) -> dict[str, dict[str, float]]:
@@ -46,19 +46,19 @@ class State:
                 "WheelSpeedRearLeft": self.rear_kmh,
                 "WheelSpeedRearRight": self.rear_kmh,
             },
-            "Pack": {
-                "PackVoltage": VOLTAGE_V,
-                "PackCurrent": min(self.power_kw * 1000.0 / VOLTAGE_V, 3000.0),
-                "PackPower": min(self.power_kw, 1500.0),
+            "Battery": {
+                "BatteryVoltage": VOLTAGE_V,
+                "BatteryCurrent": min(self.power_kw * 1000.0 / VOLTAGE_V, 3000.0),
+                "BatteryPower": min(self.power_kw, 1500.0),
                 "Charge": self.charge_percent,
             },
-            "Temperatures": {"PackTemp": self.pack_temp_c, "MotorTemp": 60.0, "OutsideTemp": self.outside_temp_c},
+            "Temperatures": {"BatteryTemp": self.battery_temp_c, "MotorTemp": 60.0, "OutsideTemp": self.outside_temp_c},
             "Mode": {"DriveMode": 2.0},
         }
 
 
 def frames(
-    motion: Motion, car: SimulatedCar, clock_s: float, charge_percent: float, pack_temp_c: float, slip: float = 0.0
+    motion: Motion, car: SimulatedCar, clock_s: float, charge_percent: float, battery_temp_c: float, slip: float = 0.0
 ) -> Iterator[tuple[float, int, bytes]]:
     """Time on the CAN log's clock (`clock_s` at the drive's start), identifier and payload, 50 times a second.
 
@@ -80,7 +80,7 @@ def frames(
         pulling_mps2 = pace + resistance_mps2(car, level, speed_mps) if speed_mps > 0 and pace > 0 else 0.0
         effective_kg = car.mass_kg * car.rotating_mass_factor
         power_kw = effective_kg * pulling_mps2 * speed_mps / EFFICIENCY / 1000.0
-        state = State(speed_kmh, rear_kmh, pace, power_kw, charge_percent, pack_temp_c)
+        state = State(speed_kmh, rear_kmh, pace, power_kw, charge_percent, battery_temp_c)
         for name, values in state.signals().items():
             message = database.get_message_by_name(name)
             yield clock_s + float(at_s), message.frame_id, message.encode(values)

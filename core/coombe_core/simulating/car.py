@@ -15,7 +15,7 @@ FULL_PERCENT, LOST_BY_POINT, LOST_BY_KELVIN = 95.0, 0.0025, 0.006  # of power, w
 
 @dataclass(frozen=True)
 class SimulatedCar:
-    """What decides how fast the car leaves and stops; `power_w` is at the wheels with a full, warm pack.
+    """What decides how fast the car leaves and stops; `power_w` is at the wheels with a full, warm battery.
 
     `halt_ramp_s` is the last moment of a stop, over which the brakes let go.
     """
@@ -33,7 +33,7 @@ class SimulatedCar:
     brake_grip: float = 1.0
     brake_ramp_s: float = 0.15
     halt_ramp_s: float = 0.0
-    best_pack_temp_c: float = 45.0
+    best_battery_temp_c: float = 45.0
 
 
 @dataclass(frozen=True)
@@ -41,15 +41,15 @@ class Conditions:
     """The state and surroundings of one run. `slope_percent` is positive uphill, `head_wind_mps` against the car."""
 
     charge_percent: float = 95.0
-    pack_temp_c: float = 45.0
+    battery_temp_c: float = 45.0
     slope_percent: float = 0.0
     head_wind_mps: float = 0.0
 
 
 def power_share(car: SimulatedCar, conditions: Conditions) -> float:
-    """The share of full power that charge and pack temperature leave: 0.25 % a point of charge, 0.6 % a kelvin."""
+    """The share of full power that charge and battery temperature leave: 0.25 % a point of charge, 0.6 % a kelvin."""
     by_charge = 1.0 - LOST_BY_POINT * max(FULL_PERCENT - conditions.charge_percent, 0.0)
-    by_heat = 1.0 - LOST_BY_KELVIN * max(car.best_pack_temp_c - conditions.pack_temp_c, 0.0)
+    by_heat = 1.0 - LOST_BY_KELVIN * max(car.best_battery_temp_c - conditions.battery_temp_c, 0.0)
     return by_charge * by_heat
 
 

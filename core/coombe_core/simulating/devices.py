@@ -1,7 +1,7 @@
 """A simulated receiver, CAN data, weather station and driver: four ports on loopback around one simulated car.
 
 Each port speaks what the real thing speaks: the receiver NMEA or UBX, CAN the ASCII protocol of socketcand, the
-mast METAR lines. The fourth takes orders as JSON, one object a line, and answers each with one.
+a weather station METAR lines. The fourth takes orders as JSON, one object a line, and answers each with one.
 """
 
 from __future__ import annotations
@@ -24,9 +24,9 @@ from coombe_core.simulating.scenarios import true_pull
 from coombe_core.timing.measures import parse_measure
 
 HOST = "127.0.0.1"
-BUS_PERIODS_S = {"Motion": 0.02, "WheelSpeeds": 0.02, "Pack": 0.1, "Temperatures": 1.0, "Mode": 1.0}
-BUS_CLOCK_AHEAD_S = 0.37  # the adapter's clock is not the receiver's
-MAST_S = 10.0
+CAN_PERIODS_S = {"Motion": 0.02, "WheelSpeeds": 0.02, "Battery": 0.1, "Temperatures": 1.0, "Mode": 1.0}
+CAN_CLOCK_AHEAD_S = 0.37  # the adapter's clock is not the receiver's
+REPORT_S = 10.0
 DROP_OUT_AFTER_S = 1.2
 GREETED_S = 0.1  # clients expect the last greeting to come alone
 MOST_UNSENT_BYTES = 1 << 20
@@ -72,7 +72,7 @@ class Line:
 class SimulatedDevices:
     """One simulated car and its devices. `pace` is how many simulated seconds a real one lasts.
 
-    `kept` receives a copy of every octet that the receiver sends, whether anybody listens or not.
+    `kept` receives a copy of every byte that the receiver sends, whether anybody listens or not.
     """
 
     def __init__(self, car: LiveCar, receiver: LiveReceiver, pace: float = 1.0, kept: BinaryIO | None = None) -> None:
@@ -84,10 +84,10 @@ class SimulatedDevices:
         self._lines = {name: Line() for name in ("receiver", "can", "weather")}
         self._database: Any = cantools.database.load_file(OWN_DBC)
         self._drop_out_s = 0.0
-        self._sent_s = dict.fromkeys((*BUS_PERIODS_S, "fix", "weather"), 0.0)
+        self._sent_s = dict.fromkeys((*CAN_PERIODS_S, "fix", "weather"), 0.0)
 
     async def run(self, ports: Ports, ready: Callable[[Ports], None] = lambda ports: None) -> None:
-        """Listen and drive until cancelled; `ready` is given the ports."""
+        """Listen and drive until canceled; `ready` is given the ports."""
         answers = {
             "receiver": self._listen("receiver"),
             "can": self._can,
@@ -112,7 +112,7 @@ class SimulatedDevices:
         begun = clock()
         while True:
             self._move_on((clock() - begun) * self.pace)
-            await asyncio.sleep(BUS_PERIODS_S["Motion"] / 4)
+            await asyncio.sleep(CAN_PERIODS_S["Motion"] / 4)
 
     def _move_on(self, now_s: float) -> None:
         """Everything that is due by a time since the beginning, in its order."""
@@ -127,7 +127,7 @@ class SimulatedDevices:
         self._take_truths()
 
     def _due_s(self) -> dict[str, float]:
-        periods = {**BUS_PERIODS_S, "fix": 1.0 / self.receiver.receiver.rate_hz, "weather": MAST_S}
+        periods = {**CAN_PERIODS_S, "fix": 1.0 / self.receiver.receiver.rate_hz, "weather": REPORT_S}
         return {name: round(self._sent_s[name] + period, 6) for name, period in periods.items()}
 
     def _send(self, name: str, at_s: float) -> None:
@@ -141,8 +141,8 @@ class SimulatedDevices:
             self._lines["weather"].send(self._metar(at_s))
         else:
             message = self._database.get_message_by_name(name)
-            payload = message.encode(self.car.bus_state().signals()[name])
-            clock_s = (self._utc(at_s) + timedelta(seconds=BUS_CLOCK_AHEAD_S)).timestamp()
+            payload = message.encode(self.car.can_state().signals()[name])
+            clock_s = (self._utc(at_s) + timedelta(seconds=CAN_CLOCK_AHEAD_S)).timestamp()
             self._lines["can"].send(f"< frame {message.frame_id:03X} {clock_s:.6f} {payload.hex().upper()} >".encode())
 
     def _utc(self, at_s: float) -> Any:
@@ -162,7 +162,7 @@ class SimulatedDevices:
         del self.truths[:-MOST_TRUTHS]
 
     def _truth(self, pull: TruePull) -> dict[str, Any]:
-        facts = true_pull(pull.act.kind == "brake", pull.speed_mps, pull.way_m)
+        facts = true_pull(pull.act.kind == "brake", pull.speed_mps, pull.distance_m)
         end_s = pull.start_s + len(pull.speed_mps) * TRUE_STEP_S
         when = {"start_utc": self._utc(pull.start_s).isoformat(), "end_utc": self._utc(end_s).isoformat()}
         return {**when, "intent": pull.intent, **facts}
@@ -202,10 +202,10 @@ class SimulatedDevices:
     def obey(self, order: dict[str, Any]) -> dict[str, Any]:
         """Carry one order out and say how things stand.
 
-        `drive` names an intent of the driver and `measure` what for; `charge_percent`, `pack_temp_c`, `head_wind_mps`
-        and `car` (fields of SimulatedCar) change the car; `drop_out_s` silences the receiver, with `drive` in mid-pull
-        and else now; `rate_hz` changes its rate; `truth` asks for what really happened. Raises ValueError where an
-        order is none.
+        `drive` names an intent of the driver and `measure` what for; `charge_percent`, `battery_temp_c`,
+        `head_wind_mps` and `car` (fields of SimulatedCar) change the car; `drop_out_s` silences the receiver, with
+        `drive` in mid-pull and else now; `rate_hz` changes its rate; `truth` asks for what really happened. Raises
+        ValueError where an order is none.
         """
         state = {name: float(order[name]) for name in _CONDITIONS if name in order}
         self.car.conditions = replace(self.car.conditions, **state)
@@ -227,7 +227,7 @@ class SimulatedDevices:
             "idle": self.car.idle,
             "speed_mps": self.car.state.speed_mps,
             "charge_percent": conditions.charge_percent,
-            "pack_temp_c": conditions.pack_temp_c,
+            "battery_temp_c": conditions.battery_temp_c,
             "head_wind_mps": conditions.head_wind_mps,
             "rate_hz": self.receiver.receiver.rate_hz,
             "pace": self.pace,
@@ -235,7 +235,7 @@ class SimulatedDevices:
         }
 
 
-_CONDITIONS = ("charge_percent", "pack_temp_c", "head_wind_mps")
+_CONDITIONS = ("charge_percent", "battery_temp_c", "head_wind_mps")
 
 
 def _car_facts(given: dict[str, Any]) -> dict[str, Any]:
@@ -248,7 +248,7 @@ def _car_facts(given: dict[str, Any]) -> dict[str, Any]:
 def _rate_hz(given: Any) -> float:
     rate_hz = float(given)
     if not 1 <= rate_hz <= 100:
-        raise ValueError("a receiver's rate lies between 1 and 100 Hz")
+        raise ValueError("a receiver's rate is between 1 and 100 Hz")
     return rate_hz
 
 
@@ -256,6 +256,6 @@ def simulated_devices(
     receiver: Receiver, output: str, first_fix_s: float, pace: float, seed: int, keep: Path | None = None
 ) -> SimulatedDevices:
     """Simulated devices around a car that waits at the start of a strip, heading north-east."""
-    car = LiveCar(SimulatedCar(), Conditions(charge_percent=95.0, pack_temp_c=44.0), heading_deg=68.0)
+    car = LiveCar(SimulatedCar(), Conditions(charge_percent=95.0, battery_temp_c=44.0), heading_deg=68.0)
     kept = keep.open("ab") if keep else None
     return SimulatedDevices(car, LiveReceiver(receiver, output, first_fix_s, seed), pace, kept)

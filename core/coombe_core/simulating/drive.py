@@ -54,7 +54,7 @@ class Motion:
     elapsed_s: Floats
     speed_mps: Floats
     distance_m: Floats
-    height_m: Floats
+    altitude_m: Floats
     heading_deg: Floats
     runs: list[TrueRun] = field(default_factory=list)
 
@@ -103,18 +103,46 @@ def _motion(speeds: Floats, headings: Floats, conditions: Conditions, out_deg: f
 
 def steps(act: Act, state: CarState, car: SimulatedCar, conditions: Conditions) -> Iterator[None]:
     """Advance the state by one step at a time until the act is done."""
-    since_s, covered_m, turned_from = 0.0, 0.0, state.heading_deg
+    if act.kind in ("rest", "hold", "turn"):
+        return _unhurried(act, state)
+    if act.kind == "gentle":
+        return _gently(act, state)
+    return _driven(act, state, car, conditions)
+
+
+def _unhurried(act: Act, state: CarState) -> Iterator[None]:
+    """At rest, at a steady speed or in a turn, for a time."""
+    since_s, turned_from = 0.0, state.heading_deg
+    while since_s < act.seconds:
+        yield
+        since_s += STEP_S
+        state.acceleration_mps2 = 0.0
+        if act.kind == "rest":
+            state.speed_mps = 0.0
+        elif act.kind == "turn":
+            state.heading_deg = turned_from + 180.0 * min(since_s / act.seconds, 1.0)
+
+
+def _gently(act: Act, state: CarState) -> Iterator[None]:
+    """To a speed at a steady pace."""
+    near_mps = abs(act.pace_mps2) * STEP_S
+    while abs(state.speed_mps - act.to_mps) >= near_mps:
+        yield
+        state.acceleration_mps2 = act.pace_mps2 if act.to_mps > state.speed_mps else -act.pace_mps2
+        state.speed_mps = max(state.speed_mps + state.acceleration_mps2 * STEP_S, 0.0)
+
+
+def _driven(act: Act, state: CarState, car: SimulatedCar, conditions: Conditions) -> Iterator[None]:
+    """A launch, a coasting or a braking, by the forces on the car."""
+    since_s, covered_m = 0.0, 0.0
     before_mps2 = state.acceleration_mps2
     while not _done(act, state, since_s, covered_m):
         yield
         since_s += STEP_S
-        acceleration = _demand(act, state, car, conditions, since_s, before_mps2)
-        faster = max(state.speed_mps + acceleration * STEP_S, 0.0)
+        state.acceleration_mps2 = _demand(act, state, car, conditions, since_s, before_mps2)
+        faster = max(state.speed_mps + state.acceleration_mps2 * STEP_S, 0.0)
         covered_m += (state.speed_mps + faster) * (STEP_S / 2)
-        state.speed_mps = 0.0 if act.kind == "rest" else faster
-        state.acceleration_mps2 = acceleration
-        if act.kind == "turn":
-            state.heading_deg = turned_from + 180.0 * min(since_s / act.seconds, 1.0)
+        state.speed_mps = faster
 
 
 def _done(act: Act, state: CarState, since_s: float, covered_m: float) -> bool:
@@ -122,9 +150,7 @@ def _done(act: Act, state: CarState, since_s: float, covered_m: float) -> bool:
         return state.speed_mps <= 0.0 and since_s > 0.05
     if act.to_m:
         return covered_m >= act.to_m
-    if act.kind == "gentle":
-        return abs(state.speed_mps - act.to_mps) < abs(act.pace_mps2) * STEP_S
-    if act.kind in ("launch", "coast") and act.to_mps:
+    if act.to_mps:
         return state.speed_mps >= act.to_mps if act.kind == "launch" else state.speed_mps <= act.to_mps
     return since_s >= act.seconds
 
@@ -133,23 +159,18 @@ def _demand(
     act: Act, state: CarState, car: SimulatedCar, conditions: Conditions, since_s: float, before_mps2: float
 ) -> float:
     speed = state.speed_mps
-    if act.kind == "rest":
-        return 0.0
     if act.kind == "launch":
         full = full_drive_mps2(car, conditions, speed) * ramp_share(car.ramp_shape, since_s, car.ramp_s)
         if act.spins and SPIN_S[0] < since_s < SPIN_S[1]:
             full *= SPIN_GRIP
         return full - resistance_mps2(car, conditions, speed) if speed > 0.02 or full > 0.3 else full
-    if act.kind == "gentle":
-        return act.pace_mps2 if act.to_mps > speed else -act.pace_mps2
     if act.kind == "brake":
         share = min(since_s / car.brake_ramp_s, 1.0)
         braking = car.brake_grip * STANDARD_GRAVITY_MPS2
         full = braking + resistance_mps2(car, conditions, speed)
         if 2.0 * speed < braking * car.halt_ramp_s:
             full *= math.sqrt(2.0 * speed / (braking * car.halt_ramp_s))
-        return before_mps2 * (1 - share) - share * full
-    if act.kind == "coast":
+    else:
         share = min(since_s / LIFT_S, 1.0)
-        return before_mps2 * (1 - share) - share * (LIFT_MPS2 + resistance_mps2(car, conditions, speed))
-    return 0.0
+        full = LIFT_MPS2 + resistance_mps2(car, conditions, speed)
+    return before_mps2 * (1 - share) - share * full

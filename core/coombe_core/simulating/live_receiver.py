@@ -11,7 +11,7 @@ import numpy as np
 from coombe_core.formats import write_log
 from coombe_core.formats.nmea import sentence
 from coombe_core.simulating.live_car import LiveCar
-from coombe_core.simulating.receiver import Receiver, metres_per_degree
+from coombe_core.simulating.receiver import Receiver, meters_per_degree
 from coombe_core.trace import Trace
 
 PLACE_NOISE_M, PLACE_DRIFT_S, HEIGHT_DRIFT_S = 0.3, 60.0, 10.0
@@ -25,7 +25,7 @@ class LiveReceiver:
         self.silent_until_s = float("-inf")
         self._draw = np.random.default_rng(seed)
         self._noise = dict.fromkeys(("speed", "east", "north", "height"), 0.0)
-        self._per_degree = metres_per_degree(receiver.latitude_deg)
+        self._per_degree = meters_per_degree(receiver.latitude_deg)
 
     def sends(self, car: LiveCar, at_s: float) -> bytes:
         """The bytes of the fix at a time since the beginning; none where the output is interrupted."""
@@ -56,7 +56,7 @@ class LiveReceiver:
             "latitude_deg": kind.latitude_deg + north_m / self._per_degree[0],
             "longitude_deg": kind.longitude_deg + east_m / self._per_degree[1],
             "course_deg": heading % 360.0,
-            "altitude_m": car.height_m + height,
+            "altitude_m": car.altitude_m + height,
             "satellites": 17.0,
             "hdop": 0.7,
             "climb_mps": math.nan,

@@ -32,7 +32,7 @@ class Launches:
     cda_m2: Floats
     ramp_s: Floats
     charge_percent: Floats
-    pack_temp_c: Floats
+    battery_temp_c: Floats
     slope_percent: Floats
     head_wind_mps: Floats
     density_kg_m3: Floats
@@ -49,10 +49,10 @@ class Launches:
 
 @dataclass(frozen=True, eq=False)
 class Passings:
-    """When each launch passed every speed (n x speeds) and way (n x ways), s from first movement; nan if it did not."""
+    """When each launch passed every speed (n x speeds) and distance (n x distances), in s, or nan."""
 
     at_speed_s: Floats
-    at_way_s: Floats
+    at_distance_s: Floats
 
     def time_s(self, to_mps: float) -> Floats:
         """Times to a speed of the table, from first movement."""
@@ -60,16 +60,16 @@ class Passings:
 
     def rollout_s(self) -> Floats:
         """Times over the first foot."""
-        return np.asarray(self.at_way_s[:, 0])
+        return np.asarray(self.at_distance_s[:, 0])
 
 
 def launch_all(
     many: Launches, to_mps: float, curves: int = 0, to_m: float = ROLLOUT_M, far_up_mps: float = 130 * KMH_MPS
 ) -> tuple[Passings, list[Curve]]:
-    """Drive every launch until it passed a speed and a way; the fitted-like curves of the first few."""
+    """Drive every launch until it passed a speed and a distance; the fitted-like curves of the first few."""
     size = many.mass_kg.size
     speed, way = np.zeros(size), np.zeros(size)
-    at_speed, at_way = np.full((size, SPEEDS_MPS.size), np.nan), np.full((size, WAYS_M.size), np.nan)
+    at_speed, at_distance = np.full((size, SPEEDS_MPS.size), np.nan), np.full((size, WAYS_M.size), np.nan)
     kept: list[tuple[Floats, Floats]] = []
     share = _power_share(many)
     top = max(to_mps, 1.0)
@@ -81,16 +81,18 @@ def launch_all(
         faster = np.maximum(speed + pull * STEP_S, 0.0)
         further = way + (speed + faster) * (STEP_S / 2)
         _mark(at_speed, SPEEDS_MPS, speed, faster, since_s)
-        _mark(at_way, WAYS_M, way, further, since_s)
+        _mark(at_distance, WAYS_M, way, further, since_s)
         speed, way = faster, further
         if speed.min() > top and way.min() > to_m:
             break
-    return Passings(at_speed, at_way), _curves(kept)
+    return Passings(at_speed, at_distance), _curves(kept)
 
 
 def _power_share(many: Launches) -> Floats:
     by_charge = 1.0 - LOST_BY_POINT * np.maximum(FULL_PERCENT - many.charge_percent, 0.0)
-    return np.asarray(by_charge * (1.0 - LOST_BY_KELVIN * np.maximum(CAR.best_pack_temp_c - many.pack_temp_c, 0.0)))
+    return np.asarray(
+        by_charge * (1.0 - LOST_BY_KELVIN * np.maximum(CAR.best_battery_temp_c - many.battery_temp_c, 0.0))
+    )
 
 
 def _pull(many: Launches, speed: Floats, since_s: float, share: Floats, far_up_mps: float) -> Floats:
@@ -111,7 +113,7 @@ def _pull(many: Launches, speed: Floats, since_s: float, share: Floats, far_up_m
 
 
 def _mark(table: Floats, levels: Floats, before: Floats, after: Floats, since_s: float) -> None:
-    """Write down what was passed in this step, between its ends in proportion."""
+    """Record what was passed in this step, between its ends in proportion."""
     low, high = np.searchsorted(levels, [float(before.min()), float(after.max())])
     for column in range(int(low), min(int(high) + 1, levels.size)):
         passed = (before < levels[column]) & (after >= levels[column])

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from itertools import accumulate
 
 import numpy as np
 from numpy.typing import NDArray
@@ -39,11 +40,11 @@ def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
     east_m, north_m = _track(motion)
     east = np.interp(elapsed_s, motion.elapsed_s, east_m) + 0.3 * _correlated(draw, elapsed_s.size, drift)
     north = np.interp(elapsed_s, motion.elapsed_s, north_m) + 0.3 * _correlated(draw, elapsed_s.size, drift)
-    height = np.interp(elapsed_s, motion.elapsed_s, motion.height_m)
+    height = np.interp(elapsed_s, motion.elapsed_s, motion.altitude_m)
     height += receiver.altitude_noise_m * _correlated(draw, elapsed_s.size, np.exp(-1.0 / (receiver.rate_hz * 10.0)))
     heading = np.interp(elapsed_s, motion.elapsed_s, motion.heading_deg)
     heading = (heading + draw.normal(size=elapsed_s.size) * 5.0 / np.maximum(true_mps, 0.1)) % 360.0
-    north_m_per_deg, east_m_per_deg = metres_per_degree(receiver.latitude_deg)
+    north_m_per_deg, east_m_per_deg = meters_per_degree(receiver.latitude_deg)
     return Trace(
         start_utc=receiver.start_utc,
         elapsed_s=np.round(elapsed_s - elapsed_s[0], 6),
@@ -60,23 +61,22 @@ def receive(motion: Motion, receiver: Receiver, seed: int) -> Trace:
     )
 
 
-def metres_per_degree(latitude_deg: float) -> tuple[float, float]:
+def meters_per_degree(latitude_deg: float) -> tuple[float, float]:
     """How far a degree of latitude and of longitude reaches on the WGS 84 ellipsoid, near one latitude."""
-    from geographiclib.geodesic import Geodesic
+    from pyproj import Geod
 
     step_deg = 0.01
-    north = Geodesic.WGS84.Inverse(latitude_deg - step_deg / 2, 0.0, latitude_deg + step_deg / 2, 0.0)["s12"]
-    east = Geodesic.WGS84.Inverse(latitude_deg, 0.0, latitude_deg, step_deg)["s12"]
+    earth = Geod(ellps="WGS84")
+    _, _, north = earth.inv(0.0, latitude_deg - step_deg / 2, 0.0, latitude_deg + step_deg / 2)
+    _, _, east = earth.inv(0.0, latitude_deg, step_deg, latitude_deg)
     return float(north) / step_deg, float(east) / step_deg
 
 
 def _correlated(draw: np.random.Generator, size: int, link: float) -> Floats:
     """First-order autoregressive noise of unit variance."""
-    from scipy.signal import lfilter
-
     fresh = draw.normal(size=size)
     fresh[1:] *= np.sqrt(1.0 - link**2)
-    return np.asarray(lfilter([1.0], [1.0, -link], fresh))
+    return np.fromiter(accumulate(fresh.tolist(), lambda before, own: own + link * before), np.float64, size)
 
 
 def _track(motion: Motion) -> tuple[Floats, Floats]:

@@ -121,9 +121,9 @@ def _true_run(simulated: Simulated, index: int, measures: Sequence[Measure]) -> 
     return {"start_s": start_s, **_true_facts(run.kind == "stop", t, v, s, measures)}
 
 
-def true_pull(braked: bool, speed_mps: Sequence[float], way_m: Sequence[float]) -> dict[str, object]:
-    """The true measures of one launch or braking, from its speed and way at 1 kHz."""
-    v, s = np.array(speed_mps), np.array(way_m)
+def true_pull(braked: bool, speed_mps: Sequence[float], distance_m: Sequence[float]) -> dict[str, object]:
+    """The true measures of one launch or braking, from its speed and distance at 1 kHz."""
+    v, s = np.array(speed_mps), np.array(distance_m)
     return _true_facts(braked, np.arange(v.size) * STEP_S, v, s, STANDARD_MEASURES)
 
 
@@ -173,8 +173,8 @@ def _true_stops(t: Series, v: Series, s: Series, measures: Sequence[Measure]) ->
     for measure in measures:
         if measure.basis == "stop" and v[0] >= measure.from_mps:
             passed = _when(-v, t, -measure.from_mps) or 0.0
-            way_m = float(s[-1] - np.interp(passed, t, s))
+            distance_m = float(s[-1] - np.interp(passed, t, s))
             onset_m = float(s[-1]) * (measure.from_mps / float(v[0])) ** 2
-            times = {"time_s": float(t[-1]) - passed, "distance_m": way_m, "onset_distance_m": onset_m}
+            times = {"time_s": float(t[-1]) - passed, "distance_m": distance_m, "onset_distance_m": onset_m}
             rows.append({"name": measure.name, "clock": "speed", **times})
     return rows

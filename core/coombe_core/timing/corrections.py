@@ -1,7 +1,7 @@
 """Times corrected to other conditions: the same run re-integrated with its acceleration changed by what differs.
 
 a_ref(v) = a(v) + g sin(theta) / k + (drag as driven - drag in the reference air); the reference is a level course, air
-of 1.225 kg/m^3 and calm. Slope, air density and wind are each corrected or left. The raw time always stands beside it.
+of 1.225 kg/m^3 and calm. Slope, air density and wind are each corrected or left. The uncorrected time stands beside it.
 """
 
 from __future__ import annotations
@@ -92,22 +92,22 @@ def _corrected_time(
     run: TimedRun, row: Measured, correction: Correction, slopes_percent: Floats, head_wind_mps: float
 ) -> Value | None:
     """The row's time in the reference conditions, its interval widened by what the correction does not know."""
-    raw_s, slope_u95 = row.time_s, run.slope_percent.u95 if run.slope_percent else 0.0
-    if raw_s is None:
+    uncorrected_s, slope_u95 = row.time_s, run.slope_percent.u95 if run.slope_percent else 0.0
+    if uncorrected_s is None:
         return None
     measure = parse_measure(row.name)
-    raw = time_of(run.curve, measure, row.clock, np.zeros_like(run.curve.speed_mps))
+    uncorrected = time_of(run.curve, measure, row.clock, np.zeros_like(run.curve.speed_mps))
 
     def shift(steeper_percent: float, drag: float) -> float | None:
         extra = _extra_mps2(run.curve.speed_mps, correction, slopes_percent + steeper_percent, head_wind_mps, drag)
         level = time_of(run.curve, measure, row.clock, extra)
-        return None if level is None or raw is None else level - raw
+        return None if level is None or uncorrected is None else level - uncorrected
 
     change, by_slope, by_drag = shift(0.0, 1.0), shift(slope_u95, 1.0), shift(0.0, 1.1)
     if change is None or by_slope is None or by_drag is None:
         return None
     unknown = by_slope - change, (by_drag - change) * DRAG_U95 / 0.1
-    return Value(raw_s.value + change, float(np.linalg.norm([raw_s.u95, *unknown])))
+    return Value(uncorrected_s.value + change, float(np.linalg.norm([uncorrected_s.u95, *unknown])))
 
 
 def _extra_mps2(

@@ -101,7 +101,7 @@ def _steps(log: Path) -> list[Row]:
 
 
 def _memory(hour: Trace, large: Path) -> Row:
-    """The most memory that analysing a log of 1 GB takes, in gigabytes: the same drive hour after hour."""
+    """The most memory that analyzing a log of 1 GB takes, in gigabytes: the same drive hour after hour."""
     with large.open("wb") as out:
         while out.tell() < LARGE_BYTES:
             out.write(write_log(hour, "nmea"))

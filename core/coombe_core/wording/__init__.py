@@ -2,9 +2,10 @@
 
 quantities        numbers with their units, in both families
 flags, untimed, corrections      a run
-comparison, adjustment, next_runs, value, projection      a comparison
+comparison, adjustment, curves, next_runs, value, projection      a comparison
+heads_up          two cars side by side
 sources           where a number came from: learned, worked out, or assumed
-order, timetable, strip, wheels  planning
+order, sample_size, timetable, strip, wheels  planning
 conditions_table  pasted conditions
 """
 
@@ -13,11 +14,14 @@ __all__ = [
     "comparison",
     "conditions_table",
     "corrections",
+    "curves",
     "flags",
+    "heads_up",
     "next_runs",
     "order",
     "projection",
     "quantities",
+    "sample_size",
     "sources",
     "strip",
     "timetable",

@@ -4,21 +4,23 @@ from __future__ import annotations
 
 from coombe_core.comparing.character import Name
 from coombe_core.comparing.comparison import (
+    LEANS,
     Comparison,
     Group,
+    Several,
     direction,
     ramps_u95,
     receivers_u95,
     smaller_is_better,
 )
-from coombe_core.comparing.factors import CHARGE, PACK, known
+from coombe_core.comparing.factors import BATTERY, CHARGE, known
 from coombe_core.comparing.statistics.interval import Difference
 from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE
 from coombe_core.timing.clocks import Clock
 from coombe_core.units import FOOT_M
 from coombe_core.wording.adjustment import refusal
-from coombe_core.wording.quantities import both_units, speed
+from coombe_core.wording.quantities import both_units, capitalized, signed, speed
 from coombe_core.wording.sources import row_source, scatter_source, sensitivity_source
 
 CHARACTERS: dict[Name, str] = {
@@ -31,29 +33,50 @@ CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": 
 
 
 def sentence_of(found: Comparison) -> str:
-    """The verdict in one sentence with one number and one interval."""
+    """Say measure, clock, size, interval and verdict, in that order."""
     what = f"{found.measure.name} ({CLOCK_WORDS[found.clock]})"
-    result, shown = found.difference, found.smallest_shown
+    result, shown = found.difference, found.detectable_difference
     if result is None or shown is None:
         counts = " and ".join(str(len(group.values)) for group in found.groups)
-        return f"{what}: {counts} runs are too few to tell; record at least two per group, better five."
+        return f"{what}: {counts} runs are too few. Record at least two per group, better five."
     digits = _digits(result)
     size = f"{both_units(abs(result.value), found.unit, digits)} ± {both_units(_half(result), found.unit, digits)}"
-    like = " at like conditions" if found.adjusted else ""
+    like = ", adjusted for conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
         word = direction(result, found.quantity)
-        difference = (
-            "no difference shows"
-            if word == "no difference shown"
-            else f"the {_names(found)[1]} runs are {word} by {size}"
-        )
-        return f"{what}: {difference}, but the groups were not run alike, so these runs can't tell what made it."
-    if found.verdict == "no difference shown":
+        difference = word if word == "no clear difference" else f"{_subject(found)} is {word} by {size}"
+        return f"{what}: {difference}, but conditions differ enough to account for it. Not comparable."
+    if found.verdict in LEANS.values():
+        return f"{what}: {_subject(found)} {found.verdict} by {size}{like}. {_not_yet(found, shown)}."
+    if found.verdict == "no clear difference":
+        clear = "Not statistically clear"
+        if found.several and result.shown:
+            word = direction(result, found.quantity)
+            return f"{what}: {_subject(found)} is {word} by {size}{like}. {clear}: {_corrected(found.several)}."
         return (
-            f"{what}: these runs can't tell{like}. The difference is {result.value:+.{digits}f} {found.unit} ± "
-            f"{_half(result):.{digits}f}; a difference of {shown:.2f} {found.unit} would probably have shown."
+            f"{what}: no clear difference{like}: {signed(result.value, digits)} {found.unit} ± "
+            f"{_half(result):.{digits}f} {found.unit}. {clear}; a difference of {shown:.2f} {found.unit} would "
+            "probably have shown."
         )
-    return f"{what}: {found.verdict} by {size}{like}, and it is real: zero lies outside the 95 % interval."
+    return f"{what}: {_subject(found)} is {found.verdict} by {size}{like}. Statistically clear."
+
+
+def _not_yet(found: Comparison, shown: float) -> str:
+    """Why a difference only leans."""
+    weighed = found.weighed
+    if weighed and weighed.under_twice and weighed.difference.shown:
+        half = both_units(_half(weighed.under_twice), found.unit, 2)
+        return f"Clear only if days differ by no more than is assumed; under twice of that it would be ± {half}"
+    return f"Not statistically clear yet; a difference of {shown:.2f} {found.unit} would probably have shown"
+
+
+def _subject(found: Comparison) -> str:
+    """The second group's name, as a sentence begins with it."""
+    return capitalized(_names(found)[1])
+
+
+def _corrected(several: Several) -> str:
+    return f"corrected for {several.count} comparisons at once, {_p(several.p_value)} (Holm)"
 
 
 def _names(found: Comparison) -> tuple[str, str]:
@@ -70,8 +93,9 @@ def _half(result: Difference) -> float:
 
 
 def reasons_of(found: Comparison) -> list[str]:
-    """Why the verdict is what it is, and what it can't tell."""
+    """Say why the verdict is what it is, and what remains open."""
     return [
+        *_several(found),
         *_matched(found),
         *_unlike(found),
         *_adjusted(found),
@@ -86,6 +110,12 @@ def reasons_of(found: Comparison) -> list[str]:
     ]
 
 
+def _several(found: Comparison) -> list[str]:
+    if found.several is None:
+        return []
+    return [f"With several comparisons one is clear by chance more easily; {_corrected(found.several)}."]
+
+
 def _matched(found: Comparison) -> list[str]:
     if not found.asked.match:
         return []
@@ -94,7 +124,7 @@ def _matched(found: Comparison) -> list[str]:
 
 
 def _unlike(found: Comparison) -> list[str]:
-    """What differs by more than its band, and how much of the difference that could explain."""
+    """What differs by more than its band, and how much of the difference that could account for."""
     reasons = []
     for row in found.like.rows:
         if not row.differs or row.adjusted or row.before is None or row.after is None:
@@ -105,8 +135,10 @@ def _unlike(found: Comparison) -> list[str]:
         )
         sentence = f"{row.name.capitalize()} differs ({sides})"
         if row.effect is not None and found.difference is not None:
-            sentence += f"; it could explain {row.effect.value:+.2f} {found.unit} ± {row.effect.u95:.2f}"
-            sentence += f" of the {found.difference.value:+.2f} {found.unit} ({row_source(row)})"
+            sentence += (
+                f"; it could account for {signed(row.effect.value, 2)} {found.unit} ± {row.effect.u95:.2f} {found.unit}"
+            )
+            sentence += f" of the {signed(found.difference.value, 2)} {found.unit} ({row_source(row)})"
         reasons.append((row.effect is None, f"{sentence}."))
     return [sentence for _, sentence in sorted(reasons, key=lambda each: each[0])]
 
@@ -115,47 +147,51 @@ def _adjusted(found: Comparison) -> list[str]:
     if found.adjustment is None:
         return []
     reasons = []
-    if found.adjusted and found.raw:
+    if found.adjusted and found.unadjusted:
         for name, removed in found.adjustment.removed(found.adjusted.contrast).items():
             row = found.adjustment.sensitivities.of(name)
             source = f" ({sensitivity_source(row)})" if row else ""
-            reasons.append(f"Adjusted for {name}: {-removed:+.3f} {found.unit}{source}.")
-        raw = found.raw.difference
-        reasons.append(f"Raw, as driven: {raw.value:+.3f} {found.unit} ± {_half(raw):.3f}.")
+            reasons.append(f"Adjusted for {name}: {signed(-removed, 3)} {found.unit}{source}.")
+        unadjusted = found.unadjusted.difference
+        reasons.append(
+            f"Unadjusted: {signed(unadjusted.value, 3)} {found.unit} ± {_half(unadjusted):.3f} {found.unit}."
+        )
     return [*reasons, *map(refusal, found.adjustment.refused)]
 
 
 def _matters(found: Comparison) -> list[str]:
     """Against the smallest difference that would matter."""
-    least, result = found.asked.matters, found.difference
+    least, result = found.asked.difference_that_matters, found.difference
     if least is None or result is None:
         return []
     size = f"{least:.2f} {found.unit}"
     if max(abs(result.low95), abs(result.high95)) < least:
-        return [f"Whatever the difference is, it is less than the {size} that would matter."]
+        return [f"The whole interval is below the {size} that would matter."]
     if result.low95 > least or result.high95 < -least:
-        return [f"It is more than the {size} that would matter, throughout its interval."]
-    return [f"Whether it is more than the {size} that would matter, these runs can't tell."]
+        return [f"The whole interval is above the {size} that would matter."]
+    return [f"The interval includes the {size} that would matter: more runs are needed to decide."]
 
 
 def _tested(found: Comparison) -> list[str]:
     weighed, result = found.weighed, found.difference
     if weighed is None or result is None:
         return []
-    test = f"{_p(result.p_value)}, {result.degrees:.1f} degrees of freedom"
+    test = f"{_p(result.p_value)}, {result.dof:.1f} degrees of freedom"
     reasons = []
     if min(len(group.values) for group in found.groups) == 1 and found.known.scatter:
         reasons.append(f"A single run in a group: the scatter of a run is {scatter_source(found.known.scatter)}.")
     if weighed.layout.kind == "plain":
-        reasons.append(f"Welch's t test: {test}.")
+        reasons.append(f"Student's t test: {test}.")
     elif weighed.layout.kind == "within":
         reasons.append(f"Compared within days and directions by least squares: {test}.")
     else:
         reasons.append(f"{_days(found)}: {test}.")
     if common_u95 := ramps_u95(found.groups):
-        reasons.append(f"The interval carries ± {common_u95:.3f} s for the torque ramps; more runs do not lessen it.")
+        reasons.append(
+            f"The interval includes ± {common_u95:.3f} s for the torque ramps, which more runs do not reduce."
+        )
     if common_u95 := receivers_u95(found.groups):
-        reasons.append(f"The interval carries ± {common_u95:.3f} {found.unit} for different receivers, assumed.")
+        reasons.append(f"The interval includes ± {common_u95:.3f} {found.unit} for different GPS receivers, assumed.")
     return reasons
 
 
@@ -163,26 +199,32 @@ def _days(found: Comparison) -> str:
     weighed, scatter = found.weighed, found.known.scatter
     assert weighed is not None and weighed.contrast.day_sd is not None
     days = [len({state.day for state in group.noted}) for group in found.groups]
+    unknown = [name for name, group in zip(_names(found), found.groups, strict=True) if not _all_days(group)]
     own = scatter is not None and not scatter.day_assumed
     source = f"{100 * ASSUMED_DAY_SHARE:g} % assumed" + (
         f", weighed with {scatter_source(scatter)}" if own and scatter else ""
     )
-    return (
-        f"The groups were driven on different days ({days[0]} and {days[1]}), so the day is what was repeated; the "
-        f"interval carries {weighed.contrast.day_sd:.3f} {found.unit} from day to day ({source})"
-    )
+    if unknown:
+        why = f"The day is not known for all runs of {' and '.join(unknown)}, which may be another day"
+    else:
+        why = f"The groups were driven on different days ({days[0]} and {days[1]}), so days are what is repeated"
+    return f"{why}; the interval includes {weighed.contrast.day_sd:.3f} {found.unit} from day to day ({source})"
+
+
+def _all_days(group: Group) -> bool:
+    return all(state.day for state in group.noted)
 
 
 def _permuted(found: Comparison) -> list[str]:
-    relabelled = found.permutation
-    if relabelled is None:
+    relabeled = found.permutation
+    if relabeled is None:
         return []
-    kind = "every relabelling" if relabelled.exact else "9,999 seeded relabellings"
-    reasons = [f"Permutation test ({kind}): {_p(relabelled.p_value)}."]
-    if relabelled.lowest > ALPHA:
+    kind = "every relabeling" if relabeled.exact else "9,999 seeded relabelings"
+    reasons = [f"Permutation test ({kind}): {_p(relabeled.p_value)}."]
+    if relabeled.lowest > ALPHA:
         counts = " and ".join(str(len(group.values)) for group in found.groups)
         reasons.append(
-            f"With {counts} runs the permutation test cannot go below {relabelled.lowest:.2f}; "
+            f"With {counts} runs the permutation test cannot go below {relabeled.lowest:.2f}; "
             "one more run per group lets it confirm."
         )
     return reasons
@@ -207,20 +249,22 @@ def _character(found: Comparison) -> list[str]:
     if kind is None:
         return []
     place = f"{kind.until / FOOT_M:.0f} ft ({kind.until:.0f} m)" if kind.by_distance else speed(kind.until)
-    return [f"{kind.launch_s:+.2f} s by {place} and {kind.rest_s:+.2f} s after it: {CHARACTERS[kind.name]}."]
+    return [
+        f"{signed(kind.launch_s, 2)} s by {place} and {signed(kind.rest_s, 2)} s after it: {CHARACTERS[kind.name]}."
+    ]
 
 
 def _looked_at(found: Comparison) -> list[str]:
     reasons = []
     if (trend := found.checks.trend) and trend.shown:
         reasons.append(
-            f"Within the day the values change by {trend.per_hour:+.3f} {found.unit} an hour ({_p(trend.p_value)}): "
-            "heat or charge, most likely."
+            f"Within the day the values change by {signed(trend.per_hour, 3)} {found.unit} an hour "
+            f"({_p(trend.p_value)}): heat or charge, most likely."
         )
     if found.checks.outliers:
         count = len(found.checks.outliers)
-        runs = "1 run lies" if count == 1 else f"{count} runs lie"
-        reasons.append(f"{runs} far from the others of the group; look at the sheet before believing or voiding.")
+        runs = "1 run is" if count == 1 else f"{count} runs are"
+        reasons.append(f"{runs} far from the others of the group; check the run sheet before you keep or void.")
     return reasons
 
 
@@ -229,16 +273,16 @@ def _inseparable(found: Comparison) -> list[str]:
     if len(differing) < 2:
         return []
     named = ", ".join(differing[:-1]) + f" and {differing[-1]}"
-    return [f"The groups differ in {named} throughout; these runs can't tell which of them made the difference."]
+    return [f"The groups differ in {named} throughout; which of them made the difference can't be separated."]
 
 
 def _unknown(found: Comparison) -> list[str]:
     reasons = []
-    for factor in (CHARGE, PACK):
+    for factor in (CHARGE, BATTERY):
         runs = sum(len(group.values) for group in found.groups)
         missing = runs - sum(len(known(factor, group.noted)) for group in found.groups)
         if missing and runs:
-            reasons.append(f"{factor.name.capitalize()} was not written down for {missing} of {runs} runs.")
+            reasons.append(f"{factor.name.capitalize()} was not recorded for {missing} of {runs} runs.")
     return reasons
 
 

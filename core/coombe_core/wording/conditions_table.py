@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 from coombe_core.formats.conditions_table import Code, Remark
+from coombe_core.wording.quantities import counted
 
 SENTENCES: dict[Code, str] = {
     "no run near": "no run within 2 min of {cell}",
-    "no run left": "no run is left for it",
-    "no number": "{column} is no number: {short!r}",
+    "no run left": "there is no run left for this row",
+    "no number": "{column} is not a number: {short!r}",
     "not possible": "{column} {cell} is not possible",
-    "share": "{column} {value:g} looks like a share: {percent:g} %?",
-    "celsius?": "{column} {value:g} °F is cold for a pack: is it in °C?",
-    "fahrenheit?": "{column} {value:g} °C is hot: is it in °F?",
-    "two rows for one run": "Two rows go to one run.",
-    "counts differ": "{rows:.0f} rows for {runs:.0f} runs: without a column of times they go in order.",
-    "shifted": "The rows fit what is known of the runs better moved {way} by one: is a row missing or too many?",
+    "share": "{column} {value:g} looks like a fraction: did you mean {percent:g} %?",
+    "heading": "The column {short!r} is left out: no condition has that name.",
+    "empty cells": "{Column} is empty in {empty}: were cells merged in the spreadsheet?",
+    "two rows for one run": "Two rows belong to the same run.",
+    "counts differ": "{rows:.0f} rows for {runs:.0f} runs; without a time column they are assigned in order.",
+    "shifted": "The rows fit the runs better if moved {way} by one: is a row missing or duplicated?",
     "charge rises": (
         "the charge rises from {from_percent:g} to {to_percent:g} %: charged in between, or a shifted row?"
     ),
@@ -24,9 +25,12 @@ SENTENCES: dict[Code, str] = {
 def remark(found: Remark) -> str:
     """Say what is doubtful or wrong, and ask what it may be."""
     numbers = found.numbers
+    column = found.column.rsplit("_", 1)[0].replace("_temp", "").replace("_", " ")
     return SENTENCES[found.code].format(
         **numbers,
-        column=found.column.rsplit("_", 1)[0].replace("_temp", "").replace("_", " "),
+        column=column,
+        Column=column.capitalize(),
+        empty=counted(round(numbers.get("rows", 0)), "row"),
         cell=found.cell,
         short=found.cell[:20],
         percent=100 * numbers.get("value", 0.0),

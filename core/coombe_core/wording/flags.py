@@ -6,14 +6,14 @@ from coombe_core.flags.flag import Flag
 from coombe_core.units import MPH_MPS
 
 SENTENCES = {
-    "aborted": "Lifted before 60 mph; the measures that were reached stand.",
+    "aborted": "Lifted before 60 mph; the measures reached before that count.",
     "lifted_early": "Eased off on the way to 60 mph; keep it out of full-power comparisons.",
     "rolling": "The car rolled into this run; a time from rest needs a standing start.",
     "jumped": "Pulled away and stopped in the {staging_s:.0f} s before the launch: a jump? Stage again.",
     "crept_before_start": "Only {rest_s:.1f} s at rest before the launch; the car may have crept.",
     "gap": "{missing:.0f} fixes missing, the longest gap {longest_s:.2f} s; check the receiver's cable and sky view.",
     "duplicate_fixes": "{repeated:.0f} fixes repeat the one before; set the receiver's output rate to its fix rate.",
-    "rate_low": "Only {rate_hz:.1f} fixes per second; left out of comparisons from rest unless you admit it.",
+    "rate_low": "Only {rate_hz:.1f} fixes per second; excluded from comparisons from rest unless you keep the run.",
     "rate_uneven": "Fixes come at uneven times; log the receiver's own time, not the phone's.",
     "poor_geometry": "Few satellites or poor geometry; mount the receiver where it sees the sky.",
     "differential_lost": "The differential fix was lost during the run; wait for it to come back and run again.",
@@ -22,13 +22,13 @@ SENTENCES = {
         "Downhill by {downhill_percent:.1f} %, over the limit of 1 %; quote the time corrected to level."
     ),
     "slope_uncertain": (
-        "Slope {slope_percent:+.1f} ± {u95_percent:.1f} % can't rule out over 1 % downhill; survey the course."
+        "Slope {slope_percent:+.1f} % ± {u95_percent:.1f} % can't rule out over 1 % downhill; survey the course."
     ),
     "wind_beyond_limit": (
         "{side} wind of {wind_mps:.1f} m/s ({wind_mph:.0f} mph) along the course; run both directions."
     ),
     "receiver_moved": (
-        "Positions left the driven line by {apart_m:.0f} m within a second: did the receiver move? Fix its mount."
+        "Positions jumped off the driven line by {apart_m:.0f} m in a second: did the receiver move? Fix its mount."
     ),
     "midnight": "The clock rolled over midnight UTC during the run; its day is that of its start.",
     "date_missing": "The log has no date; enter the day of the run by hand.",
@@ -36,11 +36,11 @@ SENTENCES = {
         "Speed was worked out from positions, not from Doppler; its times are rough. Log speed with the positions."
     ),
     "charge_outside_window": "Charge {value:.0f} % is outside the window of {low:.0f} to {high:.0f} %.",
-    "pack_temperature_outside_window": (
+    "battery_temperature_outside_window": (
         "Battery temperature {value:.0f} °C is outside the window of {low:.0f} to {high:.0f} °C."
     ),
-    "implausible_temperature": "A battery at {pack_temp_c:.0f} °C is not plausible; was it {pack_temp_c:.0f} °F?",
-    "set_up_not_confirmed": "Nobody recorded how they saw that the setup's change is active; confirm it.",
+    "implausible_temperature": "A battery at {battery_temp_c:.0f} °C is not plausible; was it {battery_temp_c:.0f} °F?",
+    "setup_not_confirmed": "Nobody confirmed that the setup's change is active. Open the setup and say how you saw it.",
 }
 # Codes that come with different numbers, each with its own sentence.
 BY_NUMBER = {

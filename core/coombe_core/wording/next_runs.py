@@ -9,16 +9,17 @@ from coombe_core.planning.sample_size import MOST_RUNS
 def next_runs_sentence(asked: NextRuns) -> str:
     """Say which runs would settle a comparison."""
     if asked.why == "too few":
-        return f"Record {asked.runs} runs per group, the groups in turn on one day."
+        return f"Record {asked.runs} runs per group, alternating on one day."
     if asked.why == "unlike":
         names = " and ".join(asked.factors)
-        return f"Run both groups again at the same {names}, {asked.runs} each in turn; or drive a sweep, and adjust."
+        again = f"Run both groups again at the same {names}, {asked.runs} each, alternating"
+        return f"{again}; or drive a charge sweep and adjust."
     size = f"{asked.target:.2f} {asked.unit}"
     if asked.runs is None:
-        return f"No number of runs up to {MOST_RUNS} would show {size}; lessen the scatter first."
-    sentence = f"{asked.runs} runs per group, in turn on one day, would probably show a difference of {size}."
+        return f"No number of runs up to {MOST_RUNS} would show {size}; reduce the scatter first."
+    sentence = f"{asked.runs} runs per group, alternating on one day, would probably show a difference of {size}."
     if asked.runs_on_days is not None:
         sentence += (
-            f" If the change can't be undone: {asked.days} days per group with {asked.runs_on_days} runs in all."
+            f" If the change can't be undone: {asked.days} days per group with {asked.runs_on_days} runs in total."
         )
     return sentence

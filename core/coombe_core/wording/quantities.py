@@ -2,9 +2,25 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable, Sequence
+
 from coombe_core.units import FOOT_M, KMH_MPS, MILE_M, MPH_MPS, POUND_KG, fahrenheit
 
 OTHER_UNITS = {"m/s": ("mph", MPH_MPS), "m": ("ft", FOOT_M), "kg": ("lb", POUND_KG), "km": ("mi", MILE_M / 1000)}
+
+
+def signed(value: float, digits: int) -> str:
+    """A number with its sign, a real minus.
+
+    >>> signed(-0.124, 2)
+    '−0.12'
+    """
+    return f"{value:+.{digits}f}".replace("-", "−")
+
+
+def capitalized(name: str) -> str:
+    """A name as a sentence begins with it."""
+    return name[:1].upper() + name[1:]
 
 
 def both_units(value: float, unit: str, digits: int, sign: str = "") -> str:
@@ -15,12 +31,29 @@ def both_units(value: float, unit: str, digits: int, sign: str = "") -> str:
     >>> both_units(2.0, "s", 2)
     '2.00 s'
     """
-    spec = f"{sign}.{digits}f"
-    first = f"{value:{spec}} {unit}"
+    return _both([value], unit, f"{sign}.{digits}f")
+
+
+def range_in_both_units(low: float, high: float, unit: str) -> str:
+    """From a whole value to another, in both families.
+
+    >>> range_in_both_units(41.0, 48.0, "°C")
+    '41 to 48 °C (106 to 118 °F)'
+    >>> range_in_both_units(61.0, 96.0, "%")
+    '61 to 96 %'
+    """
+    return _both([low, high], unit, ".0f")
+
+
+def _both(values: Sequence[float], unit: str, spec: str) -> str:
+    def written(found: Iterable[float], in_unit: str) -> str:
+        return " to ".join(f"{value:{spec}}".replace("-", "−") for value in found) + f" {in_unit}"
+
+    first = written(values, unit)
     if unit == "°C":
-        return f"{first} ({fahrenheit(value):{spec}} °F)"
+        return f"{first} ({written(map(fahrenheit, values), '°F')})"
     other = OTHER_UNITS.get(unit)
-    return f"{first} ({value / other[1]:{spec}} {other[0]})" if other else first
+    return f"{first} ({written([value / other[1] for value in values], other[0])})" if other else first
 
 
 def temperature(celsius: float) -> str:

@@ -7,14 +7,14 @@ from coombe_core.comparing.factors import CHARGE, DIRECTION, OUTSIDE, SLOPE
 from coombe_core.comparing.sensitivity import Sensitivity
 from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_RUN_SHARE, Scatter
 from coombe_core.learned import Learned, Occasion
-from coombe_core.wording.quantities import counted
+from coombe_core.wording.quantities import both_units, counted, range_in_both_units
 
 # What a parameter is learned from (one, several), and what to do to learn it.
 OCCASIONS: dict[Occasion, tuple[str, str, str]] = {
-    "rest": ("interval at rest", "intervals at rest", "log the pack while the car rests to learn it"),
-    "heating": ("heating", "heatings", "log the pack while it is heated to learn it"),
-    "charging": ("charging", "chargings", "log the charge while charging to learn it"),
-    "runs": ("stretch of runs", "stretches of runs", "write the charge before each run to learn it"),
+    "rest": ("rest interval", "rest intervals", "log the battery while the car rests to learn it"),
+    "heating": ("heating interval", "heating intervals", "log the battery while it is heated to learn it"),
+    "charging": ("charging session", "charging sessions", "log the charge while charging to learn it"),
+    "runs": ("series of runs", "series of runs", "enter the charge before each run to learn it"),
 }
 ACTS_THROUGH = {OUTSIDE.name: "acts through air density", DIRECTION.name: "acts through slope and head wind"}
 
@@ -41,15 +41,15 @@ def scatter_source(scatter: Scatter) -> str:
 def sensitivity_source(row: Sensitivity) -> str:
     """Say what a sensitivity was learned from, worked out from, or assumed to be."""
     numbers = row.numbers
-    if row.kind == "learned":
-        return f"this car's own: {numbers['runs']:.0f} runs, {row.low:.0f} to {row.high:.0f} {row.factor.unit}"
+    if row.kind == "learned" and row.low is not None and row.high is not None:
+        return f"this car's own: {numbers['runs']:.0f} runs, {range_in_both_units(row.low, row.high, row.factor.unit)}"
     if row.kind == "assumed":
         per = "a point" if row.factor is CHARGE else "a kelvin"
-        return f"stated default: {100 * abs(numbers['share']):.2f} % {per}, between none and twice of it"
+        return f"stated default: {100 * abs(numbers['share']):.2f} % {per}, between zero and twice that"
     if row.factor is SLOPE:
         return "weight along the slope"
     if "mass_kg" in numbers:
-        return f"mass where power limits, of {numbers['mass_kg']:.0f} kg"
+        return f"mass where power limits, of {both_units(numbers['mass_kg'], 'kg', 0)}"
     return f"drag area {numbers['cda_m2']:.2f} m²{', assumed' if numbers['cda_assumed'] else ''}"
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from coombe_core.planning.friction import COLD_SUMMER_SHARE, WARM_WINTER_SHARE, Friction
-from coombe_core.planning.strip import POWER_SHARE, Reach, StripCheck
+from coombe_core.planning.strip import LEAST_MARGIN_M, MARGIN_SHARE, POWER_SHARE, REACTION_S, Reach, StripCheck
 from coombe_core.wording.quantities import both_units, speed
 
 FRICTION_SOURCE = "sliding friction, Taborek 1957 in Wong, Theory of Ground Vehicles"
@@ -16,8 +16,17 @@ def strip_sentence(checked: StripCheck) -> str:
         spare = _length(checked.available_m - checked.needed_m)
         return f"The strip is long enough: {needed} of {available}, {spare} spare."
     return (
-        f"The strip is {_length(checked.shortfall_m)} too short: {needed} are needed to pull, react and stop, there "
-        f"are {available}. The highest speed that fits is {speed(checked.highest_mps)}."
+        f"The strip is {_length(checked.shortfall_m)} too short: {needed} are needed to pull, react and stop, and "
+        f"{available} are available. The highest speed that fits is {speed(checked.highest_mps)}."
+    )
+
+
+def basis_sentences(checked: StripCheck) -> str:
+    """Say what the parts of a strip check rest on."""
+    return (
+        f"At {speed(checked.target_mps)}. Distance to it: {reach_source(checked.reach)}. Friction "
+        f"{checked.friction.coefficient:.2f}: {friction_source(checked.friction)}. Reaction {REACTION_S:g} s, as in "
+        f"road design. Margin: {100 * MARGIN_SHARE:.0f} % of the stop, at least {_length(LEAST_MARGIN_M)}."
     )
 
 

@@ -22,7 +22,7 @@ def step_note(step: Step) -> str:
         case "start heating" if step.temp_c is not None:
             return f"{temperature(step.temp_c)} is reached"
         case "window closes" if step.temp_c is not None:
-            return f"the pack falls below {temperature(step.temp_c)}"
+            return f"the battery falls below {temperature(step.temp_c)}"
         case _:
             return ""
 
@@ -37,41 +37,44 @@ def shortfall(missed: Shortfall) -> str:
             return f"The window stays open for {missed.value:.0f} min; the runs take {missed.limit:.0f} min."
         case "too cold":
             limit = temperature(missed.limit)
-            return f"The pack will be at {temperature(missed.value)} at {at}; the window begins at {limit}."
+            return f"The battery will be at {temperature(missed.value)} at {at}; the window begins at {limit}."
         case "too warm":
             until = f"it cools to that by {_clock(missed.until)}" if missed.until else "it won't cool to that"
             return (
-                f"The pack will be too warm to start: {temperature(missed.value)} at {at}; "
+                f"The battery will be too warm to start: {temperature(missed.value)} at {at}; "
                 f"the window ends at {temperature(missed.limit)}; {until}."
             )
 
 
 def remedy(changes: Sequence[Remedy]) -> str:
     """Say what to change so that the plan is met."""
-    return " With it: ".join(map(_change, changes))
+    first, *others = map(_change, changes)
+    return "; and ".join([first, *(other[0].lower() + other[1:] for other in others)]) + "."
 
 
 def _change(change: Remedy) -> str:
     minutes = f"{change.minutes:.0f} min"
     match change.what:
         case "later first run":
-            return f"First run at {_clock(change.at)}, {minutes} later."
+            return f"First run at {_clock(change.at)}, {minutes} later"
         case "earlier start":
-            return f"Charging and heating from {_clock(change.at)}, {minutes} earlier."
+            return f"Charging and heating from {_clock(change.at)}, {minutes} earlier"
         case "charger at the course":
-            return f"A charger of {change.power_kw:g} kW at the course, heating up to the first run."
+            return f"A charger of {change.power_kw:g} kW at the course, heating up to the first run"
         case "first runs only":
-            return f"Only the runs of the first {minutes}, then warm the pack again."
+            return f"Only the runs of the first {minutes}, then warm the battery again"
         case "fewer runs":
-            return f"Only {minutes} of runs."
+            return f"Only {minutes} of runs"
 
 
 def caution(known: Caution) -> str:
     """Say what to know beforehand."""
     if known.what == "climate control":
-        return f"Climate control takes {known.value:.1f} points of charge before the first run; switched off, none."
+        return (
+            f"Climate control takes {known.value:.1f} points of charge before the first run; switch it off to keep it."
+        )
     until = f", about {_clock(known.until)}" if known.until else ""
-    return f"The pack is too warm to be conditioned until it has cooled to {temperature(known.value)}{until}."
+    return f"The battery is too warm to be conditioned until it has cooled to {temperature(known.value)}{until}."
 
 
 def rests_on(made: Timetable) -> list[str]:

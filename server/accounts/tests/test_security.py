@@ -11,7 +11,7 @@ from accounts.models import Role
 from comparisons.models import Comparison
 from config import settings as written
 from runs.models import Log, Run
-from runs.tests.factories import PASSWORD, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import PASSWORD, RunFactory, SetupFactory, UserFactory
 
 BACKEND = "django.contrib.auth.backends.ModelBackend"
 
@@ -32,7 +32,7 @@ class ForgedRequestTest(TestCase):
         self.assertEqual(Run.objects.get().validity, "valid")
 
     def test_an_upload_without_the_token_is_refused(self):
-        form = {"file": SimpleUploadedFile("a.nmea", b"x"), "set_up": SetUpFactory().pk}
+        form = {"file": SimpleUploadedFile("a.nmea", b"x"), "setup": SetupFactory().pk}
         self.assertEqual(self.client.post(reverse("log-list"), form, format="multipart").status_code, 403)
 
 
@@ -51,7 +51,7 @@ class ReaderTest(TestCase):
         self.assertEqual(Run.objects.get().revision, 1)
 
     def test_a_reader_imports_and_saves_nothing(self):
-        form = {"file": SimpleUploadedFile("a.nmea", b"x"), "set_up": self.driven.set_up_id}
+        form = {"file": SimpleUploadedFile("a.nmea", b"x"), "setup": self.driven.setup_id}
         self.assertEqual(self.client.post(reverse("log-list"), form, format="multipart").status_code, 403)
         asked = {"measure": "0-60 mph", "clock": "rollout", "before": [], "after": [], "title": "x"}
         self.assertEqual(self.client.post(reverse("comparison-list"), asked).status_code, 403)
@@ -81,7 +81,7 @@ class SessionSafetyTest(TestCase):
         client = APIClient()
         client.force_login(UserFactory(), backend=BACKEND)
         self.assertEqual(client.delete(reverse("session")).status_code, 204)
-        self.assertEqual(client.get(reverse("car-list")).status_code, 403)
+        self.assertEqual(client.get(reverse("car-list")).status_code, 401)
 
     def test_an_inactive_person_is_not_let_in(self):
         person = UserFactory(is_active=False)

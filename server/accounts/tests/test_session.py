@@ -48,9 +48,9 @@ class RolesTest(TestCase):
         return client
 
     def test_nothing_is_shown_without_a_log_in(self):
-        for name in ("car-list", "set-up-list", "course-list", "log-list", "run-list", "comparison-list"):
+        for name in ("car-list", "setup-list", "course-list", "log-list", "run-list", "comparison-list"):
             answer = APIClient().get(reverse(name))
-            self.assertEqual((answer.status_code, answer.json()["code"]), (403, "not_authenticated"), name)
+            self.assertEqual((answer.status_code, answer.json()["code"]), (401, "not_authenticated"), name)
 
     def test_a_reader_reads_and_does_not_write(self):
         reader = self.client_of(Role.READER)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from django.core.management import call_command
 from django.db import connection
 from django.db.migrations.executor import MigrationExecutor
 from django.test import TransactionTestCase
@@ -10,17 +11,20 @@ from accounts.models import User
 from comparisons.models import Comparison
 from runs.tests.factories import RunFactory, UserFactory
 
-BEFORE, AFTER = [("comparisons", "0001_initial")], [("comparisons", "0002_arms_and_settings")]
+BEFORE, AFTER = [("comparisons", "0001_initial")], [("comparisons", "0004_stored_words")]
 
 
-class ArmsOfMembersTest(TransactionTestCase):
+class GroupsOfMembersTest(TransactionTestCase):
+    def setUp(self):
+        call_command("migrate", fake=True, verbosity=0)  # the tables of tests come from the models
+
     def migrate(self, to):
         """Carry the tables to a migration; gives the models as they were then."""
         executor = MigrationExecutor(connection)
         executor.migrate(to)
         return executor.loader.project_state(to).apps
 
-    def test_members_find_themselves_in_arms_of_their_side(self):
+    def test_members_find_themselves_in_groups_of_their_side(self):
         self.addCleanup(self.migrate, AFTER)
         runs = [RunFactory().pk for _ in range(3)]
         person: User = UserFactory()
@@ -32,7 +36,7 @@ class ArmsOfMembersTest(TransactionTestCase):
         for run, side in zip(runs, ("before", "after", "before"), strict=True):
             members.create(comparison=made, run_id=run, arm=side)
         self.migrate(AFTER)
-        arms = Comparison.objects.get(title="Kept?").arms.all()
-        found = {arm.name: sorted(arm.runs.values_list("pk", flat=True)) for arm in arms}
+        groups = Comparison.objects.get(title="Kept?").groups.all()
+        found = {group.name: sorted(group.runs.values_list("pk", flat=True)) for group in groups}
         self.assertEqual(found, {"before": sorted([runs[0], runs[2]]), "after": [runs[1]]})
-        self.assertEqual([arm.position for arm in arms], [0, 1])
+        self.assertEqual([group.position for group in groups], [0, 1])

@@ -11,7 +11,7 @@ from coombe_core.simulating.car import SimulatedCar
 from coombe_core.simulating.scenarios import STOP_SERIES, Scenario, clean_run, simulate
 from runs.models import Measured
 from runs.services import import_log
-from runs.tests.factories import SetUpFactory, UserFactory
+from runs.tests.factories import SetupFactory, UserFactory
 
 GRIPPY, SLICK = SimulatedCar(brake_grip=1.05), SimulatedCar(brake_grip=0.9)
 WEAK, STRONG = SimulatedCar(power_w=220_000), SimulatedCar(power_w=250_000)
@@ -28,22 +28,22 @@ class QuantityTest(TestCase):
     def driven(cls, acts, car) -> list[int]:
         """The runs of a simulated log of those acts."""
         data = write_log(simulate(Scenario("", acts, car), 61).trace, "nmea")
-        conditions = {"charge_before_percent": 95, "pack_temp_before_c": 44}
-        log = import_log("day.nmea", data, SetUpFactory(), cls.person, conditions).log
+        conditions = {"charge_before_percent": 95, "battery_temp_before_c": 44}
+        log = import_log("day.nmea", data, SetupFactory(), cls.person, conditions).log
         return list(log.runs.order_by("start_s").values_list("pk", flat=True))
 
     def setUp(self):
         self.client = APIClient()
         self.client.force_login(self.person, backend="django.contrib.auth.backends.ModelBackend")
 
-    def compare(self, arms, measure, clock, quantity):
-        chosen = [{"name": name, "runs": runs} for name, runs in arms.items()]
-        asked = {"measure": measure, "clock": clock, "quantity": quantity, "arms": chosen}
+    def compare(self, groups, measure, clock, quantity):
+        chosen = [{"name": name, "runs": runs} for name, runs in groups.items()]
+        asked = {"measure": measure, "clock": clock, "quantity": quantity, "groups": chosen}
         answer = self.client.post(reverse("comparison-preview"), asked)
         self.assertEqual(answer.status_code, 200, answer.json())
-        told = answer.json()
-        arms = dict(zip(("before", "after"), told["arms"], strict=True))
-        return told | told["pairs"][0] | arms
+        report = answer.json()
+        groups = dict(zip(("before", "after"), report["groups"], strict=True))
+        return report | report["pairs"][0] | groups
 
     def test_less_grip_stops_longer(self):
         result = self.compare(self.stops, "100-0 km/h", "speed", "distance")
@@ -84,7 +84,7 @@ class QuantityTest(TestCase):
         self.assertEqual(dropped, ["did not reach 1/4 mile"] * 4)
         self.assertEqual((result["before"]["n"], result["after"]["n"]), (2, 2))
 
-    def test_an_arm_without_the_measure_is_too_few(self):
+    def test_a_group_without_the_measure_is_too_few(self):
         result = self.compare(self.stops, "0-60 mph", "rollout", "time")
         self.assertEqual((result["verdict"], result["difference"]), ("too few runs", None))
         self.assertEqual((result["before"]["mean"], result["bands"]), (None, []))

@@ -21,11 +21,11 @@ from schemathesis.specs.openapi.checks import status_code_conformance
 from accounts.models import Role
 from comparisons.models import Comparison
 from days.services import lay_out
-from plans.models import Arm, Plan
+from plans.models import Group, Plan
 from plans.tests.asking import FIRST, STATE
 from recording.models import Device, Recorder
 from runs.models import Attachment
-from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory, UserFactory
 from trials.asking import Asker
 
 EXAMPLES = int(os.environ.get("COOMBE_EXAMPLES", "4"))
@@ -34,32 +34,32 @@ NOT_TRIED = {"session_create", "session_delete", "password_change"}  # these end
 
 class AnyRequestTest(TransactionTestCase):
     def setUp(self):
-        run = RunFactory(course=CourseFactory(), set_up=SetUpFactory(car=CarFactory(power_kw=250)))
+        run = RunFactory(course=CourseFactory(), setup=SetupFactory(car=CarFactory(power_kw=250)))
         person = UserFactory()
-        recorder = Recorder.objects.create(name="One", set_up=run.set_up)
+        recorder = Recorder.objects.create(name="One", setup=run.setup)
         device = Device.objects.create(name="One", kind="receiver", connection="serial", path="/dev/ttyACM0")
         comparison = Comparison.objects.create(title="?", measure="0-60 mph", clock="rollout", created_by=person)
         attachment = Attachment.objects.create(
             run=run, name="a", sha256="a" * 64, size_bytes=1, media_type="image/png", added_by=person
         )
-        plan = Plan.objects.create(car=run.set_up.car, course=run.course, question="?", created_by=person)
+        plan = Plan.objects.create(car=run.setup.car, course=run.course, question="?", created_by=person)
         for position, name in enumerate(("a", "b")):
-            Arm.objects.create(plan=plan, name=name, position=position)
+            Group.objects.create(plan=plan, name=name, position=position)
         day = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST, **STATE})
         self.there = {
             "attachments": attachment.pk,
-            "cars": run.set_up.car_id,
-            "check-items": day.checks.first().pk,
+            "cars": run.setup.car_id,
+            "checklist-items": day.checklist.first().pk,
             "comparisons": comparison.pk,
             "courses": run.course_id,
-            "days": day.pk,
+            "test-days": day.pk,
             "devices": device.pk,
             "logs": run.log_id,
-            "planned-runs": day.steps.first().pk,
+            "scheduled-runs": day.scheduled_runs.first().pk,
             "plans": plan.pk,
             "recorders": recorder.pk,
             "runs": run.pk,
-            "set-ups": run.set_up_id,
+            "setups": run.setup_id,
         }
 
     def try_all(self, role: Role) -> None:
@@ -88,7 +88,7 @@ class AnyRequestTest(TransactionTestCase):
         )
         def answered(case: Any) -> None:
             if case.path_parameters and "id" in case.path_parameters:  # of something that is there
-                case.path_parameters["id"] = self.there.get(operation.path.split("/")[2], 999_999)
+                case.path_parameters["id"] = self.there.get(operation.path.split("/")[3], 999_999)
             case.call_and_validate(headers=headers, checks=[not_a_server_error, status_code_conformance])
 
         answered()

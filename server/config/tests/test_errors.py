@@ -13,7 +13,7 @@ from accounts.models import Role
 from cars.api import CarViewSet
 from comparisons.models import Comparison
 from courses.models import Station
-from runs.tests.factories import CourseFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CourseFactory, RunFactory, SetupFactory, UserFactory
 
 
 class ErrorsTest(TestCase):
@@ -38,7 +38,7 @@ class ErrorsTest(TestCase):
             (OperationalError(2006, "gone"), 503, "does not answer"),
             (InterfaceError(0, ""), 503, "does not answer"),
             (OperationalError(1213, "Deadlock found"), 503, "try again"),
-            (IntegrityError(1062, "Duplicate"), 409, "Somebody else"),
+            (IntegrityError(1062, "Duplicate"), 409, "Someone else"),
             (DataError(1264, "Out of range"), 400, "does not fit"),
         ):
             with mock.patch.object(CarViewSet, "get_queryset", side_effect=error):
@@ -55,7 +55,13 @@ class ErrorsTest(TestCase):
         self.assertNotIn("secret", str(body))
 
     def test_addresses_where_nothing_is_are_told_and_not_the_page(self):
-        for path in ("/api/nothing/", "/api/cars/999999/", "/api/cars/x/", "/api/", "/api/runs/1/trace/exe/"):
+        for path in (
+            "/api/v1/nothing/",
+            "/api/v1/cars/999999/",
+            "/api/v1/cars/x/",
+            "/api/v1/",
+            "/api/v1/runs/1/trace/exe/",
+        ):
             self.assert_problem(self.client.get(path), 404)
             self.assertIn(self.client.post(path, {}).status_code, (404, 405))
 
@@ -67,28 +73,29 @@ class ErrorsTest(TestCase):
         self.assert_problem(self.client.put(address, {}), 405)
 
     def test_queries_with_the_wrong_kind_of_value_name_their_field(self):
-        car = SetUpFactory().car
+        car = SetupFactory().car
         self.assertIn(
-            "before", self.assert_problem(self.client.get(f"/api/cars/{car.pk}/difference/?before=x"), 400)["errors"]
+            "before",
+            self.assert_problem(self.client.get(f"/api/v1/cars/{car.pk}/setup-difference/?before=x"), 400)["errors"],
         )
-        self.assertIn("ids", self.assert_problem(self.client.get("/api/runs/?ids=x"), 400)["errors"])
-        self.assertIn("car", self.assert_problem(self.client.get("/api/plans/reminders/?car=x"), 400)["errors"])
-        self.assertIn("colour", self.assert_problem(self.client.get("/api/cars/?colour=red"), 400)["errors"])
+        self.assertIn("ids", self.assert_problem(self.client.get("/api/v1/runs/?ids=x"), 400)["errors"])
+        self.assertIn("car", self.assert_problem(self.client.get("/api/v1/plans/reminders/?car=x"), 400)["errors"])
+        self.assertIn("color", self.assert_problem(self.client.get("/api/v1/cars/?color=red"), 400)["errors"])
 
     def test_a_field_inside_of_a_list_is_named_by_its_path(self):
-        car = SetUpFactory().car
+        car = SetupFactory().car
         given = {"revision": 1, "charge_points": [{"charge_percent": 10}, {"charge_percent": 500, "power_kw": 1}]}
         body = self.assert_problem(self.client.patch(reverse("car-detail", args=[car.pk]), given, format="json"), 400)
         self.assertEqual(set(body["errors"]), {"charge_points.0.power_kw", "charge_points.1.charge_percent"})
 
     def test_stations_that_no_strip_has_are_refused_and_the_profile_stays(self):
         course = CourseFactory()
-        Station.objects.create(course=course, way_m=0, height_m=1)
+        Station.objects.create(course=course, distance_m=0, elevation_m=1)
         page = reverse("course-detail", args=[course.pk])
         for stations in (
-            [{"way_m": 0}],
-            [{"way_m": 0, "height_m": 0}, {"way_m": 1, "height_m": 5000}],
-            [{"way_m": 0, "height_m": "x"}],
+            [{"distance_m": 0}],
+            [{"distance_m": 0, "elevation_m": 0}, {"distance_m": 1, "elevation_m": 5000}],
+            [{"distance_m": 0, "elevation_m": "x"}],
             "flat",
         ):
             answer = self.client.patch(page, {"revision": 1, "stations": stations}, format="json")
@@ -102,12 +109,12 @@ class ErrorsTest(TestCase):
         page = reverse("comparison-detail", args=[comparison.pk])
         for answer in (
             self.client.get(page),
-            self.client.post(reverse("comparison-keep", args=[comparison.pk])),
-            self.client.get(f"{page}as/csv/"),
+            self.client.post(reverse("comparison-refresh", args=[comparison.pk])),
+            self.client.get(f"{page}export/csv/"),
         ):
             self.assert_problem(answer, 409, "no longer")
 
     def test_power_and_curve_of_a_run_without_fixes_are_refused_and_no_crash(self):
-        run = RunFactory(set_up=SetUpFactory())
+        run = RunFactory(setup=SetupFactory())
         for name in ("run-power", "run-curve"):
             self.assert_problem(self.client.get(reverse(name, args=[run.pk])), 404)

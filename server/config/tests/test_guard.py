@@ -45,7 +45,7 @@ class Sent:
         return json.loads(self.messages[1]["body"])
 
 
-def scope(path: str = "/api/cars/", cookie: str = "", **headers: str) -> dict:
+def scope(path: str = "/api/v1/cars/", cookie: str = "", **headers: str) -> dict:
     named = {name.replace("_", "-"): value for name, value in headers.items()}
     if cookie:
         named["cookie"] = f"theme=dark; sessionid={cookie}"
@@ -80,25 +80,25 @@ class GuardTest(TransactionTestCase):
         return client.cookies["sessionid"].value
 
     def test_a_stranger_s_body_is_refused_by_its_stated_length_and_not_read(self):
-        asked = scope("/api/logs/", content_length=str(100 * 1024**2))
+        asked = scope("/api/v1/logs/", content_length=str(100 * 1024**2))
         sent = self.pass_through(asked, pieces(1))
-        self.assertEqual((sent.status, sent.body["code"], sent.seen), (403, "not_authenticated", 0))
+        self.assertEqual((sent.status, sent.body["code"], sent.seen), (401, "not_authenticated", 0))
         self.assertIn((b"connection", b"close"), sent.messages[0]["headers"])
 
     def test_a_stranger_s_body_of_unstated_length_is_cut_off(self):
-        sent = self.pass_through(scope("/api/logs/"), pieces(ANYBODY_BYTES, *[10_000] * 1000))
-        self.assertEqual((sent.status, sent.seen), (403, ANYBODY_BYTES))
+        sent = self.pass_through(scope("/api/v1/logs/"), pieces(ANYBODY_BYTES, *[10_000] * 1000))
+        self.assertEqual((sent.status, sent.seen), (401, ANYBODY_BYTES))
 
     def test_a_made_up_session_is_a_stranger_s(self):
         for cookie in ("nonsense", SessionStore().session_key or "x" * 32):
-            asked = scope("/api/logs/", cookie, content_length="1000000")
-            self.assertEqual(self.pass_through(asked, pieces(1)).status, 403)
+            asked = scope("/api/v1/logs/", cookie, content_length="1000000")
+            self.assertEqual(self.pass_through(asked, pieces(1)).status, 401)
 
     def test_whoever_is_logged_in_may_send_up_to_the_limit_of_the_address(self):
         cookie = self.session_of(UserFactory())
-        sent = self.pass_through(scope("/api/cars/", cookie), pieces(ANYBODY_BYTES, ANYBODY_BYTES, 1))
+        sent = self.pass_through(scope("/api/v1/cars/", cookie), pieces(ANYBODY_BYTES, ANYBODY_BYTES, 1))
         self.assertEqual((sent.status, sent.seen), (204, 2 * ANYBODY_BYTES + 1))
-        too_large = scope("/api/cars/", cookie, content_length=str(DATA_BYTES + 1))
+        too_large = scope("/api/v1/cars/", cookie, content_length=str(DATA_BYTES + 1))
         refused = self.pass_through(too_large, pieces(1))
         self.assertEqual((refused.status, refused.body["code"]), (413, "too_large"))
         self.assertIn("at most 4 MB", refused.body["detail"])
@@ -108,15 +108,15 @@ class GuardTest(TransactionTestCase):
         cookie = self.session_of(person)
         person.is_active = False
         person.save()
-        self.assertEqual(self.pass_through(scope("/api/cars/", cookie), pieces(ANYBODY_BYTES + 1, 1)).status, 403)
+        self.assertEqual(self.pass_through(scope("/api/v1/cars/", cookie), pieces(ANYBODY_BYTES + 1, 1)).status, 401)
 
     @override_settings(MAX_LOG_BYTES=10**6, MAX_ATTACHMENT_BYTES=2 * 10**6, MAX_SURVEY_BYTES=3 * 10**6)
     def test_each_upload_has_a_limit_of_its_own(self):
         form = guard.FORM_BYTES
-        self.assertEqual(limit_bytes("/api/logs/"), 2 * 10**6 + form)
-        self.assertEqual(limit_bytes("/api/attachments/to-run/7/"), 2 * 10**6 + form)
-        self.assertEqual(limit_bytes("/api/courses/7/survey/"), 3 * 10**6 + form)
-        self.assertEqual(limit_bytes("/api/logs/7/"), DATA_BYTES)
+        self.assertEqual(limit_bytes("/api/v1/logs/"), 2 * 10**6 + form)
+        self.assertEqual(limit_bytes("/api/v1/attachments/"), 2 * 10**6 + form)
+        self.assertEqual(limit_bytes("/api/v1/courses/7/survey/"), 3 * 10**6 + form)
+        self.assertEqual(limit_bytes("/api/v1/logs/7/"), DATA_BYTES)
 
     def test_a_body_that_stops_in_its_middle_is_given_up(self):
         first = pieces(10, 10)

@@ -10,13 +10,13 @@ from django.urls import reverse
 from rest_framework.test import APIClient
 
 from accounts.models import Role
-from cars.models import Car, Claim
-from days.models import CheckItem, PlannedRun
+from cars.models import Car, ManufacturerClaim
+from days.models import ChecklistItem, ScheduledRun
 from days.services import append, lay_out, repeat
-from plans.models import Arm, Plan
+from plans.models import Group, Plan
 from plans.tests.asking import FIRST, STATE, PlanTest
 from recording.models import Device, Recorder
-from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory, UserFactory
 
 
 def client_of(person) -> APIClient:
@@ -30,19 +30,23 @@ class StaleWriteTest(PlanTest):
 
     def rows(self) -> dict[str, tuple[int, str, object]]:
         car, course = CarFactory(), CourseFactory()
-        set_up = SetUpFactory(car=car)
+        setup = SetupFactory(car=car)
         plan = self.plan()
         day = self.day(plan)
         return {
             "car": (car.pk, "notes", "mine"),
-            "set-up": (set_up.pk, "change_note", "mine"),
-            "claim": (Claim.objects.create(car=car, measure="0-60 mph", value_s=4, source="ad").pk, "source", "mine"),
+            "setup": (setup.pk, "change_note", "mine"),
+            "manufacturer-claim": (
+                ManufacturerClaim.objects.create(car=car, measure="0-60 mph", value_s=4, source="ad").pk,
+                "source",
+                "mine",
+            ),
             "course": (course.pk, "access", "mine"),
             "plan": (plan["id"], "question", "mine?"),
-            "day": (day["id"], "notes", "mine"),
-            "planned-run": (PlannedRun.objects.first().pk, "note", "mine"),
-            "check-item": (CheckItem.objects.first().pk, "text", "mine"),
-            "recorder": (Recorder.objects.create(name="One", set_up=set_up).pk, "name", "Mine"),
+            "test-day": (day["id"], "notes", "mine"),
+            "scheduled-run": (ScheduledRun.objects.first().pk, "note", "mine"),
+            "checklist-item": (ChecklistItem.objects.first().pk, "text", "mine"),
+            "recorder": (Recorder.objects.create(name="One", setup=setup).pk, "name", "Mine"),
             "device": (
                 Device.objects.create(name="One", kind="receiver", connection="serial", path="/dev/ttyACM0").pk,
                 "name",
@@ -120,19 +124,19 @@ class AtOnceTest(TransactionTestCase):
             course=CourseFactory(),
             question="Which?",
             created_by=UserFactory(),
-            runs_per_arm=2,
+            runs_per_group=2,
         )
-        arm = Arm.objects.create(plan=plan, name="before", position=0)
-        Arm.objects.create(plan=plan, name="after", position=1)
+        group = Group.objects.create(plan=plan, name="before", position=0)
+        Group.objects.create(plan=plan, name="after", position=1)
         day = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST, **STATE})
-        first = day.steps.first()
+        first = day.scheduled_runs.first()
 
         def more() -> None:
-            append(day, PlannedRun(arm=arm))
+            append(day, ScheduledRun(group=group))
 
         for _ in range(5):
             self.together(more, more, lambda: repeat(first), lambda: repeat(first))
-        positions = list(day.steps.values_list("position", flat=True))
+        positions = list(day.scheduled_runs.values_list("position", flat=True))
         self.assertEqual((len(positions), positions), (24, sorted(set(positions))))
 
 

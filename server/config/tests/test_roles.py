@@ -16,7 +16,7 @@ from days.models import TestDay
 from plans.models import Plan
 from recording.models import Recorder, Recording
 from runs.models import Attachment
-from runs.tests.factories import CarFactory, CourseFactory, LogFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CarFactory, CourseFactory, LogFactory, RunFactory, SetupFactory, UserFactory
 
 ANYBODY, READER, TESTER, ADMINISTRATOR = range(4)
 PEOPLE = {READER: Role.READER, TESTER: Role.TESTER, ADMINISTRATOR: Role.ADMINISTRATOR}
@@ -29,7 +29,9 @@ EXCEPTIONS = {
     "password_change": READER,
     "comparisons_preview_create": READER,
     "comparisons_details_create": READER,
-    "plans_advise_create": READER,
+    "plans_advice_create": READER,
+    "tokens_create": READER,
+    "tokens_destroy": READER,
     "devices_create": ADMINISTRATOR,
     "devices_update": ADMINISTRATOR,
     "devices_partial_update": ADMINISTRATOR,
@@ -65,7 +67,7 @@ class RoleTableTest(TestCase):
                 if name.startswith("session_"):
                     client = self.client_of(who)  # these change who is logged in
                 answer = getattr(client, method)(address, {})
-                refused = answer.status_code == 403 and answer.json()["code"] != "authentication_failed"
+                refused = answer.status_code in (401, 403) and answer.json()["code"] != "authentication_failed"
                 with self.subTest(name, who=who):
                     self.assertEqual(refused, who < least, answer.content[:200])
                     self.assertLess(answer.status_code, 500)
@@ -74,7 +76,7 @@ class RoleTableTest(TestCase):
         self.assertLessEqual(set(EXCEPTIONS), {name for name, _, _ in operations()})
 
     def test_the_live_stream_takes_a_log_in(self):
-        self.assertEqual(APIClient().get(reverse("live", args=[1])).status_code, 403)
+        self.assertEqual(APIClient().get(reverse("live", args=[1])).status_code, 401)
 
 
 class DeletingTest(TestCase):
@@ -93,14 +95,14 @@ class DeletingTest(TestCase):
     def made(self) -> dict[str, int]:
         plan = Plan.objects.create(car=CarFactory(), course=CourseFactory(), question="?", created_by=self.maker)
         now = datetime.now(UTC)
-        state = {"charge_percent": 90, "pack_temp_c": 30, "outside_temp_c": 10}
+        state = {"charge_percent": 90, "battery_temp_c": 30, "outside_temp_c": 10}
         day = TestDay.objects.create(plan=plan, part=0, first_run_at=now, known_at=now, **state)
         comparison = Comparison.objects.create(title="?", measure="0-60 mph", clock="rollout", created_by=self.maker)
         attachment = Attachment.objects.create(
             run=RunFactory(), name="a.png", sha256="a" * 64, size_bytes=1, media_type="image/png", added_by=self.maker
         )
         return {
-            "day": day.pk,
+            "test-day": day.pk,
             "plan": plan.pk,
             "comparison": comparison.pk,
             "log": LogFactory(imported_by=self.maker).pk,
@@ -117,8 +119,8 @@ class DeletingTest(TestCase):
             self.assertEqual(self.delete(self.admin, kind, pk), 204, kind)
 
     def test_what_nobody_in_particular_made_takes_an_administrator(self):
-        set_up = SetUpFactory()
-        rows = {"set-up": set_up.pk, "car": CarFactory().pk, "course": CourseFactory().pk}
+        setup = SetupFactory()
+        rows = {"setup": setup.pk, "car": CarFactory().pk, "course": CourseFactory().pk}
         for kind, pk in rows.items():
             self.assertEqual(self.delete(self.maker, kind, pk), 403, kind)
             self.assertEqual(self.delete(self.admin, kind, pk), 204, kind)
@@ -127,26 +129,26 @@ class DeletingTest(TestCase):
         run = RunFactory()
         client = APIClient()
         client.force_login(self.admin, backend="django.contrib.auth.backends.ModelBackend")
-        answer = client.delete(reverse("set-up-detail", args=[run.set_up_id]))
+        answer = client.delete(reverse("setup-detail", args=[run.setup_id]))
         self.assertEqual((answer.status_code, answer.json()["code"]), (409, "in_use"))
         self.assertIn("1 run", answer.json()["detail"])
-        self.assertEqual(self.delete(self.admin, "car", run.set_up.car_id), 409)
+        self.assertEqual(self.delete(self.admin, "car", run.setup.car_id), 409)
 
     def test_a_plan_whose_days_have_runs_is_deleted_with_its_days_or_says_why_not(self):
         from days.services import lay_out
-        from plans.models import Arm
+        from plans.models import Group
         from plans.tests.asking import FIRST, STATE
 
         car = CarFactory(power_kw=250)
         plan = Plan.objects.create(car=car, course=CourseFactory(), question="?", created_by=self.maker)
         for position, name in enumerate(("a", "b")):
-            Arm.objects.create(plan=plan, name=name, position=position)
+            Group.objects.create(plan=plan, name=name, position=position)
         lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST, **STATE})
         self.assertEqual(self.delete(self.maker, "plan", plan.pk), 204)
         self.assertFalse(TestDay.objects.exists())
 
     def test_a_recording_is_given_up_by_who_started_it(self):
-        recorder = Recorder.objects.create(name="One", set_up=SetUpFactory(since=date(2026, 1, 1)))
+        recorder = Recorder.objects.create(name="One", setup=SetupFactory(since=date(2026, 1, 1)))
         facts = {"recorder": recorder, "began_at": datetime.now(UTC), "stopped_at": datetime.now(UTC)}
         recording = Recording.objects.create(started_by=self.maker, **facts)
         self.assertEqual(self.delete(self.other, "recording", recording.pk), 403)

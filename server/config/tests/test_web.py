@@ -14,7 +14,7 @@ from django.test import TransactionTestCase
 from accounts.models import SecurityEvent, User
 from recording.models import Recorder
 from recording.tests.recording_case import environment
-from runs.tests.factories import SetUpFactory
+from runs.tests.factories import SetupFactory
 from trials import load
 from trials.asking import Asker
 from trials.load import Web
@@ -34,7 +34,7 @@ class WebTest(TransactionTestCase):
     def test_requests_one_after_the_other_leave_no_connection_behind(self):
         """The 149th of 600 was refused once: every request left a connection that nobody would use again."""
         before = self.connections()
-        self.assertEqual({self.web.ask("GET", "/api/session/") for _ in range(200)}, {200})
+        self.assertEqual({self.web.ask("GET", "/api/v1/session/") for _ in range(200)}, {200})
         self.assertLessEqual(self.connections(), before + 2)
 
     def test_fifty_at_once_are_all_answered(self):
@@ -44,51 +44,51 @@ class WebTest(TransactionTestCase):
         self.assertGreaterEqual(found.read.total(), load.READERS)
 
     def test_a_head_that_never_ends_is_not_waited_for(self):
-        for begun in (b"", b"GET /api/session/ HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "):
+        for begun in (b"", b"GET /api/v1/session/ HTTP/1.1\r\nHost: 127.0.0.1\r\nX-Slow: "):
             with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
                 line.sendall(begun)
                 self.assertEqual(line.recv(1), b"", begun)  # closed from there, or the test ends in a timeout
 
     def test_the_time_begins_anew_on_a_connection_that_is_used_again(self):
         with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
-            line.sendall(b"GET /api/session/ HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
+            line.sendall(b"GET /api/v1/session/ HTTP/1.1\r\nHost: 127.0.0.1\r\n\r\n")
             answer = http.client.HTTPResponse(line)
             answer.begin()
             answer.read()
             self.assertEqual(answer.status, 200)
-            line.sendall(b"GET /api/cars/ HTTP/1.1\r\nX-Slow: ")
+            line.sendall(b"GET /api/v1/cars/ HTTP/1.1\r\nX-Slow: ")
             self.assertEqual(line.recv(1), b"")
 
     def test_nobody_says_where_they_come_from_but_their_connection(self):
         line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
         token = {**Asker(self.web.port).headers, "Content-Type": "application/json"}
         forged = {**token, "X-Forwarded-For": "198.51.100.7", "Forwarded": "for=198.51.100.7"}
-        line.request("POST", "/api/session/", '{"username": "nobody", "password": "wrong"}', forged)
+        line.request("POST", "/api/v1/session/", '{"username": "nobody", "password": "wrong"}', forged)
         self.assertEqual(line.getresponse().status, 403)
         self.assertEqual(SecurityEvent.objects.get(kind="failed log-in").address, "127.0.0.1")
 
     def test_a_large_body_of_a_stranger_is_refused_before_it_is_sent(self):
         with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
-            line.sendall(b"POST /api/logs/ HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 100000000\r\n\r\n")
+            line.sendall(b"POST /api/v1/logs/ HTTP/1.1\r\nHost: 127.0.0.1\r\nContent-Length: 100000000\r\n\r\n")
             answer = http.client.HTTPResponse(line)
             answer.begin()
-            self.assertEqual((answer.status, answer.headers["Content-Type"]), (403, "application/problem+json"))
+            self.assertEqual((answer.status, answer.headers["Content-Type"]), (401, "application/problem+json"))
         self.assertEqual(list((self.var / "uploads").glob("*")), [])
 
     def test_uploads_eight_at_a_time_are_each_stored_once(self):
         with mock.patch.object(load, "_heavy", return_value={}), mock.patch.object(load, "Web", return_value=self.web):
             found = load.load(0.1, 24)
-        self.assertEqual((dict(found.uploaded), found.logs), ({201: 24}, 24))
+        self.assertEqual((dict(found.uploaded), found.logs), ({202: 24}, 24))
 
     def test_a_person_who_is_disabled_hears_no_more_of_a_recorder(self):
         person = User.objects.get(username__startswith="load-")
-        recorder = Recorder.objects.create(name="One", set_up=SetUpFactory())
+        recorder = Recorder.objects.create(name="One", setup=SetupFactory())
         line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
-        line.request("GET", f"/api/recorders/{recorder.pk}/live/", headers=self.web.asker.headers)
+        line.request("GET", f"/api/v1/recorders/{recorder.pk}/live/", headers=self.web.asker.headers)
         answer = line.getresponse()
         self.assertEqual(answer.status, 200)
         self.assertIn(b"away", answer.readline())
         User.objects.filter(pk=person.pk).update(is_active=False)
         while answer.readline():  # until it ends from there, or the test does in a timeout
             pass
-        self.assertEqual(self.web.ask("GET", f"/api/recorders/{recorder.pk}/live/"), 403)
+        self.assertEqual(self.web.ask("GET", f"/api/v1/recorders/{recorder.pk}/live/"), 401)

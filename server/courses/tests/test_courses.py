@@ -9,7 +9,7 @@ from rest_framework.test import APIClient
 from courses.models import Course
 from runs.models import Run
 from runs.services import import_log
-from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CourseFactory, SetupFactory, UserFactory
 from runs.tests.test_import import log_bytes
 
 
@@ -20,7 +20,7 @@ class CourseTest(TestCase):
         self.client.force_login(self.person, backend="django.contrib.auth.backends.ModelBackend")
 
     def add(self, **changes):
-        given = {"name": "Strip", "direction": "out", "heading_deg": 68, "length_m": 1400, "run_off_m": 300}
+        given = {"name": "Strip", "direction": "out", "heading_deg": 68, "length_m": 1400, "runout_m": 300}
         return self.client.post(reverse("course-list"), given | changes)
 
     def test_a_strip_is_added_once_a_direction(self):
@@ -42,7 +42,7 @@ class CourseTest(TestCase):
     def test_a_surveyed_slope_wins_over_the_log_s_altitude(self):
         course = CourseFactory(slope_percent=-1.6, slope_u95_percent=0.1)
         conditions = {"course": course, "direction": course.direction}
-        import_log("day.nmea", log_bytes(), SetUpFactory(), self.person, conditions)
+        import_log("day.nmea", log_bytes(), SetupFactory(), self.person, conditions)
         run = Run.objects.get(kind="standing")
         self.assertEqual((run.slope_percent, run.slope_u95_percent), (-1.6, 0.1))
         self.assertEqual([flag.code for flag in run.flags.all()], ["slope_beyond_limit"])
@@ -53,7 +53,7 @@ class CourseTest(TestCase):
         out = CourseFactory(name="Strip", direction="out", heading_deg=0, slope_percent=0.5, slope_u95_percent=0.1)
         back = CourseFactory(name="Strip", direction="back", heading_deg=180, slope_percent=-0.5)
         conditions = {"course": out}
-        import_log("day.nmea", log_bytes("five-runs"), SetUpFactory(), self.person, conditions)
+        import_log("day.nmea", log_bytes("five-runs"), SetupFactory(), self.person, conditions)
         runs = Run.objects.order_by("start_s")
         self.assertEqual([run.direction for run in runs], ["out", "back", "out", "back", "out"])
         self.assertEqual([run.course for run in runs], [out, back, out, back, out])
@@ -61,12 +61,12 @@ class CourseTest(TestCase):
 
     def test_a_strip_surveyed_as_level_is_level(self):
         course = CourseFactory(heading_deg=0, slope_percent=0.0, slope_u95_percent=0.05)
-        import_log("day.nmea", log_bytes(), SetUpFactory(), self.person, {"course": course})
+        import_log("day.nmea", log_bytes(), SetupFactory(), self.person, {"course": course})
         self.assertEqual({run.slope_percent for run in Run.objects.all()}, {0.0})
 
     def test_a_course_with_runs_is_not_deleted_from_under_them(self):
         course = CourseFactory()
-        import_log("day.nmea", log_bytes(), SetUpFactory(), self.person, {"course": course})
+        import_log("day.nmea", log_bytes(), SetupFactory(), self.person, {"course": course})
         with self.assertRaises(ProtectedError):
             course.delete()
         self.assertTrue(Course.objects.filter(pk=course.pk).exists())

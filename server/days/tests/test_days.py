@@ -11,7 +11,7 @@ from icalendar import Calendar
 from rest_framework.test import APIClient
 
 from accounts.models import Role
-from days.models import CheckItem, TestDay
+from days.models import ChecklistItem, TestDay
 from plans.tests.asking import FIRST, STATE, PlanTest
 from runs.tests.factories import RunFactory, UserFactory
 
@@ -19,14 +19,14 @@ from runs.tests.factories import RunFactory, UserFactory
 class DayTest(PlanTest):
     def test_a_day_has_its_runs_its_checklist_and_its_timetable(self):
         day = self.day(self.plan())
-        self.assertEqual("".join(step["arm_name"][0] for step in day["steps"]), "bbaaaabb")
-        self.assertEqual([step["direction"] for step in day["steps"]], ["out", "back"] * 4)
-        self.assertIn("Receiver", {item["section"] for item in day["checks"]})
+        self.assertEqual("".join(step["group_name"][0] for step in day["scheduled_runs"]), "bbaaaabb")
+        self.assertEqual([step["direction"] for step in day["scheduled_runs"]], ["out", "back"] * 4)
+        self.assertIn("Receiver", {item["section"] for item in day["checklist"]})
         kinds = [step["kind"] for step in day["timetable"]["steps"]]
         self.assertLess(kinds.index("plug in"), kinds.index("leave"))
         first = next(step for step in day["timetable"]["steps"] if step["kind"] == "first run")
         self.assertEqual(first["local"], "10:00")  # summer time at the course
-        self.assertEqual(day["local_date"], "Saturday 9 May 2026")
+        self.assertEqual(day["local_date"], "Saturday, May 9, 2026")
 
     def test_times_without_a_zone_are_those_of_the_course(self):
         day = self.day(self.plan(), first_run_at="2026-05-09T10:00", known_at="2026-05-08T22:00")
@@ -34,117 +34,117 @@ class DayTest(PlanTest):
         self.assertEqual((day["first_run_local"], day["known_local"]), ("2026-05-09T10:00", "2026-05-08T22:00"))
 
     def test_days_of_a_plan_come_one_after_the_other_and_no_more(self):
-        plan = self.plan(can_alternate=False, days_per_arm=2)
-        arms = [{step["arm_name"] for step in self.day(plan)["steps"]} for _ in range(4)]
-        self.assertEqual(arms, [{"before"}, {"before"}, {"after"}, {"after"}])
+        plan = self.plan(can_alternate=False, days_per_group=2)
+        groups = [{step["group_name"] for step in self.day(plan)["scheduled_runs"]} for _ in range(4)]
+        self.assertEqual(groups, [{"before"}, {"before"}, {"after"}, {"after"}])
         times = {"first_run_at": FIRST.isoformat(), "known_at": FIRST.isoformat()}
-        answer = self.post("day-list", {"plan": plan["id"], **times, **STATE})
-        self.assertIn("laid out already", answer.json()["errors"]["plan"][0])
+        answer = self.post("test-day-list", {"plan": plan["id"], **times, **STATE})
+        self.assertIn("planned already", answer.json()["errors"]["plan"][0])
         self.assertEqual(TestDay.objects.count(), 4)
 
     def test_a_day_that_cannot_be_met_says_why_and_what_would(self):
         late = (FIRST - timedelta(minutes=70)).isoformat()
-        told = self.day(self.plan(), known_at=late)["timetable"]
-        self.assertFalse(told["met"])
-        self.assertTrue(any("the window begins at" in each for each in told["shortfalls"]))
-        self.assertTrue(told["remedies"])
+        report = self.day(self.plan(), known_at=late)["timetable"]
+        self.assertFalse(report["met"])
+        self.assertTrue(any("the window begins at" in each for each in report["shortfalls"]))
+        self.assertTrue(report["remedies"])
 
     def test_on_the_day_runs_are_done_skipped_repeated_added_and_moved(self):
         day = self.day(self.plan())
-        first, second = day["steps"][0], day["steps"][1]
-        before = day["can_still_show"]
-        self.client.patch(reverse("planned-run-detail", args=[first["id"]]), {"state": "done", "revision": 1})
+        first, second = day["scheduled_runs"][0], day["scheduled_runs"][1]
+        before = day["can_still_show"]["difference"]
+        self.client.patch(reverse("scheduled-run-detail", args=[first["id"]]), {"state": "done", "revision": 1})
         self.assertEqual(self.read(day)["state"], "under way")
-        self.client.patch(reverse("planned-run-detail", args=[second["id"]]), {"state": "skipped", "revision": 1})
-        self.assertGreater(self.read(day)["can_still_show"], before)
-        self.assertEqual(self.post("planned-run-repeat", {}, first["id"]).status_code, 201)
-        steps = self.read(day)["steps"]
-        self.assertEqual([step["arm_name"] for step in steps[:3]], ["before"] * 3)
+        self.client.patch(reverse("scheduled-run-detail", args=[second["id"]]), {"state": "skipped", "revision": 1})
+        self.assertGreater(self.read(day)["can_still_show"]["difference"], before)
+        self.assertEqual(self.post("scheduled-run-repeat", {}, first["id"]).status_code, 201)
+        steps = self.read(day)["scheduled_runs"]
+        self.assertEqual([step["group_name"] for step in steps[:3]], ["before"] * 3)
         self.assertEqual(steps[1]["state"], "open")
-        added = self.post("planned-run-list", {"day": day["id"], "arm": first["arm"], "direction": "back"}).json()
+        added = self.post("scheduled-run-list", {"day": day["id"], "group": first["group"], "direction": "back"}).json()
         self.assertEqual(added["position"], len(steps))
-        ids = [step["id"] for step in self.read(day)["steps"]][::-1]
-        moved = self.post("day-reorder", {"ids": ids}, day["id"]).json()
-        self.assertEqual([step["id"] for step in moved["steps"]], ids)
-        stale = self.post("day-reorder", {"ids": ids[1:]}, day["id"])
+        ids = [step["id"] for step in self.read(day)["scheduled_runs"]][::-1]
+        moved = self.post("test-day-reorder", {"ids": ids}, day["id"]).json()
+        self.assertEqual([step["id"] for step in moved["scheduled_runs"]], ids)
+        stale = self.post("test-day-reorder", {"ids": ids[1:]}, day["id"])
         self.assertIn("reload", stale.json()["errors"]["ids"][0])
 
     def test_a_day_is_finished_when_nothing_is_open(self):
-        day = self.day(self.plan(runs_per_arm=2, both_directions=False))
-        for step in day["steps"]:
+        day = self.day(self.plan(runs_per_group=2, both_directions=False))
+        for step in day["scheduled_runs"]:
             given = {"state": "done", "revision": step["revision"]}
-            self.client.patch(reverse("planned-run-detail", args=[step["id"]]), given)
+            self.client.patch(reverse("scheduled-run-detail", args=[step["id"]]), given)
         self.assertEqual(self.read(day)["state"], "finished")
 
-    def test_an_arm_of_another_plan_is_refused(self):
+    def test_a_group_of_another_plan_is_refused(self):
         day, other = self.day(self.plan()), self.plan()
-        answer = self.post("planned-run-list", {"day": day["id"], "arm": other["arms"][0]["id"]})
-        self.assertIn("arm", answer.json()["errors"])
+        answer = self.post("scheduled-run-list", {"day": day["id"], "group": other["groups"][0]["id"]})
+        self.assertIn("group", answer.json()["errors"])
 
     def test_budget_follows_the_runs(self):
         day = self.day(self.plan())
         self.assertTrue(day["budget"]["charge_is_estimated"])
-        run = RunFactory(set_up=self.set_up, charge_after_percent=88)
+        run = RunFactory(setup=self.setup, charge_after_percent=88)
         changes = {"state": "done", "run": run.pk, "revision": 1}
-        self.client.patch(reverse("planned-run-detail", args=[day["steps"][0]["id"]]), changes)
-        told = self.read(day)["budget"]
-        self.assertEqual((told["charge_percent"], told["charge_is_estimated"], told["done"]), (88, False, 1))
-        self.assertLessEqual(told["sure"], told["at_best"])
+        self.client.patch(reverse("scheduled-run-detail", args=[day["scheduled_runs"][0]["id"]]), changes)
+        report = self.read(day)["budget"]
+        self.assertEqual((report["charge_percent"], report["charge_is_estimated"], report["done"]), (88, False, 1))
+        self.assertLessEqual(report["sure"], report["at_best"])
 
     def test_go_needs_every_line_that_is_needed_signed(self):
         day = self.day(self.plan())
         self.assertFalse(day["go"])
-        CheckItem.objects.exclude(pk=day["checks"][0]["id"]).update(needed=False)
-        page = reverse("check-item-detail", args=[day["checks"][0]["id"]])
+        ChecklistItem.objects.exclude(pk=day["checklist"][0]["id"]).update(needed=False)
+        page = reverse("checklist-item-detail", args=[day["checklist"][0]["id"]])
         self.assertEqual(
             self.client.patch(page, {"signed": True, "revision": 1}).json()["signed_by"], self.person.username
         )
         self.assertTrue(self.read(day)["go"])
         self.client.patch(page, {"signed": False, "revision": 2})
         self.assertFalse(self.read(day)["go"])
-        added = self.post("check-item-list", {"day": day["id"], "section": "Car", "text": "Tow hook out"}).json()
-        self.assertEqual(added["position"], len(day["checks"]))
+        added = self.post("checklist-item-list", {"day": day["id"], "section": "Car", "text": "Tow hook out"}).json()
+        self.assertEqual(added["position"], len(day["checklist"]))
 
     def test_a_checklist_signed_for_each_run_starts_afresh(self):
         day = self.day(self.plan())
-        for item in day["checks"]:
+        for item in day["checklist"]:
             self.client.patch(
-                reverse("check-item-detail", args=[item["id"]]), {"signed": True, "revision": item["revision"]}
+                reverse("checklist-item-detail", args=[item["id"]]), {"signed": True, "revision": item["revision"]}
             )
         self.assertTrue(self.read(day)["go"])
-        again = self.post("day-sign-again", {}, day["id"]).json()
+        again = self.post("test-day-reset-checklist", {}, day["id"]).json()
         self.assertFalse(again["go"])
-        self.assertEqual({item["signed_by"] for item in again["checks"]}, {None})
+        self.assertEqual({item["signed_by"] for item in again["checklist"]}, {None})
 
     def test_a_sweep_needs_its_top_rung_at_the_first_run(self):
-        plan = self.plan(kind="charge sweep", arms=[{"name": "7.1"}], low_charge_percent=10)
+        plan = self.plan(kind="charge sweep", groups=[{"name": "7.1"}], low_charge_percent=10)
         late = (FIRST - timedelta(minutes=100)).isoformat()
-        told = self.day(plan, known_at=late, charge_percent=60)["timetable"]
-        self.assertTrue(any("the window begins at 93 %" in each for each in told["shortfalls"]))
+        report = self.day(plan, known_at=late, charge_percent=60)["timetable"]
+        self.assertTrue(any("the window begins at 93 %" in each for each in report["shortfalls"]))
 
     def test_a_plan_is_changed_and_its_days_stay(self):
         plan = self.plan()
         day = self.day(plan)
-        changed = self.asked(runs_per_arm=8, arms=[{"name": "7.1"}, {"name": "7.2", "set_up": self.set_up.pk}])
+        changed = self.asked(runs_per_group=8, groups=[{"name": "7.1"}, {"name": "7.2", "setup": self.setup.pk}])
         page = reverse("plan-detail", args=[plan["id"]])
         answer = self.client.patch(page, changed | {"revision": 1}, format="json").json()
-        self.assertEqual([arm["name"] for arm in answer["arms"]], ["7.1", "7.2"])
-        self.assertEqual(answer["arms"][1]["set_up_name"], "7.1")
+        self.assertEqual([group["name"] for group in answer["groups"]], ["7.1", "7.2"])
+        self.assertEqual(answer["groups"][1]["setup_name"], "7.1")
         self.assertEqual(answer["advice"]["run_count"], 16)
-        self.assertEqual(len(self.read(day)["steps"]), 8)
+        self.assertEqual(len(self.read(day)["scheduled_runs"]), 8)
 
     def test_a_line_is_reworded_and_left_out(self):
         day = self.day(self.plan())
-        page = reverse("check-item-detail", args=[day["checks"][0]["id"]])
+        page = reverse("checklist-item-detail", args=[day["checklist"][0]["id"]])
         self.client.patch(page, {"text": "Gate locked behind us", "needed": False, "revision": 1})
-        first = self.read(day)["checks"][0]
+        first = self.read(day)["checklist"][0]
         self.assertEqual((first["text"], first["needed"]), ("Gate locked behind us", False))
 
     def test_each_kind_of_test_adds_its_own_checks(self):
         sections = {
-            kind: {item["section"] for item in self.day(self.plan(kind=kind, **more))["checks"]}
+            kind: {item["section"] for item in self.day(self.plan(kind=kind, **more))["checklist"]}
             for kind, more in {
-                "braking series": {"measure": "100-0 km/h", "arms": [{"name": "7.1"}]},
+                "braking series": {"measure": "100-0 km/h", "groups": [{"name": "7.1"}]},
                 "roll-ons": {"measure": "30-70 mph", "clock": "speed"},
                 "side by side": {},
             }.items()
@@ -155,19 +155,25 @@ class DayTest(PlanTest):
 
     def test_readers_read_and_strangers_do_not(self):
         day = self.day(self.plan())
-        pages = [reverse(name) for name in ("plan-list", "day-list", "claim-list", "pack-spell-list")]
+        pages = [
+            reverse(name) for name in ("plan-list", "test-day-list", "manufacturer-claim-list", "battery-interval-list")
+        ]
         reader, stranger = APIClient(), APIClient()
         reader.force_login(UserFactory(role=Role.READER), backend="django.contrib.auth.backends.ModelBackend")
-        for page in [*pages, reverse("day-detail", args=[day["id"]]), reverse("day-calendar", args=[day["id"]])]:
+        for page in [
+            *pages,
+            reverse("test-day-detail", args=[day["id"]]),
+            reverse("test-day-calendar", args=[day["id"]]),
+        ]:
             self.assertEqual(reader.get(page).status_code, 200)
-            self.assertEqual(stranger.get(page).status_code, 403)
-        step = reverse("planned-run-detail", args=[day["steps"][0]["id"]])
+            self.assertEqual(stranger.get(page).status_code, 401)
+        step = reverse("scheduled-run-detail", args=[day["scheduled_runs"][0]["id"]])
         self.assertEqual(reader.patch(step, {"state": "done"}).status_code, 403)
-        self.assertEqual(reader.post(reverse("day-sign-again", args=[day["id"]])).status_code, 403)
+        self.assertEqual(reader.post(reverse("test-day-reset-checklist", args=[day["id"]])).status_code, 403)
 
     def test_the_timetable_goes_out_as_a_calendar(self):
         day = self.day(self.plan())
-        answer = self.client.get(reverse("day-calendar", args=[day["id"]]))
+        answer = self.client.get(reverse("test-day-calendar", args=[day["id"]]))
         self.assertIn("day-2026-05-09.ics", answer["Content-Disposition"])
         events = Calendar.from_ical(answer.content).walk("VEVENT")
         self.assertEqual(len(events), len(day["timetable"]["steps"]))

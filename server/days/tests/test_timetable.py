@@ -26,15 +26,15 @@ class WorkedOutTest(PlanTest):
         self.assertLess(steps["start heating"].at, steps["leave"].at)
 
     def test_the_last_run_follows_from_the_runs_that_are_not_skipped(self):
-        day = TestDay.objects.get(pk=self.day(self.plan(minutes_a_run=6, minutes_a_change=10))["id"])
+        day = TestDay.objects.get(pk=self.day(self.plan(minutes_per_run=6, minutes_per_change=10))["id"])
         whole = {step.kind: step.at for step in worked_out(day).steps}["last run"] - FIRST
         self.assertEqual(whole, timedelta(minutes=8 * 6 + 2 * 10))
-        day.steps.filter(position__lt=2).update(state="skipped")
+        day.scheduled_runs.filter(position__lt=2).update(state="skipped")
         shorter = {step.kind: step.at for step in worked_out(day).steps}["last run"] - FIRST
         self.assertEqual(shorter, timedelta(minutes=6 * 6 + 10))
 
     def test_the_cars_own_limit_caps_the_goal(self):
-        self.car.hottest_pack_c = 40
+        self.car.hottest_battery_c = 40
         self.car.save()
         self.assertIn("40 °C (104 °F) is reached", step_note(self.kinds()["start heating"]))
 
@@ -47,14 +47,14 @@ class WorkedOutTest(PlanTest):
     def test_a_charger_at_the_course_lets_heating_go_on_to_the_first_run(self):
         away = self.made(drive_min=60)
         there = self.made(drive_min=60, course_charger_kw=11)
-        self.assertGreater(there.pack_temp_c.value, away.pack_temp_c.value)
+        self.assertGreater(there.battery_temp_c.value, away.battery_temp_c.value)
 
     def test_climate_control_is_told_with_what_it_costs(self):
         cautions = [caution(each) for each in self.made(climate_kw=6).cautions]
         self.assertTrue(any("Climate control takes" in each for each in cautions))
 
     def test_a_full_and_warm_car_needs_neither_charger_nor_heater(self):
-        warm = {"charge_percent": 100, "pack_temp_c": 52, "outside_temp_c": 30, "drive_min": 0, "prepare_min": 0}
+        warm = {"charge_percent": 100, "battery_temp_c": 52, "outside_temp_c": 30, "drive_min": 0, "prepare_min": 0}
         steps = self.kinds(**warm, known_at=FIRST.isoformat())
         self.assertNotIn("plug in", steps)
         self.assertNotIn("start heating", steps)
@@ -73,5 +73,5 @@ class WorkedOutTest(PlanTest):
     def test_a_list_of_nothing_needed_is_go(self):
         day = TestDay.objects.get(pk=self.day(self.plan())["id"])
         self.assertFalse(is_go(day))
-        day.checks.update(needed=False)
+        day.checklist.update(needed=False)
         self.assertTrue(is_go(day))

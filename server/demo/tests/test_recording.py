@@ -11,23 +11,23 @@ from coombe_core.simulating.in_thread import running
 from days.models import DayState
 from days.services import lay_out
 from demo.recording import listen_to
-from demo.season import SET_UPS
-from plans.models import Arm, Plan
+from demo.season import SETUPS
+from plans.models import Group, Plan
 from recording.models import Recorder
-from runs.tests.factories import CarFactory, CourseFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CarFactory, CourseFactory, SetupFactory, UserFactory
 
 
 class DemoRecorderTest(TestCase):
     def setUp(self):
         person = UserFactory(username="tester")
         lumen, vireo = CarFactory(name="Lumen", power_kw=185), CarFactory(name="Vireo", power_kw=280)
-        SetUpFactory(car=lumen, name="Power unlock")
-        SetUpFactory(car=vireo, name="Delivered, 7.1", since=date(2026, 3, 2))
-        self.latest = SetUpFactory(car=vireo, name="Software 7.2", since=date(2026, 4, 20))
+        SetupFactory(car=lumen, name="Power unlock")
+        SetupFactory(car=vireo, name="Delivered, 7.1", since=date(2026, 3, 2))
+        self.latest = SetupFactory(car=vireo, name="Software 7.2", since=date(2026, 4, 20))
         plan = Plan.objects.create(question="?", car=vireo, course=CourseFactory(), created_by=person)
-        Arm.objects.create(plan=plan, name="before", position=0, set_up=self.latest)
+        Group.objects.create(plan=plan, name="before", position=0, setup=self.latest)
         now = datetime.now(UTC)
-        state = {"charge_percent": 90, "pack_temp_c": 40, "outside_temp_c": 15}
+        state = {"charge_percent": 90, "battery_temp_c": 40, "outside_temp_c": 15}
         self.day = lay_out(plan, {"first_run_at": now, "known_at": now - timedelta(hours=2), **state})
         self.day.state = DayState.UNDER_WAY
         self.day.save()
@@ -36,9 +36,9 @@ class DemoRecorderTest(TestCase):
         with running() as one, running() as two:
             listen_to([asdict(one.ports), asdict(two.ports)])
             vireo, lumen = Recorder.objects.order_by("-name")
-            self.assertEqual((vireo.day, vireo.set_up, lumen.day), (self.day, self.latest, None))
+            self.assertEqual((vireo.day, vireo.setup, lumen.day), (self.day, self.latest, None))
             self.assertEqual(vireo.receiver.port, one.ports.receiver)
-            known = next(made.simulated for made in SET_UPS if made.name == "Software 7.2")
+            known = next(made.simulated for made in SETUPS if made.name == "Software 7.2")
             self.assertEqual(one.made.car.car, known)
             self.assertAlmostEqual(one.order()["charge_percent"], 93.5, delta=0.1)
 

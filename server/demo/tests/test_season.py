@@ -8,8 +8,8 @@ from comparisons.serializers import ComparisonSerializer
 from days.models import TestDay
 from days.services import worked_out
 from demo.loading import load
-from demo.planning import PACK
-from learning.services import pack_heat
+from demo.planning import BATTERY
+from learning.services import battery_heat
 from runs.models import Run
 
 
@@ -21,8 +21,8 @@ class SeasonTest(TestCase):
     def test_it_holds_two_cars_and_sixty_runs_over_several_days_some_void(self):
         runs = Run.objects.all()
         self.assertGreaterEqual(runs.count(), 60)
-        self.assertEqual(runs.values("set_up__car").distinct().count(), 2)
-        self.assertGreaterEqual(runs.values("set_up").distinct().count(), 4)
+        self.assertEqual(runs.values("setup__car").distinct().count(), 2)
+        self.assertGreaterEqual(runs.values("setup").distinct().count(), 4)
         self.assertGreaterEqual(len({run.start_utc.date() for run in runs}), 5)
         self.assertGreaterEqual(runs.filter(validity="void").count(), 3)
 
@@ -35,7 +35,7 @@ class SeasonTest(TestCase):
             verdicts,
             {
                 "Did update 7.2 change 0-60?": "faster",
-                "Did 7.2.1 change anything?": "no difference shown",
+                "Did 7.2.1 change anything?": "no clear difference",
                 "Do the smooth covers help?": "not comparable",
             },
         )
@@ -45,18 +45,20 @@ class SeasonTest(TestCase):
         self.assertEqual(
             {state: len(found) for state, found in days.items()}, {"finished": 2, "under way": 1, "planned": 1}
         )
-        self.assertTrue(all(step.run for day in days["finished"] for step in day.steps.all()))
+        self.assertTrue(all(step.run for day in days["finished"] for step in day.scheduled_runs.all()))
         self.assertTrue(worked_out(days["under way"][0]).met)
         late = worked_out(days["planned"][0])
         self.assertFalse(late.met)
         self.assertTrue(late.shortfalls and late.remedies)
 
-    def test_the_pack_is_learned_from_the_evenings_within_its_intervals(self):
-        heat = pack_heat(Car.objects.get(name="Vireo"))
+    def test_the_battery_is_learned_from_the_evenings_within_its_intervals(self):
+        heat = battery_heat(Car.objects.get(name="Vireo"))
         tau = heat.time_constant_min
         self.assertEqual(heat.loss_per_min.occasions, 5)
-        self.assertTrue(tau.low95 <= PACK.time_constant_min <= tau.high95)
-        self.assertAlmostEqual(heat.heating_k_per_min.value, PACK.heating_k_per_min, delta=heat.heating_k_per_min.u95)
+        self.assertTrue(tau.low95 <= BATTERY.time_constant_min <= tau.high95)
+        self.assertAlmostEqual(
+            heat.heating_k_per_min.value, BATTERY.heating_k_per_min, delta=heat.heating_k_per_min.u95
+        )
 
     def test_loading_again_adds_nothing(self):
         before = Run.objects.count()

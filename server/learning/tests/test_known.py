@@ -8,12 +8,12 @@ from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from cars.models import Claim
+from cars.models import ManufacturerClaim
 from courses.models import Course
 from learning.services import groups_of
 from runs.models import Run
 from runs.states import states_of
-from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory, UserFactory
 
 MORNING = datetime(2026, 5, 9, 9, tzinfo=UTC)
 
@@ -62,20 +62,20 @@ class KnownTest(TestCase):
     def setUpTestData(cls):
         cls.person = UserFactory()
         cls.car = CarFactory()
-        cls.old = SetUpFactory(car=cls.car, name="old")
-        cls.new = SetUpFactory(
-            car=cls.car, name="new", price=600, currency="EUR", promised_measure="0-60 mph", promised_gain_s=0.3
+        cls.old = SetupFactory(car=cls.car, name="old")
+        cls.new = SetupFactory(
+            car=cls.car, name="new", price=600, currency="EUR", claimed_measure="0-60 mph", claimed_gain_s=0.3
         )
         cls.before = cls.day(cls.old, 0, [4.60, 4.63, 4.58, 4.61], 70.0)
         cls.after = cls.day(cls.new, 7, [4.30, 4.33, 4.29, 4.31], 95.0)
 
     @classmethod
-    def day(cls, set_up, days: int, times: list[float], *charges: float) -> list[int]:
+    def day(cls, setup, days: int, times: list[float], *charges: float) -> list[int]:
         """Runs of one day, at one charge or one each."""
         every = charges if len(charges) == len(times) else [charges[0]] * len(times)
         return [
             RunFactory(
-                set_up=set_up,
+                setup=setup,
                 sixty_s=time,
                 charge_before_percent=charge,
                 start_utc=MORNING + timedelta(days=days, minutes=6 * number),
@@ -89,8 +89,8 @@ class KnownTest(TestCase):
         self.client.force_login(self.person, backend="django.contrib.auth.backends.ModelBackend")
 
     def asked(self, **changes) -> dict:
-        arms = [{"name": "before", "runs": self.before}, {"name": "after", "runs": self.after}]
-        asked = {"measure": "0-60 mph", "clock": "rollout", "arms": arms, **changes}
+        groups = [{"name": "before", "runs": self.before}, {"name": "after", "runs": self.after}]
+        asked = {"measure": "0-60 mph", "clock": "rollout", "groups": groups, **changes}
         answer = self.client.post(reverse("comparison-preview"), asked)
         self.assertEqual(answer.status_code, 200, answer.json())
         return answer.json()
@@ -105,7 +105,7 @@ class KnownTest(TestCase):
 
     def test_without_a_sweep_twenty_five_points_of_charge_make_it_not_comparable(self):
         (pair,) = self.asked(adjust=["charge"])["pairs"]
-        self.assertIn("takes runs of this car in which it varies", pair["refused"]["charge"])
+        self.assertIn("without runs of this car in which it varies", pair["refused"]["charge"])
         self.assertIn("day", pair["test"])
 
     def test_a_sweep_says_what_charge_makes_and_takes_it_out(self):
@@ -113,21 +113,21 @@ class KnownTest(TestCase):
         (pair,) = self.asked(adjust=["charge"])["pairs"]
         (taken,) = pair["adjustments"]
         self.assertAlmostEqual(taken["per_unit"], -0.006, delta=0.001)
-        self.assertAlmostEqual(pair["difference"]["value"], pair["raw"]["value"] - taken["removed"], 9)
-        self.assertLess(abs(pair["difference"]["value"]), 0.5 * abs(pair["raw"]["value"]) + 0.05)
-        row = next(row for row in pair["balance"] if row["factor"] == "charge")
+        self.assertAlmostEqual(pair["difference"]["value"], pair["unadjusted"]["value"] - taken["removed"], 9)
+        self.assertLess(abs(pair["difference"]["value"]), 0.5 * abs(pair["unadjusted"]["value"]) + 0.05)
+        row = next(row for row in pair["condition_differences"] if row["factor"] == "charge")
         self.assertIn("this car's own", row["source"])
         self.assertTrue(row["adjusted"])
 
     def test_a_mean_is_projected_to_another_charge_and_refused_beyond_the_sweep(self):
         self.sweep()
-        arms = [{"name": "before", "runs": self.before}, {"name": "after", "runs": self.after}]
-        asked = {"measure": "0-60 mph", "clock": "rollout", "arms": arms}
+        groups = [{"name": "before", "runs": self.before}, {"name": "after", "runs": self.after}]
+        asked = {"measure": "0-60 mph", "clock": "rollout", "groups": groups}
         rows = self.client.post(reverse("comparison-details"), asked).json()["projections"]
-        told = {(row["arm"], row["charge_percent"]): row for row in rows}
-        self.assertAlmostEqual(told[0, 60.0]["value"], 4.605 + 0.006 * 10, delta=0.03)
-        self.assertIsNone(told[0, 20.0]["value"])
-        self.assertIn("cover 50 to 95 %", told[0, 20.0]["said"])
+        report = {(row["group"], row["charge_percent"]): row for row in rows}
+        self.assertAlmostEqual(report[0, 60.0]["value"], 4.605 + 0.006 * 10, delta=0.03)
+        self.assertIsNone(report[0, 20.0]["value"])
+        self.assertIn("cover 50 to 95 %", report[0, 20.0]["sentence"])
 
     def test_the_car_s_own_days_stand_in_the_interval(self):
         narrow = self.asked()["pairs"][0]["difference"]
@@ -137,30 +137,34 @@ class KnownTest(TestCase):
         self.assertIn("this car's own", " ".join(own["reasons"]))
         self.assertNotAlmostEqual(own["difference"]["low95"], narrow["low95"], 3)
 
-    def test_a_single_run_an_arm_stands_on_the_car_s_history(self):
-        arms = [{"name": "before", "runs": self.before[:1]}, {"name": "after", "runs": self.after[:1]}]
-        (pair,) = self.asked(arms=arms)["pairs"]
+    def test_a_single_run_per_group_stands_on_the_car_s_history(self):
+        groups = [{"name": "before", "runs": self.before[:1]}, {"name": "after", "runs": self.after[:1]}]
+        (pair,) = self.asked(groups=groups)["pairs"]
         self.assertIn("the scatter of a run is this car's own", " ".join(pair["reasons"]))
         self.assertIsNotNone(pair["difference"])
 
-    def test_the_price_of_a_tenth_and_the_promise(self):
+    def test_the_price_of_a_tenth_and_the_claimed_gain(self):
         (pair,) = self.asked()["pairs"]
         gain = -pair["difference"]["value"]
         self.assertAlmostEqual(pair["price"]["value"], 600 * 0.1 / gain, 6)
         self.assertEqual(pair["price"]["currency"], "EUR")
-        self.assertIn("the promised 0.30 s lies within", pair["promise"]["sentence"])
+        self.assertIn("agrees with the claimed 0.30 s", pair["claimed_gain"]["sentence"])
 
     def test_a_claim_counts_on_its_own_clock_only(self):
-        Claim.objects.create(car=self.car, measure="0-60 mph", value_s=4.0, clock="rollout", source="brochure")
-        Claim.objects.create(car=self.car, measure="0-60 mph", value_s=4.1, clock="first_movement", source="web page")
-        before, _ = self.asked()["arms"]
-        told = {claim["source"]: claim["sentence"] for claim in before["claims"]}
-        self.assertIn("slower than the claimed 4.00 s", told["brochure"])
-        self.assertIn("that is on first movement", told["web page"])
+        ManufacturerClaim.objects.create(
+            car=self.car, measure="0-60 mph", value_s=4.0, clock="rollout", source="brochure"
+        )
+        ManufacturerClaim.objects.create(
+            car=self.car, measure="0-60 mph", value_s=4.1, clock="first_movement", source="web page"
+        )
+        before, _ = self.asked()["groups"]
+        report = {claim["source"]: claim["sentence"] for claim in before["claims"]}
+        self.assertIn("slower than the claimed 4.00 s", report["brochure"])
+        self.assertIn("is on the first movement clock, not rollout", report["web page"])
 
     def test_what_matters_is_told_apart_from_what_is_real(self):
         self.sweep()
-        (pair,) = self.asked(matters=0.05)["pairs"]
+        (pair,) = self.asked(difference_that_matters=0.05)["pairs"]
         self.assertTrue(any("that would matter" in reason for reason in pair["reasons"]))
 
     def test_more_runs_take_no_more_queries(self):
@@ -168,22 +172,22 @@ class KnownTest(TestCase):
         with self.assertNumQueries(15):
             self.asked()
         more = [*self.before, *self.day(self.old, 0, [4.6] * 10, 70.0)]
-        arms = [{"name": "before", "runs": more}, {"name": "after", "runs": self.after}]
-        self.asked(arms=arms)
+        groups = [{"name": "before", "runs": more}, {"name": "after", "runs": self.after}]
+        self.asked(groups=groups)
         with self.assertNumQueries(15):
-            self.asked(arms=arms)
+            self.asked(groups=groups)
 
     def test_the_other_school_matches_by_charge(self):
         near = self.day(self.new, 8, [4.35, 4.36], 71.0)
-        arms = [{"name": "before", "runs": self.before}, {"name": "after", "runs": [*self.after, *near]}]
-        (pair,) = self.asked(arms=arms, match=True)["pairs"]
+        groups = [{"name": "before", "runs": self.before}, {"name": "after", "runs": [*self.after, *near]}]
+        (pair,) = self.asked(groups=groups, match=True)["pairs"]
         self.assertIn("Matched: 2 and 2 runs", pair["reasons"][0])
-        charge = next(row for row in pair["balance"] if row["factor"] == "charge")
+        charge = next(row for row in pair["condition_differences"] if row["factor"] == "charge")
         self.assertEqual((charge["before"], charge["after"], charge["differs"]), (70.0, 71.0, False))
 
     def test_two_cars_are_compared_without_what_either_knows(self):
-        other = self.day(SetUpFactory(), 0, [5.0, 5.05, 4.98, 5.02], 95.0)
-        arms = [{"name": "ours", "runs": self.after}, {"name": "theirs", "runs": other}]
-        (pair,) = self.asked(arms=arms)["pairs"]
+        other = self.day(SetupFactory(), 0, [5.0, 5.05, 4.98, 5.02], 95.0)
+        groups = [{"name": "ours", "runs": self.after}, {"name": "theirs", "runs": other}]
+        (pair,) = self.asked(groups=groups)["pairs"]
         self.assertEqual(pair["verdict"], "slower")
         self.assertNotIn("this car's own", " ".join(pair["reasons"]))

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from django.test import TestCase
 
-from cars.models import PackReading, PackSpell
+from cars.models import BatteryInterval, BatteryReading
 from coombe_core.wording.sources import scatter_source
 from coombe_core.wording.strip import friction_source, reach_source, strip_sentence
 from learning import services as learning
 from learning.strip import check
 from runs.models import Measured, Split
-from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetUpFactory
+from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory
 
 
 def splits(run, *rows):
-    """Splits of a run: speed in mph and distance in metres."""
+    """Splits of a run: speed in mph and distance in meters."""
     for speed, distance in rows:
         Split.objects.create(
             run=run,
@@ -30,17 +30,17 @@ def splits(run, *rows):
 class ScatterTest(TestCase):
     def setUp(self):
         self.car = CarFactory()
-        self.set_up = SetUpFactory(car=self.car)
+        self.setup = SetupFactory(car=self.car)
 
     def runs(self, day: int, *times: float, **changes) -> None:
         for number, time in enumerate(times):
             start = f"2026-05-{day:02d}T09:{number:02d}:00Z"
-            RunFactory(set_up=self.set_up, sixty_s=time, start_utc=start, **changes)
+            RunFactory(setup=self.setup, sixty_s=time, start_utc=start, **changes)
 
     def scatter(self):
         return learning.scatter(self.car, "0-60 mph", "rollout", 4.0)
 
-    def test_days_of_one_set_up_tell_runs_from_days(self):
+    def test_days_of_one_setup_tell_runs_from_days(self):
         for day, level in ((1, 4.00), (2, 4.10), (3, 3.95), (4, 4.05), (5, 3.90)):
             self.runs(day, level - 0.02, level, level + 0.02)
         scatter = self.scatter()
@@ -53,7 +53,7 @@ class ScatterTest(TestCase):
         before = self.scatter()
         self.runs(2, 9.0, 2.0, validity="void", void_reason="traffic")
         self.runs(3, 7.0, 1.0, complete=False)
-        run = RunFactory(set_up=self.set_up)
+        run = RunFactory(setup=self.setup)
         Measured.objects.create(run=run, name="0-60 mph", clock="first_movement", time_s=8.0, time_u95_s=0.1)
         self.assertEqual(self.scatter(), before)
 
@@ -71,20 +71,20 @@ class ScatterTest(TestCase):
 class ReachTest(TestCase):
     def test_own_runs_win_where_they_reach_and_mass_and_power_tell_beyond(self):
         car = CarFactory(power_kw=250)
-        splits(RunFactory(set_up=SetUpFactory(car=car)), (10, 5), (30, 30), (60, 130))
+        splits(RunFactory(setup=SetupFactory(car=car)), (10, 5), (30, 30), (60, 130))
         self.assertIn("own 1 runs", reach_source(learning.reach(car, 26.0, 0.0)))
         self.assertIn("mass and power", reach_source(learning.reach(car, 40.0, 0.0)))
 
     def test_void_runs_and_roll_ons_tell_no_reach(self):
         car = CarFactory(power_kw=None)
-        set_up = SetUpFactory(car=car)
-        splits(RunFactory(set_up=set_up, validity="void", void_reason="traffic"), (60, 130))
-        splits(RunFactory(set_up=set_up, kind="rolling"), (70, 20))
+        setup = SetupFactory(car=car)
+        splits(RunFactory(setup=setup, validity="void", void_reason="traffic"), (60, 130))
+        splits(RunFactory(setup=setup, kind="rolling"), (70, 20))
         self.assertIsNone(learning.reach(car, 20.0, 0.0))
 
     def test_a_car_without_power_is_told_up_to_its_fastest_run(self):
         car = CarFactory(power_kw=None)
-        splits(RunFactory(set_up=SetUpFactory(car=car)), (30, 30), (60, 130))
+        splits(RunFactory(setup=SetupFactory(car=car)), (30, 30), (60, 130))
         with self.assertRaisesRegex(ValueError, "only up to 26.8 m/s; state its mass and power"):
             check(CourseFactory(), car, "0-100 mph")
 
@@ -111,32 +111,34 @@ class StripSentenceTest(TestCase):
         self.assertAlmostEqual(roll.target_mps, 70 * 0.44704)
 
 
-class PackTest(TestCase):
-    def spell(self, kind: str, rows: list[tuple[float | None, ...]], day: int = 1, **changes) -> None:
+class BatteryTest(TestCase):
+    def interval(self, kind: str, rows: list[tuple[float | None, ...]], day: int = 1, **changes) -> None:
         began = f"2026-04-{day:02d}T20:00:00Z"
-        spell = PackSpell.objects.create(car=self.car, kind=kind, began_at=began, **changes)
-        PackReading.objects.bulk_create(
-            PackReading(spell=spell, minutes=m, pack_temp_c=pack, outside_temp_c=out, charge_percent=charge)
-            for m, pack, out, charge in rows
+        interval = BatteryInterval.objects.create(car=self.car, kind=kind, began_at=began, **changes)
+        BatteryReading.objects.bulk_create(
+            BatteryReading(
+                interval=interval, minutes=m, battery_temp_c=battery, outside_temp_c=out, charge_percent=charge
+            )
+            for m, battery, out, charge in rows
         )
 
     def setUp(self):
-        self.car = CarFactory(pack_kwh=60)
+        self.car = CarFactory(battery_kwh=60)
 
     def test_readings_without_both_temperatures_are_passed_over(self):
         rows = [(0, 45, 8, None), (20, 42.5, None, None), (40, 40.1, 8, None), (60, 38, 8, None)]
-        self.spell("resting", rows)
-        heat = learning.pack_heat(self.car)
+        self.interval("resting", rows)
+        heat = learning.battery_heat(self.car)
         self.assertEqual(heat.loss_per_min.occasions, 1)
         self.assertAlmostEqual(heat.time_constant_min.value, 284, delta=30)
 
     def test_a_charger_of_unknown_power_teaches_nothing(self):
-        self.spell("charging", [(0, None, None, 40), (60, None, None, 50), (120, None, None, 60)])
+        self.interval("charging", [(0, None, None, 40), (60, None, None, 50), (120, None, None, 60)])
         self.assertTrue(learning.charge_curve(self.car).share.assumed)
 
     def test_another_cars_evening_teaches_this_one_nothing(self):
-        self.spell("resting", [(0, 45, 8, None), (30, 41, 8, None), (60, 38, 8, None)])
-        self.assertTrue(learning.pack_heat(CarFactory()).loss_per_min.assumed)
+        self.interval("resting", [(0, 45, 8, None), (30, 41, 8, None), (60, 38, 8, None)])
+        self.assertTrue(learning.battery_heat(CarFactory()).loss_per_min.assumed)
 
-    def test_a_pack_of_unstated_size_is_assumed(self):
-        self.assertEqual(learning.charge_curve(CarFactory(pack_kwh=None)).pack_kwh, learning.ASSUMED_PACK_KWH)
+    def test_a_battery_of_unstated_size_is_assumed(self):
+        self.assertEqual(learning.charge_curve(CarFactory(battery_kwh=None)).battery_kwh, learning.ASSUMED_BATTERY_KWH)

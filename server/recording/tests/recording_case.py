@@ -23,9 +23,10 @@ from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.places import PYTHON_PATH, SERVER
 from recording.models import Recorder
 from recording.simulated import devices_at
+from recording.spool import CAN_FILE
 from runs.models import Log, Run
 from runs.store import address
-from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CourseFactory, SetupFactory, UserFactory
 from trials.kills import sentences
 
 LIMIT_S = 60.0
@@ -75,30 +76,33 @@ class RecordingCase(TransactionTestCase):
         self.person = UserFactory(username="tester")
 
     @contextmanager
-    def simulated_devices(self, bus: bool = True, name: str = "Car one", **options: Any) -> Iterator[Running]:
+    def simulated_devices(self, can: bool = True, name: str = "Car one", **options: Any) -> Iterator[Running]:
         """Simulated devices and a recorder that is wanted."""
         with running(**options) as made:
             self.made = made
-            self.recorder = Recorder.objects.create(**self.facts(made, bus, name))
+            self.recorder = Recorder.objects.create(**self.facts(made, can, name))
             yield made
 
-    def facts(self, made: Running, bus: bool = True, name: str = "Car one") -> dict[str, Any]:
+    def facts(self, made: Running, can: bool = True, name: str = "Car one") -> dict[str, Any]:
         """What a recorder that listens to simulated devices is."""
         facts: dict[str, Any] = {
             "name": name,
-            "set_up": SetUpFactory(),
+            "setup": SetupFactory(),
             "course": CourseFactory(),
             "wanted": True,
             "started_by": self.person,
         }
         devices = devices_at(name, vars(made.ports))
-        kept = devices if bus else {role: devices[role] for role in ("receiver", "simulation")}
+        kept = devices if can else {role: devices[role] for role in ("receiver", "simulation")}
         return facts | kept
 
     def listening(self) -> subprocess.Popen[bytes]:
-        """Start the recorder's process and wait for its first fixes."""
+        """Start the recorder's process and wait for its first fixes and, where it has CAN, for frames."""
         process = self.record()
         until("fixes came in", lambda: Log.objects.filter(recording__recorder=self.recorder).exists())
+        if self.recorder.can:
+            frames = f"spool/*/{CAN_FILE}"
+            until("frames came in", lambda: any(path.stat().st_size for path in self.var.glob(frames)))
         return process
 
     def record(self, url: str | None = None) -> subprocess.Popen[bytes]:
@@ -111,7 +115,7 @@ class RecordingCase(TransactionTestCase):
         return process
 
     def runs(self, wanted: int) -> list[Run]:
-        """The recorder's runs, once there are so many."""
+        """The recorder's runs, once there are a number of."""
         runs = Run.objects.filter(log__recording__recorder=self.recorder).order_by("start_utc")
         until(f"{wanted} runs were stored", lambda: runs.count() >= wanted)
         return list(runs.all())
@@ -126,7 +130,7 @@ class RecordingCase(TransactionTestCase):
         return recording.log
 
     def assert_kept(self, sent: Path, sha256: str, holes: int) -> None:
-        """The stored log is what the simulated receiver sent, in its order, with so many holes and nothing else."""
+        """The stored log is what the simulated receiver sent, in its order, with a number of holes and nothing else."""
         kept = sentences((self.var / "store" / address(sha256)).read_bytes())
         places = {line: place for place, line in enumerate(sentences(sent.read_bytes()))}
         found = [places[line] for line in kept if line in places]
@@ -134,14 +138,23 @@ class RecordingCase(TransactionTestCase):
         self.assertGreater(len(found), 100)
         self.assertEqual(len([step for step in map(sub, found[1:], found) if step != 1]), holes)
 
-    def assert_true(self, run: Run, truth: dict[str, Any]) -> None:
-        """Every measure of a stored run lies within its u95 of the truth, with the tails of a normal allowed for."""
-        rows = {(row["name"], row["clock"]): row for row in truth["measures"]}
+    def errors_by_u95(self, run: Run, truth: dict[str, Any]) -> dict[str, float]:
+        """How far each measure of a stored run is from the truth, as a share of its u95."""
+        rows = {(row["name"], row["clock"]): row["time_s"] for row in truth["measures"]}
         self.assertEqual(run.kind, truth["kind"])
-        self.assertTrue(rows)
-        for row in run.measured.all():
-            true = rows.get((row.name, row.clock))
-            if true:
-                self.assertAlmostEqual(
-                    row.time_s, true["time_s"], delta=2 * row.time_u95_s, msg=f"{row.name} {row.clock}"
-                )
+        errors = {
+            f"{row.name} {row.clock}": abs(row.time_s - rows[row.name, row.clock]) / row.time_u95_s
+            for row in run.measured.all()
+            if (row.name, row.clock) in rows
+        }
+        self.assertTrue(errors)
+        return errors
+
+    def assert_true(self, run: Run, truth: dict[str, Any]) -> None:
+        """Every measure of a stored run is true within three u95.
+
+        The noise is another each time, and one launch in some hundred was off by more than two (2.2, 2026-11-28); a
+        run that was cut or shifted is off by tens. How often u95 holds is what `coombe accuracy` shows.
+        """
+        for name, error in self.errors_by_u95(run, truth).items():
+            self.assertLess(error, 3, name)

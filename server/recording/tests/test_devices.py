@@ -13,7 +13,7 @@ from rest_framework.test import APIClient
 
 from accounts.models import Role
 from recording.connecting import Place, refused
-from recording.devices import CarBus, Device, Receiver
+from recording.devices import CanData, Device, Receiver
 from recording.models import Device as DeviceRow
 from recording.tests.recording_case import until
 from runs.tests.factories import UserFactory
@@ -61,18 +61,18 @@ class PlacesTest(SimpleTestCase):
                 device.start()
                 until("it gave up", lambda device=device: device.trouble)
                 device.stop()
-                self.assertEqual(device.trouble, "No answer from the receiver.")
+                self.assertEqual(device.trouble, "No answer from the GPS receiver.")
             self.assertEqual(path.read_bytes(), b"the only copy")
 
     def test_a_device_that_does_not_answer_tells_no_more_than_that(self):
         with socket.socket() as probe:
             probe.bind(("127.0.0.1", 0))
             place = Place("CAN", "socketcand", host="127.0.0.1", port=probe.getsockname()[1], channel="can0")
-            device: Device = CarBus(place, lambda message: None)
+            device: Device = CanData(place, lambda message: None)
             device.start()
             until("it gave up", lambda: device.trouble)
             device.stop()
-        self.assertEqual(device.trouble, "No answer from the bus.")
+        self.assertEqual(device.trouble, "No answer from the CAN interface.")
 
     def test_a_receiver_behind_a_socket_is_read_and_opened_again(self):
         taken, opened = bytearray(), []

@@ -31,20 +31,31 @@ from recording.spool import Spool
 from recording.tests.recording_case import RecordingCase, environment, sentences, until
 from runs import store
 from runs.models import Log, Run
-from runs.tests.factories import SetUpFactory, UserFactory
-from runs.tests.test_import import log_bytes
+from runs.tests.factories import SetupFactory, UserFactory
+from runs.tests.test_import import log_bytes, settled
 
 PACE = 6.0
 
 
-def message_from(recorder: Recorder, wanted) -> dict:
-    """Wait for the first message to a screen for which something holds."""
+def message_from(recorder: Recorder, wanted, count: int = 1) -> dict:
+    """Wait for a number of messages to a screen for which something holds, and give the last."""
     recorder.refresh_from_db()
     with socket.create_connection((HOST, recorder.live_port), 30) as line, line.makefile() as lines:
         for message in map(json.loads, lines):
-            if wanted(message):
+            count -= wanted(message)
+            if count == 0:
                 return message
     raise AssertionError("the recorder hung up")
+
+
+def full(message: dict) -> bool:
+    """Whether a message says that a fix could not be recorded."""
+    return message["t"] == "glance" and message["word"] == "disk full"
+
+
+def in_trouble(message: dict) -> bool:
+    """Whether a message, which comes every second or so, names a trouble."""
+    return message["t"] == "state" and bool(message["trouble"])
 
 
 class DeletedTest(RecordingCase):
@@ -81,7 +92,7 @@ class BrokenDbcTest(RecordingCase):
         with self.simulated_devices(pace=PACE):
             Device.objects.filter(kind="CAN").update(dbc="nonsense")
             process = self.listening()
-            message = message_from(self.recorder, lambda message: message["t"] == "state" and message["trouble"])
+            message = message_from(self.recorder, in_trouble)
             self.assertIn("CAN is recorded, but not decoded", message["trouble"])
             self.stop(process)
 
@@ -152,10 +163,10 @@ class FullDiskTest(RecordingCase):
         return filler
 
     def send(self, data: bytes) -> Any:
-        facts = {"file": SimpleUploadedFile("day.nmea", data), "set_up": SetUpFactory().pk}
+        facts = {"file": SimpleUploadedFile("day.nmea", data), "setup": SetupFactory().pk}
         client = APIClient()
         client.force_authenticate(self.person)
-        return client.post(reverse("log-list"), facts, format="multipart")
+        return settled(client, client.post(reverse("log-list"), facts, format="multipart"))
 
     def test_an_import_that_fills_the_disk_stores_nothing_and_can_be_sent_again(self):
         data = log_bytes("five-runs")
@@ -180,11 +191,8 @@ class FullDiskTest(RecordingCase):
             made.order(drive="launch")
             self.runs(2)
             filler = self.fill()
-            message = message_from(
-                self.recorder, lambda message: message["t"] == "glance" and message["word"] == "disk full"
-            )
-            self.assertEqual(message["word"], "disk full")
-            state = message_from(self.recorder, lambda message: message["t"] == "state" and message["trouble"])
+            self.assertEqual(message_from(self.recorder, full)["word"], "disk full")
+            state = message_from(self.recorder, in_trouble)
             self.assertIn("The disk is full; nothing is being recorded.", state["trouble"])
             until("the car waits", lambda: made.order()["idle"])
             made.order(drive="launch")  # which nobody can record
@@ -216,7 +224,8 @@ class FullDiskTest(RecordingCase):
                 processes[self.recorder] = self.listening()
             filler = self.fill()
             for recorder in processes:
-                message_from(recorder, lambda message: message["t"] == "glance" and message["word"] == "disk full")
+                message_from(recorder, full)
+                message_from(recorder, in_trouble, count=3)  # long enough to be a gap
             filler.unlink()
             for recorder in processes:
                 message_from(recorder, lambda message: message["t"] == "glance" and message["word"] != "disk full")
@@ -245,9 +254,7 @@ class KeeperTest(TransactionTestCase):
         self.enterContext(mock.patch.object(keeping_module, "POLL_S", 0.01))
         self.enterContext(mock.patch.object(keeping_module, "AWAY_S", 0.01))
         self.enterContext(self.settings(SPOOL=Path(f"/tmp/coombe-keeper-{os.getpid()}")))
-        self.recorder = Recorder.objects.create(
-            name="One", set_up=SetUpFactory(), wanted=True, started_by=UserFactory()
-        )
+        self.recorder = Recorder.objects.create(name="One", setup=SetupFactory(), wanted=True, started_by=UserFactory())
         self.keeper = Keeper(self.recorder.pk, mock.Mock(port=1))
         self.keeper.first_aim()
 

@@ -5,13 +5,13 @@ from __future__ import annotations
 import json
 import os
 import pty
+import select
 import signal
 import socket
 import subprocess
 import sys
 import termios
 import threading
-from contextlib import suppress
 
 from coombe_launcher.database import PrivateDatabase
 from coombe_launcher.places import SERVER
@@ -82,7 +82,7 @@ class KilledDatabaseTest(RecordingCase):
     def test_a_killed_database_delays_what_is_stored_and_loses_nothing(self):
         self.manage("migrate", "--no-input", "--verbosity=0")
         sent = self.var / "sent"
-        with self.simulated_devices(pace=3.0, bus=False, keep=sent) as made:
+        with self.simulated_devices(pace=3.0, can=False, keep=sent) as made:
             facts = {"pk": self.recorder.pk, "port": made.ports.receiver}
             self.manage("shell", "--verbosity=0", "--command", CREATING.format(**facts))
             process = self.record(self.database.url)
@@ -106,13 +106,13 @@ class KilledDatabaseTest(RecordingCase):
 CREATING = """
 from datetime import date
 from accounts.models import User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from recording.models import Device, Recorder
 receiver = Device.objects.create(name="Receiver", kind="receiver", connection="tcp", host="127.0.0.1", port={port})
 car = Car.objects.create(name="Car")
-set_up = SetUp.objects.create(car=car, name="Set-up", since=date(2026, 4, 1))
+setup = Setup.objects.create(car=car, name="Setup", since=date(2026, 4, 1))
 person = User.objects.create(username="tester")
-Recorder.objects.create(name="Car one", set_up=set_up, started_by=person, wanted=True, receiver=receiver, pk={pk})
+Recorder.objects.create(name="Car one", setup=setup, started_by=person, wanted=True, receiver=receiver, pk={pk})
 """
 STOPPING = "from recording.models import Recorder; Recorder.objects.update(wanted=False)"
 
@@ -124,7 +124,7 @@ class SerialPortTest(RecordingCase):
         modes = termios.tcgetattr(theirs)
         modes[3] &= ~(termios.ECHO | termios.ICANON)
         termios.tcsetattr(theirs, termios.TCSANOW, modes)
-        with self.simulated_devices(pace=PACE, bus=False) as made:
+        with self.simulated_devices(pace=PACE, can=False) as made:
             carrying = threading.Thread(target=carry, args=(made.ports.receiver, ours), daemon=True)
             carrying.start()
             serial = {"kind": "receiver", "connection": "serial", "path": os.ttyname(theirs)}
@@ -140,10 +140,10 @@ class SerialPortTest(RecordingCase):
 
 
 def carry(port: int, terminal: int) -> None:
-    """From a socket to a terminal, until the socket ends; what nobody reads is lost, as on a wire."""
+    """From a socket to a terminal until the socket ends; what nobody reads for a second is lost, as on a wire."""
     os.set_blocking(terminal, False)
     with socket.create_connection(("127.0.0.1", port)) as line:
         while data := line.recv(4096):
-            with suppress(BlockingIOError):
-                os.write(terminal, data)
+            while data and select.select([], [terminal], [], 1.0)[1]:
+                data = data[os.write(terminal, data) :]
     os.close(terminal)

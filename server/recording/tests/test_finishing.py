@@ -21,11 +21,11 @@ from accounts.models import Role
 from recording import finishing, keeping
 from recording.finishing import finish, finish_all, unstored
 from recording.models import Recorder, Recording
-from recording.spool import LOCK, hold
+from recording.spool import CAN_FILE, LOCK, hold
 from runs import store
 from runs.models import Log, Run
-from runs.tests.factories import SetUpFactory, UserFactory
-from runs.tests.test_car_bus import drive
+from runs.tests.factories import SetupFactory, UserFactory
+from runs.tests.test_can_logs import drive
 from runs.tests.test_import import log_bytes
 
 BEGAN = datetime(2026, 4, 18, 9, 0, tzinfo=UTC)
@@ -41,7 +41,7 @@ class FinishingCase(TestCase):
         }
         self.enterContext(override_settings(SPOOL=self.var / "spool", STORAGES=storages))
         self.person = UserFactory()
-        self.recorder = Recorder.objects.create(name="Car one", set_up=SetUpFactory(), started_by=self.person)
+        self.recorder = Recorder.objects.create(name="Car one", setup=SetupFactory(), started_by=self.person)
         self.data = log_bytes()
 
     def spooled(self, data: bytes | None = None, **facts) -> Recording:
@@ -110,7 +110,7 @@ class FinishTest(FinishingCase):
 
     def test_a_full_disk_keeps_the_spool(self):
         recording = self.spooled()
-        with override_settings(SPOOL_FLOOR_BYTES=store.free_bytes() + 1):
+        with override_settings(SPOOL_FLOOR_BYTES=10**18):
             self.assertFalse(finish(recording))
         self.assert_waits(recording, "Nothing was stored; make room")
         finish(recording)
@@ -149,7 +149,7 @@ class FinishTest(FinishingCase):
         self.recorder.delete()
         finish_all(everything=False)
         self.assert_stored(recording)
-        self.assertEqual(recording.log.runs.first().set_up, recording.set_up)
+        self.assertEqual(recording.log.runs.first().setup, recording.setup)
 
     def test_its_log_may_be_gone(self):
         recording = self.spooled()
@@ -162,10 +162,10 @@ class FinishTest(FinishingCase):
     def test_can_frames_are_stored_and_aligned(self):
         self.data, frames = drive()
         recording = self.spooled()
-        (keeping.folder_of(recording) / "bus").write_bytes(frames)
+        (keeping.folder_of(recording) / CAN_FILE).write_bytes(frames)
         finish(recording)
         self.assert_stored(recording)
-        self.assertEqual(store.read(recording.log.bus.sha256), frames)
+        self.assertEqual(store.read(recording.log.can_log.sha256), frames)
         self.assertIsNotNone(recording.log.runs.first().charge_before_percent)
 
 

@@ -1,4 +1,4 @@
-"""The spool and what is made of it: octets first, gaps named, a full disk told."""
+"""The spool and what is made of it: bytes first, gaps named, a full disk reported."""
 
 from __future__ import annotations
 
@@ -22,7 +22,7 @@ class SpoolTest(TestCase):
     def setUp(self):
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
 
-    def test_octets_are_in_the_file_once_they_are_appended(self):
+    def test_bytes_are_in_the_file_once_they_are_appended(self):
         spool = Spool(self.folder / "one")
         spool.receiver.append(b"first")
         self.assertEqual((self.folder / "one" / "receiver").read_bytes(), b"first")
@@ -35,7 +35,7 @@ class SpoolTest(TestCase):
     def test_what_was_appended_is_synced_by_the_thread_and_at_the_end(self):
         with mock.patch("recording.spool.os.fdatasync", side_effect=os.fdatasync) as synced:
             spool = Spool(self.folder / "two")
-            spool.bus.append(b"frame")
+            spool.can.append(b"frame")
             spool.close()
         self.assertGreaterEqual(synced.call_count, 1)
 

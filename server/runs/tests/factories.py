@@ -7,7 +7,7 @@ from datetime import UTC, date, datetime, timedelta
 import factory
 
 from accounts.models import Role, User
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from courses.models import Course
 from runs.models import Log, Measured, Run
 
@@ -32,12 +32,12 @@ class CarFactory(factory.django.DjangoModelFactory):
     test_mass_kg = 1900
 
 
-class SetUpFactory(factory.django.DjangoModelFactory):
+class SetupFactory(factory.django.DjangoModelFactory):
     class Meta:
-        model = SetUp
+        model = Setup
 
     car = factory.SubFactory(CarFactory)
-    name = factory.Sequence("Set-up {}".format)
+    name = factory.Sequence("Setup {}".format)
     since = date(2026, 4, 1)
 
 
@@ -49,7 +49,7 @@ class CourseFactory(factory.django.DjangoModelFactory):
     direction = "out"
     heading_deg = 68
     length_m = 1400
-    run_off_m = 300
+    runout_m = 300
 
 
 class LogFactory(factory.django.DjangoModelFactory):
@@ -75,7 +75,7 @@ class RunFactory(factory.django.DjangoModelFactory):
         skip_postgeneration_save = True
 
     log = factory.SubFactory(LogFactory)
-    set_up = factory.SubFactory(SetUpFactory)
+    setup = factory.SubFactory(SetupFactory)
     kind = "standing"
     # Passes of their own, ten seconds apart on one day.
     start_utc = factory.Sequence(lambda n: datetime(2026, 5, 9, 9, tzinfo=UTC) + timedelta(seconds=10 * (n % 3000)))

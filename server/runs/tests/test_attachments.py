@@ -59,7 +59,7 @@ class AttachmentTest(TestCase):
 
     def attach(self, name: str, data: bytes, code: int = 201) -> dict:
         given = {"file": SimpleUploadedFile(name, data)}
-        answer = self.client.post(reverse("attachment-to-run", args=[self.run_.pk]), given, format="multipart")
+        answer = self.client.post(reverse("attachment-list"), given | {"run": self.run_.pk}, format="multipart")
         self.assertEqual(answer.status_code, code, answer.content)
         return answer.json()
 

@@ -1,9 +1,10 @@
-"""Importing logs: all of it or nothing, the same bytes once, bad input told by line or field."""
+"""Importing logs: all of it or nothing, the same bytes once, bad input reported by line or field."""
 
 from __future__ import annotations
 
 import hashlib
 from functools import cache
+from types import SimpleNamespace
 from unittest import mock
 
 from django.core.files.storage import default_storage
@@ -17,7 +18,7 @@ from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from runs import store
 from runs.models import Log, Measured, Run, RunTrace, Split
-from runs.tests.factories import SetUpFactory, UserFactory
+from runs.tests.factories import SetupFactory, UserFactory
 
 
 @cache
@@ -25,15 +26,25 @@ def log_bytes(name: str = "clean-run", seed: int = 21) -> bytes:
     return write_log(simulate(SCENARIOS[name], seed).trace, "nmea")
 
 
+def settled(client: APIClient, answer):
+    """What an upload came to: 201 with its log, 200 where that was there already, or the status of its refusal."""
+    if answer.status_code not in (200, 202):
+        return answer
+    made = client.get(answer["Location"]).json()
+    if made["refusal"]:
+        return SimpleNamespace(status_code=made["refusal"]["status"], data=made["refusal"])
+    return SimpleNamespace(status_code=200 if made["already"] else 201, data=made)
+
+
 class ImportTest(TestCase):
     def setUp(self):
         self.client = APIClient()
         self.client.force_login(UserFactory(), backend="django.contrib.auth.backends.ModelBackend")
-        self.set_up = SetUpFactory()
+        self.setup = SetupFactory()
 
     def send(self, data: bytes, name: str = "day.nmea", **conditions):
-        form = {"file": SimpleUploadedFile(name, data), "set_up": self.set_up.pk, **conditions}
-        return self.client.post(reverse("log-list"), form, format="multipart")
+        form = {"file": SimpleUploadedFile(name, data), "setup": self.setup.pk, **conditions}
+        return settled(self.client, self.client.post(reverse("log-list"), form, format="multipart"))
 
     def nothing_stored(self) -> bool:
         return not (Log.objects.exists() or Run.objects.exists())
@@ -52,6 +63,24 @@ class GoodLogsTest(ImportTest):
         self.assertGreater(standing.split_rows.count(), 10)
         self.assertEqual(answer.data["log"]["run_ids"], [standing.pk, stop.pk])
 
+    def test_what_was_read_at_the_first_and_last_run_is_spread_between_them_and_marked(self):
+        read = {"charge_before_percent": 90, "last_charge_before_percent": 86, "battery_temp_before_c": 40}
+        self.send(log_bytes("five-runs", 31), **read)
+        runs = list(Run.objects.order_by("start_s"))
+        self.assertEqual([run.charge_before_percent for run in runs], [90, 89, 88, 87, 86])
+        self.assertEqual({run.battery_temp_before_c for run in runs}, {40})
+        self.assertEqual({tuple(run.estimated) for run in runs}, {("charge_before_percent",)})
+        page = reverse("run-detail", args=[runs[1].pk])
+        answer = self.client.patch(page, {"charge_before_percent": 88.5, "revision": 1}, format="json")
+        self.assertEqual(answer.json()["estimated"], [])
+
+    def test_passes_that_another_log_has_too_are_asked_about_whatever_their_format(self):
+        self.assertEqual(self.send(log_bytes()).data["doubt"], "")
+        again = self.send(write_log(simulate(SCENARIOS["clean-run"], 21).trace, "csv"), "day.csv")
+        self.assertIn("2 of its runs are passes that day.nmea has too.", again.data["doubt"])
+        other = self.send(log_bytes(seed=22), "other.csv", setup=SetupFactory().pk)
+        self.assertEqual(other.data["doubt"], "")
+
     def test_the_bytes_are_kept_unchanged(self):
         data = log_bytes()
         self.send(data)
@@ -60,7 +89,7 @@ class GoodLogsTest(ImportTest):
         with default_storage.open(store.address(log.sha256)) as kept:
             self.assertEqual(kept.read(), data)
 
-    def test_the_same_file_twice_is_recognised(self):
+    def test_the_same_file_twice_is_recognized(self):
         self.send(log_bytes())
         again = self.send(log_bytes(), name="copy of day.nmea")
         self.assertEqual((again.status_code, again.data["already"]), (200, True))
@@ -73,7 +102,7 @@ class GoodLogsTest(ImportTest):
         self.assertEqual((again.status_code, again.data["already"]), (200, True))
         self.assertEqual((Log.objects.count(), Run.objects.count()), (1, 2))
 
-    def test_csv_is_recognised_by_content(self):
+    def test_csv_is_recognized_by_content(self):
         data = write_log(simulate(SCENARIOS["clean-run"], 22).trace, "csv")
         self.assertEqual(self.send(data, name="misnamed.nmea").data["log"]["format"], "csv")
 
@@ -117,7 +146,7 @@ class BadLogsTest(ImportTest):
     @override_settings(MAX_LOG_BYTES=1000)
     def test_larger_than_the_limit(self):
         for overhead in (0, 10**9):  # told by the stated length, and else by the file itself
-            with mock.patch("runs.api.FORM_OVERHEAD_BYTES", overhead):
+            with mock.patch("runs.log_api.FORM_OVERHEAD_BYTES", overhead):
                 answer = self.send(log_bytes())
             self.assertEqual(answer.status_code, 413)
             self.assertIn("larger than the limit", answer.data["detail"])
@@ -126,12 +155,12 @@ class BadLogsTest(ImportTest):
     def test_charge_of_140_percent(self):
         self.assert_refused(log_bytes(), "charge_before_percent", charge_before_percent=140)
 
-    def test_pack_temperature_with_the_unit_left_on_celsius(self):
-        self.assert_refused(log_bytes(), "126 °F would be 52 °C", pack_temp_before_c=126)
+    def test_battery_temperature_with_the_unit_left_on_celsius(self):
+        self.assert_refused(log_bytes(), "126 °F would be 52 °C", battery_temp_before_c=126)
 
-    def test_a_set_up_of_another_car(self):
-        other = SetUpFactory()
-        self.assert_refused(log_bytes(), "is a set-up of another car", car=other.car_id)
+    def test_a_setup_of_another_car(self):
+        other = SetupFactory()
+        self.assert_refused(log_bytes(), "is a setup of another car", car=other.car_id)
 
     def test_a_log_without_a_run_is_kept_and_says_so(self):
         answer = self.send(b"elapsed_s,speed_mps\n0,0\n", day="2026-05-09")

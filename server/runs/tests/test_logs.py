@@ -1,67 +1,71 @@
-"""Logs over the API after their import, and who may delete them."""
+"""Logs as they are kept: downloaded unchanged, deleted with what hangs on them, brought back, imported again."""
 
-from django.test import TestCase
+from __future__ import annotations
+
+from django.core.management import call_command
 from django.urls import reverse
-from rest_framework.test import APIClient
+from django.utils import timezone
 
-from accounts.models import Role
+from comparisons.models import Comparison, Group
+from history.models import Action
 from runs.models import Log, Run
-from runs.services import import_log
-from runs.tests.factories import SetUpFactory, UserFactory
-from runs.tests.test_import import log_bytes
+from runs.originals import named
+from runs.tests.factories import SetupFactory
+from runs.tests.test_import import ImportTest, log_bytes
 
 
-class LogTest(TestCase):
-    @classmethod
-    def setUpTestData(cls):
-        cls.tester, cls.admin = UserFactory(), UserFactory(role=Role.ADMINISTRATOR)
-        cls.log = import_log("day.nmea", log_bytes(), SetUpFactory(), cls.tester, {}).log
+class LogsTest(ImportTest):
+    def setUp(self):
+        super().setUp()
+        self.send(log_bytes(), "evening.nmea")
+        self.log = Log.objects.get()
 
-    def client_of(self, person):
-        client = APIClient()
-        client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
-        return client
+    def ask(self, name: str, **query):
+        return self.client.get(reverse(f"log-{name}", args=[self.log.pk]), query)
 
-    def test_a_log_tells_its_source_and_its_runs_in_the_order_of_time(self):
-        data = self.client_of(self.tester).get(reverse("log-detail", args=[self.log.pk])).json()
-        self.assertEqual((data["name"], data["format"]), ("day.nmea", "nmea"))
-        self.assertAlmostEqual(data["rate_hz"], 25.0)
-        self.assertEqual(data["imported_by"], self.tester.username)
-        starts = [Run.objects.get(pk=pk).start_s for pk in data["run_ids"]]
-        self.assertEqual(starts, sorted(starts))
+    def delete(self):
+        return self.client.delete(reverse("log-detail", args=[self.log.pk]))
 
-    def test_deleting_a_log_takes_its_runs_and_needs_who_imported_it_or_an_administrator(self):
-        address = reverse("log-detail", args=[self.log.pk])
-        self.assertEqual(self.client_of(UserFactory()).delete(address).status_code, 403)
-        self.assertEqual(self.client_of(self.admin).delete(address).status_code, 204)
-        self.assertFalse(Log.objects.exists() or Run.objects.exists())
+    def undo(self):
+        return self.client.post(reverse("action-undo", args=[Action.objects.first().pk]))
 
-    def test_a_page_holds_at_most_five_hundred(self):
-        data = self.client_of(self.tester).get(reverse("run-list"), {"page_size": 100_000}).json()
-        self.assertEqual((data["count"], len(data["results"])), (2, 2))
+    def test_the_original_bytes_come_back_under_their_name(self):
+        answer = self.ask("original")
+        self.assertEqual(answer.content, log_bytes())
+        self.assertIn('filename="evening.nmea"', answer["Content-Disposition"])
 
-    def test_a_run_keeps_what_the_core_said_of_it(self):
-        run = Run.objects.get(kind="standing")
-        row = run.measured.get(name="1/4 mile", clock="rollout")
-        core = row.to_core()
-        self.assertEqual((core.time_s.value, core.time_s.u95), (row.time_s, row.time_u95_s))
-        self.assertIsNone(core.onset_distance_m)
-        split = run.split_rows.filter(unit="mph", speed=60).get().to_core()
-        sixty = run.measured.get(name="0-60 mph", clock="rollout")
-        self.assertAlmostEqual(split.rollout_s.value, sixty.time_s, 9)
-        self.assertAlmostEqual(run.heading_deg % 360, 0, delta=2)
+    def test_what_hangs_on_it_is_said_beforehand(self):
+        comparison = Comparison.objects.create(title="Update", measure="0-60 mph", created_by=self.log.imported_by)
+        group = Group.objects.create(comparison=comparison, position=0, name="before")
+        group.runs.set(self.log.runs.all())
+        sentence = self.ask("deletion").json()["sentence"]
+        self.assertRegex(sentence, r"^With it go \d runs. Saved comparison with them: Update. You can undo this for 30")
+        self.assertEqual(self.delete().status_code, 204)
+        self.assertEqual(group.members.count(), 0)
+        self.assertEqual(self.undo().status_code, 201)
+        self.assertEqual(group.members.count(), self.log.runs.count())
 
+    def test_a_deleted_log_keeps_its_bytes_while_it_can_come_back(self):
+        self.delete()
+        self.assertEqual(named(), {self.log.sha256: "deleted evening.nmea"})
+        Action.objects.update(done_at=timezone.now() - timezone.timedelta(days=31))
+        call_command("check_store", "--empty-trash")
+        self.assertEqual(named(), {})
 
-class PagesTest(TestCase):
-    def test_every_address_of_the_web_application_is_answered_with_it(self):
-        for address in ("/", "/runs/7", "/compare/new?measure=0-60+mph"):
-            answer = self.client.get(address)
-            self.assertContains(answer, '<div id="root">')
-            self.assertIn("script-src 'self'", answer.headers["Content-Security-Policy"])
+    def test_a_deleted_log_is_imported_under_another_setup_and_the_first_stays_away(self):
+        self.delete()
+        other = SetupFactory(name="7.2")
+        self.assertEqual(self.send(log_bytes(), "evening.nmea", setup=other.pk).status_code, 201)
+        self.assertEqual(set(Run.objects.values_list("setup", flat=True)), {other.pk})
+        deletion = Action.objects.get(title__startswith="Deleted log")
+        refused = self.client.post(reverse("action-undo", args=[deletion.pk]))
+        self.assertEqual(refused.status_code, 409)
+        self.assertIn("Something else stands in its place", refused.json()["detail"])
+        self.assertEqual(Log.objects.count(), 1)
 
-    def test_an_unknown_address_of_the_api_is_not(self):
-        self.assertEqual(self.client.get("/api/nothing/").status_code, 404)
-
-    def test_the_page_itself_has_no_inline_script(self):
-        text = self.client.get("/").content.decode()
-        self.assertNotRegex(text, r"<script(?![^>]*\bsrc=)")
+    def test_an_import_is_taken_back_and_the_list_finds_logs_by_setup(self):
+        setup = Run.objects.first().setup_id
+        for asked, found in ((setup, 1), (setup + 1000, 0)):
+            self.assertEqual(self.client.get(reverse("log-list"), {"setup": asked}).json()["count"], found)
+        self.assertEqual(self.undo().status_code, 201)
+        self.assertFalse(Run.objects.exists() or Log.objects.exists())

@@ -8,22 +8,23 @@ from unittest import mock
 from django.core.management import call_command
 from django.urls import reverse
 
-from cars.models import Car, SetUp
+from cars.models import Car, Setup
 from courses.models import Course
 from courses.serializers import set_profile
 from days.services import lay_out, settle
-from plans.models import Arm, Plan
+from history.models import changes_of
+from plans.models import Group, Plan
 from plans.tests.asking import FIRST, STATE
 from runs import resting, retiming
 from runs.models import Log, Run, RunTrace
 from runs.retiming import retime_stale
 from runs.services import change_run
 from runs.tests.factories import CourseFactory, UserFactory
-from runs.tests.test_car_bus import drive
+from runs.tests.test_can_logs import drive
 from runs.tests.test_import import ImportTest, log_bytes
 
-LEVEL = [{"way_m": 0, "height_m": 100}, {"way_m": 1400, "height_m": 100}]
-DOWNHILL = [{"way_m": 0, "height_m": 100}, {"way_m": 1400, "height_m": 65}]
+LEVEL = [{"distance_m": 0, "elevation_m": 100}, {"distance_m": 1400, "elevation_m": 100}]
+DOWNHILL = [{"distance_m": 0, "elevation_m": 100}, {"distance_m": 1400, "elevation_m": 65}]
 
 
 class RetimingCase(ImportTest):
@@ -69,7 +70,7 @@ class WhatRestsOnWhatTest(RetimingCase):
         self.assertEqual(self.pull.slope_percent, -1.8)
 
     def test_mass_drag_and_power_of_the_car_and_the_wind_are_what_a_run_rests_on(self):
-        car = self.pull.set_up.car
+        car = self.pull.setup.car
         for field, value in (("test_mass_kg", 2500), ("cda_m2", 0.9), ("power_kw", 40), ("rolling_coefficient", 0.02)):
             Car.objects.filter(pk=car.pk).update(**{field: value})
             Car.objects.get(pk=car.pk).save()
@@ -94,10 +95,10 @@ class WhatRestsOnWhatTest(RetimingCase):
     def test_whatever_the_request_of_the_core_reads_is_in_the_digest(self):
         """Each column changed by itself, behind the application's back, makes another digest."""
         changes = {
-            Run: {"wind_mps": 3.0, "wind_from_deg": 10.0, "charge_before_percent": 50, "pack_temp_before_c": 30},
+            Run: {"wind_mps": 3.0, "wind_from_deg": 10.0, "charge_before_percent": 50, "battery_temp_before_c": 30},
             Car: {"test_mass_kg": 2000, "cda_m2": 0.7, "rolling_coefficient": 0.01, "power_kw": 99},
             Course: {"slope_percent": 0.4, "slope_u95_percent": 0.1, "heading_deg": 3},
-            SetUp: {"change": "software update", "confirmed_by": "menu"},
+            Setup: {"change": "software update", "confirmed_by": "menu"},
         }
         for model, fields in changes.items():
             for field, value in fields.items():
@@ -111,36 +112,38 @@ class NotedFlagsTest(RetimingCase):
         return set(self.pull.flags.values_list("code", flat=True))
 
     def test_a_run_outside_of_its_plan_s_window_is_flagged_once_it_is_linked(self):
-        change_run(self.pull, {"charge_before_percent": 60, "pack_temp_before_c": 20}, self.pull.revision, self.person)
-        plan = Plan.objects.create(car=self.pull.set_up.car, course=self.course, question="?", created_by=self.person)
+        change_run(
+            self.pull, {"charge_before_percent": 60, "battery_temp_before_c": 20}, self.pull.revision, self.person
+        )
+        plan = Plan.objects.create(car=self.pull.setup.car, course=self.course, question="?", created_by=self.person)
         for position, name in enumerate(("a", "b")):
-            Arm.objects.create(plan=plan, name=name, position=position)
-        step = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST, **STATE}).steps.first()
+            Group.objects.create(plan=plan, name=name, position=position)
+        step = lay_out(plan, {"first_run_at": FIRST, "known_at": FIRST, **STATE}).scheduled_runs.first()
         settle(step, {"state": "done", "run": self.pull})
         retime_stale()
-        self.assertLessEqual({"charge_outside_window", "pack_temperature_outside_window"}, self.codes())
+        self.assertLessEqual({"charge_outside_window", "battery_temperature_outside_window"}, self.codes())
         settle(step, {"state": "open", "run": None})
         retime_stale()
-        self.assertFalse({"charge_outside_window", "pack_temperature_outside_window"} & self.codes())
+        self.assertFalse({"charge_outside_window", "battery_temperature_outside_window"} & self.codes())
 
     def test_a_change_that_nobody_confirmed_is_flagged_until_somebody_does(self):
-        set_up = SetUp.objects.get()
-        set_up.change = "software update"
-        set_up.save()
+        setup = Setup.objects.get()
+        setup.change = "software update"
+        setup.save()
         retime_stale()
-        self.assertIn("set_up_not_confirmed", self.codes())
-        set_up.confirmed_by = "version screen"
-        set_up.save()
+        self.assertIn("setup_not_confirmed", self.codes())
+        setup.confirmed_by = "version screen"
+        setup.save()
         retime_stale()
-        self.assertNotIn("set_up_not_confirmed", self.codes())
+        self.assertNotIn("setup_not_confirmed", self.codes())
 
     def test_a_change_that_anybody_can_see_needs_no_confirmation(self):
-        SetUp.objects.update(change="wheels")
+        Setup.objects.update(change="wheels")
         retime_stale()
-        self.assertNotIn("set_up_not_confirmed", self.codes())
+        self.assertNotIn("setup_not_confirmed", self.codes())
 
     def test_a_temperature_in_the_wrong_unit_is_flagged(self):
-        change_run(self.pull, {"pack_temp_before_c": 86}, self.pull.revision, self.person)
+        change_run(self.pull, {"battery_temp_before_c": 86}, self.pull.revision, self.person)
         retime_stale()
         self.assertIn("implausible_temperature", self.codes())
 
@@ -165,7 +168,7 @@ class RetimeTest(RetimingCase):
         retime_stale()
         run.refresh_from_db()
         self.assertEqual((run.validity, run.void_reason, run.charge_before_percent), ("void", "traffic", 91))
-        self.assertEqual(run.edits.count(), 4)
+        self.assertEqual(set(changes_of(run).get(kind="changed").values), set(changes))
 
     def test_what_moved_by_more_than_its_u95_is_told(self):
         self.sixty()
@@ -220,7 +223,7 @@ class RetimeTest(RetimingCase):
         log, frames = drive()
         from django.core.files.uploadedfile import SimpleUploadedFile
 
-        self.send(log, bus=SimpleUploadedFile("drive.log", frames))
+        self.send(log, can_log=SimpleUploadedFile("drive.log", frames))
         onset = Run.objects.get(kind="stop").measured.get(name="60-0 mph").onset_distance_m
         Run.objects.update(stale=True)
         self.assertEqual(retime_stale().changes, [])

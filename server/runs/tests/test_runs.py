@@ -1,12 +1,15 @@
 """Conditions, their history, voiding and keeping, filters and sorting."""
 
+from datetime import timedelta
+
 from django.db import IntegrityError, transaction
 from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from runs.models import Edit, Flag, Run
-from runs.tests.factories import RunFactory, SetUpFactory, UserFactory
+from history.models import changes_of
+from runs.models import Flag, Run
+from runs.tests.factories import RunFactory, SetupFactory, UserFactory
 
 
 class RunTest(TestCase):
@@ -24,14 +27,14 @@ class ConditionsTest(RunTest):
     def test_a_change_keeps_who_when_and_the_old_value(self):
         answer = self.change(charge_before_percent=88, drive_mode="Sport")
         self.assertEqual(answer.status_code, 200)
-        edits = {edit.field: (edit.old_value, edit.new_value, edit.edited_by) for edit in Edit.objects.all()}
-        self.assertEqual(edits["charge_before_percent"], ("90.0", "88.0", self.person))
-        self.assertEqual(edits["drive_mode"][:2], ("", "Sport"))
+        change = changes_of(self.driven).get()
+        self.assertEqual(change.values, {"charge_before_percent": [90.0, 88.0], "drive_mode": ["", "Sport"]})
+        self.assertEqual((change.action.person, change.revision), (self.person, 2))
         self.assertEqual(answer.data["revision"], 2)
 
     def test_saving_what_was_there_is_no_change(self):
         self.change(charge_before_percent=90)
-        self.assertFalse(Edit.objects.exists())
+        self.assertFalse(changes_of(self.driven).exists())
 
     def test_a_change_by_someone_else_is_not_overwritten(self):
         self.change(charge_before_percent=88)
@@ -44,19 +47,28 @@ class ConditionsTest(RunTest):
         Run.objects.all().delete()
         self.assertEqual(self.client.patch(address, {"revision": 1, "notes": "x"}).status_code, 404)
 
+    def test_the_run_before_lends_its_conditions(self):
+        page = reverse("run-previous", args=[self.driven.pk])
+        self.assertEqual(self.client.get(page).status_code, 404)
+        before = self.driven.start_utc - timedelta(minutes=6)
+        RunFactory(setup=self.driven.setup, start_utc=before, drive_mode="Sport", occupants=2)
+        lent = self.client.get(page).json()
+        self.assertEqual((lent["drive_mode"], lent["occupants"], lent["charge_before_percent"]), ("Sport", 2, None))
+
     def test_markup_in_notes_is_kept_as_text(self):
         notes = "<script>alert(1)</script> & more"
         self.assertEqual(self.change(notes=notes).data["notes"], notes)
 
     def test_impossible_values_name_their_field(self):
-        for name, value in {"charge_after_percent": -1, "pack_temp_after_c": 126, "wind_from_deg": 400}.items():
+        for name, value in {"charge_after_percent": -1, "battery_temp_after_c": 126, "wind_from_deg": 400}.items():
             self.assertIn(name, self.change(**{name: value}).json()["errors"])
 
-    def test_a_set_up_of_another_car_is_refused(self):
-        self.assertIn("set_up", self.change(set_up=SetUpFactory().pk).json()["errors"])
+    def test_a_run_goes_under_a_setup_of_another_car(self):
+        other = SetupFactory()
+        self.assertEqual(self.change(setup=other.pk).json()["setup"], other.pk)
 
     def test_the_database_itself_refuses_impossible_values(self):
-        for name, value in {"charge_before_percent": 140, "pack_temp_before_c": 126, "validity": "maybe"}.items():
+        for name, value in {"charge_before_percent": 140, "battery_temp_before_c": 126, "validity": "maybe"}.items():
             with self.assertRaises(IntegrityError), transaction.atomic():
                 Run.objects.update(**{name: value})
 
@@ -91,10 +103,10 @@ class TableTest(RunTest):
         self.assertEqual(self.rows(sort="0-60 mph|rollout"), [fast.pk, slow.pk, self.driven.pk])
         self.assertEqual(self.rows(sort="-0-60 mph|rollout"), [slow.pk, fast.pk, self.driven.pk])
 
-    def test_filters_narrow_by_set_up_car_and_charge(self):
+    def test_filters_narrow_by_setup_car_and_charge(self):
         other = RunFactory(charge_before_percent=60)
-        self.assertEqual(self.rows(set_up=other.set_up_id), [other.pk])
-        self.assertEqual(self.rows(car=other.set_up.car_id), [other.pk])
+        self.assertEqual(self.rows(setup=other.setup_id), [other.pk])
+        self.assertEqual(self.rows(car=other.setup.car_id), [other.pk])
         self.assertEqual(self.rows(charge_from=80), [self.driven.pk])
 
     def test_an_unknown_sort_column_or_filter_is_refused_and_named(self):
@@ -102,7 +114,7 @@ class TableTest(RunTest):
             {"sort": "password"},
             {"sort": "0-60 mph|sundial"},
             {"sort": "0-sixty|rollout"},
-            {"colour": "red"},
+            {"color": "red"},
         ):
             answer = self.client.get(reverse("run-list"), query)
             self.assertEqual((answer.status_code, list(answer.json()["errors"])), (400, list(query)))

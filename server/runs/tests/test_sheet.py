@@ -16,7 +16,7 @@ from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from coombe_core.timing.measures import parse_measure
 from runs.models import Flag, Run
 from runs.services import import_log
-from runs.tests.factories import CourseFactory, SetUpFactory, UserFactory
+from runs.tests.factories import CourseFactory, SetupFactory, UserFactory
 
 TRACE = simulate(SCENARIOS["clean-run"], 33).trace
 
@@ -25,10 +25,10 @@ class SheetTest(TestCase):
     @classmethod
     def setUpTestData(cls):
         cls.person = UserFactory()
-        set_up = SetUpFactory(car__cda_m2=0.56, car__power_kw=300)
+        setup = SetupFactory(car__cda_m2=0.56, car__power_kw=300)
         course = CourseFactory(heading_deg=0, slope_percent=-0.6, slope_u95_percent=0.05)
         conditions = {"course": course, "wind_mps": 4.0, "wind_from_deg": 0.0}
-        cls.log = import_log("day.nmea", write_log(TRACE, "nmea"), set_up, cls.person, conditions).log
+        cls.log = import_log("day.nmea", write_log(TRACE, "nmea"), setup, cls.person, conditions).log
         cls.pull = cls.log.runs.get(kind="standing")
         cls.stop = cls.log.runs.get(kind="stop")
 
@@ -54,7 +54,7 @@ class WeatherTest(SheetTest):
         self.assertAlmostEqual(found["humidity_percent"], 68.0, delta=1.5)
 
     def test_the_pressure_is_that_at_the_height_of_the_run(self):
-        # ISO 2533: 120 m up, where the simulated strip lies, pressure is 14.3 hPa under that at sea level.
+        # ISO 2533: 120 m up, where the simulated strip is, pressure is 14.3 hPa under that at sea level.
         self.assertAlmostEqual(self.ask("weather", report=self.LINE).data["pressure_hpa"], 1013 - 14.3, delta=0.5)
 
     def test_what_is_no_such_line_is_told(self):
@@ -90,7 +90,7 @@ class PowerTest(SheetTest):
         self.assertEqual(len(power["speed_mps"]), len(power["power_kw"]))
 
     def test_without_a_mass_it_says_where_to_write_it_down(self):
-        car = self.pull.set_up.car
+        car = self.pull.setup.car
         car.test_mass_kg = None
         car.save()
         answer = self.ask("power").data
@@ -98,23 +98,23 @@ class PowerTest(SheetTest):
         self.assertIn("test mass", answer["missing"])
 
     def test_a_stop_has_none_and_misses_none(self):
-        self.assertEqual(self.ask("power", self.stop).data, {"power": None, "pack": None, "missing": ""})
+        self.assertEqual(self.ask("power", self.stop).data, {"power": None, "battery": None, "missing": ""})
 
 
 class NamedTest(SheetTest):
     def test_any_interval_is_timed_from_the_stored_fixes(self):
-        row = self.ask("named", name="50-80 mph").data[0]
+        row = self.ask("measure", name="50-80 mph").data[0]
         splits = {split.speed: split for split in self.pull.split_rows.filter(unit="mph")}
         self.assertAlmostEqual(row["time_s"], splits[80].rollout_s - splits[50].rollout_s, delta=0.002)
 
     def test_an_unknown_one_is_refused_and_an_unreached_one_is_empty(self):
-        self.assertEqual(self.ask("named", name="fast").status_code, 400)
-        self.assertEqual(self.ask("named", name="200-250 mph").data, [])
+        self.assertEqual(self.ask("measure", name="fast").status_code, 400)
+        self.assertEqual(self.ask("measure", name="200-250 mph").data, [])
 
 
 class FilesTest(SheetTest):
     def file(self, what: str, file_format: str):
-        return self.client.get(f"/api/runs/{self.pull.pk}/{what}/{file_format}/")
+        return self.client.get(f"/api/v1/runs/{self.pull.pk}/{what}/{file_format}/")
 
     def test_fixes_come_out_in_three_formats_and_back_in_unchanged(self):
         logs = [read_log(self.file("trace", name).content).trace for name in ("csv", "gpx", "parquet")]
@@ -130,21 +130,21 @@ class FilesTest(SheetTest):
         self.assertIn(".csv", answer["Content-Disposition"])
         rows = list(csv.DictReader(io.StringIO(answer.content.decode())))
         self.assertEqual(len(rows), self.pull.measured.count())
-        told = json.loads(self.file("measures", "json").content)
-        self.assertEqual(told["measures"][0]["name"], rows[0]["name"])
-        self.assertEqual(float(rows[0]["time_s"]), told["measures"][0]["time_s"])
+        details = json.loads(self.file("measures", "json").content)
+        self.assertEqual(details["measures"][0]["name"], rows[0]["name"])
+        self.assertEqual(float(rows[0]["time_s"]), details["measures"][0]["time_s"])
 
     def test_other_formats_and_strangers_are_refused(self):
         self.assertEqual(self.file("trace", "exe").status_code, 404)
         self.client.logout()
-        self.assertEqual(self.file("trace", "csv").status_code, 403)
+        self.assertEqual(self.file("trace", "csv").status_code, 401)
 
 
 class FlagsTest(SheetTest):
     def test_a_flag_says_where_in_the_run_it_arose(self):
         lost = TRACE.between(0.0, 8.0), TRACE.between(8.9, 99.0)
         data = b"".join(write_log(part, "nmea") for part in lost)
-        log = import_log("gap.nmea", data, self.pull.set_up, self.person, {}).log
+        log = import_log("gap.nmea", data, self.pull.setup, self.person, {}).log
         flag = Flag.objects.get(run__log=log, run__kind="standing", code="gap")
         self.assertAlmostEqual(flag.since_s, 8.0 - flag.run.start_s, delta=0.1)
 

@@ -20,9 +20,9 @@ from django.utils import timezone
 
 from accounts.models import Role
 from runs import store
-from runs.models import BusRecord, Log, Run
+from runs.models import CanLog, Log, Run
 from runs.tests.factories import UserFactory
-from runs.tests.test_car_bus import drive
+from runs.tests.test_can_logs import drive
 from runs.tests.test_import import ImportTest, log_bytes
 
 
@@ -62,9 +62,9 @@ class WholeFilesTest(StoreCase):
         os.truncate(self.path, 1000)
         with self.assertRaisesRegex(store.MissingBytesError, "damaged"):
             store.read(self.sha256)
-        code, said = self.check()
+        code, message = self.check()
         self.assertEqual(code, 1)
-        self.assertIn("damaged: log day.nmea", said)
+        self.assertIn("damaged: log day.nmea", message)
         self.assertEqual(self.send(self.data).status_code, 200)
         self.assertEqual(self.path.read_bytes(), self.data)
         self.assertEqual(self.check()[0], 0)
@@ -72,9 +72,9 @@ class WholeFilesTest(StoreCase):
     def test_a_file_that_is_gone_is_listed(self):
         self.send(self.data)
         self.path.unlink()
-        code, said = self.check("--quick")
+        code, message = self.check("--quick")
         self.assertEqual(code, 1)
-        self.assertIn("missing: log day.nmea", said)
+        self.assertIn("missing: log day.nmea", message)
 
     def test_a_full_disk_leaves_nothing_and_says_so(self):
         real = os.fsync
@@ -92,7 +92,7 @@ class WholeFilesTest(StoreCase):
 
     def test_an_import_that_would_use_up_the_reserve_is_refused_before_it_writes(self):
         with (
-            override_settings(RESERVE_BYTES=store.free_bytes() + 1),
+            override_settings(RESERVE_BYTES=10**18),
             mock.patch.object(store.SyncedStorage, "_save") as save,
         ):
             answer = self.send(self.data)
@@ -125,19 +125,19 @@ class UnknownFilesTest(StoreCase):
     def test_against_an_empty_database_everything_is_listed_and_nothing_is_touched(self):
         self.send(self.data)
         Log.objects.all().delete()
-        code, said = self.check()
+        code, message = self.check()
         self.assertEqual(code, 0)
-        self.assertIn(f"unknown: no row names {self.sha256}", said)
+        self.assertIn(f"unknown: no row names {self.sha256}", message)
         self.assertEqual(self.path.read_bytes(), self.data)
 
     def test_what_rows_name_stays_when_the_rest_goes_to_the_trash(self):
-        log, bus = drive()
-        self.assertEqual(self.send(log, bus=SimpleUploadedFile("drive.log", bus)).status_code, 201)
+        log, can_log = drive()
+        self.assertEqual(self.send(log, can_log=SimpleUploadedFile("drive.log", can_log)).status_code, 201)
         store.keep(b"left behind", hashlib.sha256(b"left behind").hexdigest())
-        _, said = self.check("--trash")
-        self.assertIn("1 moved to the trash", said)
+        _, message = self.check("--trash")
+        self.assertIn("1 moved to the trash", message)
         self.assertTrue(store.holds(Log.objects.get().sha256))
-        self.assertTrue(store.holds(BusRecord.objects.get().sha256))
+        self.assertTrue(store.holds(CanLog.objects.get().sha256))
         self.assertEqual(store.in_trash(), [hashlib.sha256(b"left behind").hexdigest()])
 
     def test_the_trash_keeps_for_thirty_days(self):

@@ -13,11 +13,14 @@ from django.urls import reverse
 
 from accounts.models import Role
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
+from history.models import Action, changes_of
 from learning.services import charge_per_run
 from runs.models import Log, Run
 from runs.passes import Seen, seen_twice
-from runs.tests.factories import LogFactory, RunFactory, SetUpFactory, UserFactory
+from runs.retiming import retime
+from runs.tests.factories import LogFactory, RunFactory, SetupFactory, UserFactory
 from runs.tests.test_import import ImportTest, log_bytes
+from runs.traces import trace_of
 
 HEAD = "elapsed_s,speed_mps,latitude_deg,longitude_deg"
 
@@ -53,34 +56,50 @@ class UndatedTest(ImportTest):
         self.assertNotEqual(Log.objects.get().start_utc.year, 2001)
 
     def old(self) -> Log:
-        """As such logs were stored before: in 1970."""
-        self.send(undated(), "day.csv", day="2026-05-09")
-        log = Log.objects.get()
-        back = log.start_utc - datetime(1970, 1, 1, tzinfo=UTC)
-        Log.objects.update(date_known=False, start_utc=log.start_utc - back)
-        for run in Run.objects.all():
-            Run.objects.filter(pk=run.pk).update(start_utc=run.start_utc - back)
-            run.flags.create(code="date_missing", severity="note", message="The log has no date.")
-        return log
+        """One whose day nobody has said yet: in 1970."""
+        self.send(undated(), "day.csv", later=True)
+        return Log.objects.get()
 
     def test_one_that_was_stored_without_a_day_gets_it_later(self):
         log = self.old()
-        page = reverse("log-date", args=[log.pk])
-        self.assertEqual(self.client.post(page, {"day": "2026-05-10"}, format="json").status_code, 200)
+        page = reverse("log-detail", args=[log.pk])
+        self.assertEqual(self.client.patch(page, {"day": "2026-05-10"}, format="json").status_code, 200)
         run = Run.objects.get(kind="standing")
         self.assertEqual(f"{run.start_utc:%Y-%m-%d}", "2026-05-10")
-        self.assertEqual(run.edits.get().field, "start_utc")
+        self.assertEqual(set(changes_of(run).get(kind="changed").values), {"start_utc"})
         self.assertFalse(run.flags.filter(code="date_missing").exists())
-        self.assertEqual(self.client.post(page, {"day": "2026-05-11"}, format="json").status_code, 409)
+        retime(run.pk)  # its fixes are found where it is now
+
+    def test_a_receiver_whose_clock_showed_local_time_is_corrected(self):
+        self.send(log_bytes())
+        log = Log.objects.get()
+        run = log.runs.first()
+        page = reverse("log-detail", args=[log.pk])
+        refused = self.client.patch(page, {"day": "2026-05-09", "zone": "Mars/Olympus"}, format="json")
+        self.assertIn("no time zone Mars/Olympus", refused.json()["errors"]["zone"][0])
+        given = {"day": f"{log.start_utc:%Y-%m-%d}", "zone": "America/Denver"}  # six hours behind in summer
+        self.assertEqual(self.client.patch(page, given, format="json").status_code, 200)
+        moved = Run.objects.get(pk=run.pk)
+        self.assertEqual(moved.start_utc - run.start_utc, timedelta(hours=6))
+        self.assertEqual(trace_of(moved).utc_at(0).date(), moved.start_utc.date())
+        self.assertEqual(retime(moved.pk), [])
+        self.assertEqual(Action.objects.first().title, f"Corrected the date of log {log}")
+
+    def test_one_whose_date_is_not_known_yet_is_taken_and_counts_once_it_is(self):
+        self.assertEqual(self.send(undated(), "day.csv", later=True).status_code, 201)
+        run = Run.objects.get(kind="standing")
+        self.assertFalse(run.log.date_known or run.counts)
+        self.client.patch(reverse("log-detail", args=[run.log_id]), {"day": "2026-05-10"}, format="json")
+        self.assertTrue(Run.objects.get(pk=run.pk).counts)
 
     def test_until_then_its_runs_count_in_no_comparison(self):
         self.old()
         run = Run.objects.get(kind="standing")
-        other = RunFactory(set_up=run.set_up, sixty_s=4.0)
+        other = RunFactory(setup=run.setup, sixty_s=4.0)
         asked = {
             "measure": "0-60 mph",
             "clock": "rollout",
-            "arms": [{"name": "a", "runs": [run.pk]}, {"name": "b", "runs": [other.pk]}],
+            "groups": [{"name": "a", "runs": [run.pk]}, {"name": "b", "runs": [other.pk]}],
         }
         rows = self.client.post(reverse("comparison-preview"), asked, format="json").json()["runs"]
         self.assertIn("no date", next(row for row in rows if row["id"] == run.pk)["dropped"])
@@ -130,28 +149,28 @@ class PassesTest(TestCase):
         self.assertEqual(seen_twice(rows), {})
 
     def test_one_pass_counts_once_in_a_comparison_and_in_what_is_learned(self):
-        set_up = SetUpFactory()
+        setup = SetupFactory()
         person = UserFactory()
         for minutes, charge in ((0, 95), (5, 94), (10, 93), (15, 92)):
             start = AT + timedelta(minutes=minutes)
             for log, rate in (("a", 25), ("b", 10)):
                 RunFactory(
-                    set_up=set_up,
+                    setup=setup,
                     log=LogFactory(name=log, rate_hz=rate),
                     start_utc=start + timedelta(seconds=0.3 * (log == "b")),
                     charge_before_percent=charge,
                     sixty_s=4.0 + minutes / 1000 + 0.004 * (log == "b"),
                 )
-        self.assertAlmostEqual(charge_per_run(set_up.car).value, 1.0)
+        self.assertAlmostEqual(charge_per_run(setup.car).value, 1.0)
         runs = list(Run.objects.order_by("start_utc").values_list("pk", flat=True))
         self.client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
         asked = {
             "measure": "0-60 mph",
             "clock": "rollout",
-            "arms": [{"name": "a", "runs": runs[:4]}, {"name": "b", "runs": runs[4:]}],
+            "groups": [{"name": "a", "runs": runs[:4]}, {"name": "b", "runs": runs[4:]}],
         }
         answer = self.client.post(reverse("comparison-preview"), asked, content_type="application/json").json()
-        self.assertEqual([arm["n"] for arm in answer["arms"]], [2, 2])
+        self.assertEqual([group["n"] for group in answer["groups"]], [2, 2])
         dropped = [row["dropped"] for row in answer["runs"] if row["dropped"]]
         self.assertEqual(len(dropped), 4)
         self.assertIn("it counts once", dropped[0])

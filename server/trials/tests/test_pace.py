@@ -12,13 +12,11 @@ from trials import pace
 
 class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back would not undo it
     def test_it_fills_a_database_and_times_what_answers(self):
-        with patch.multiple(pace, REPEATS=1, AN_ARM=5):
+        with patch.multiple(pace, REPEATS=1, PER_GROUP=5):
             found = pace.pace(120)
         copies = Run.objects.filter(notes__startswith=pace.NOTE)
         self.assertEqual(copies.count(), 120)
-        self.assertEqual(
-            {run.set_up.name for run in copies.select_related("set_up")}, {f"set-up {n}" for n in range(6)}
-        )
+        self.assertEqual({run.setup.name for run in copies.select_related("setup")}, {f"setup {n}" for n in range(6)})
         copy = copies.filter(kind="standing").first()
         template = Run.objects.get(pk=int(copy.notes.removeprefix(pace.NOTE)))
         counts = [Measured.objects.filter(run=run).count() for run in (copy, template)]

@@ -26,9 +26,17 @@ export class ApiError extends Error {
 }
 
 export const SESSION_ENDED = "coombe:session-ended";
+/** Something was changed that can be taken back; the detail is the number of the action. */
+export const ACTION_DONE = "coombe:action-done";
 
 export function csrfToken(): string {
   return /(?:^|; )csrftoken=([^;]*)/.exec(document.cookie)?.[1] ?? "";
+}
+
+/** Tells the frame that an answer's request changed something that can be taken back. */
+export function tellOfAction(headers: Headers): void {
+  const action = headers.get("Coombe-Action");
+  if (action) window.dispatchEvent(new CustomEvent(ACTION_DONE, { detail: Number(action) }));
 }
 
 /** Reads the server's answer to a refused request; tells the frame where the session has ended. */
@@ -48,6 +56,7 @@ const guard: Middleware = {
     return request;
   },
   async onResponse({ response }) {
+    tellOfAction(response.headers);
     if (response.ok) return response;
     throw refusal(response.status, await response.json().catch(() => null));
   },

@@ -60,7 +60,7 @@ export default function Chart({ option, height, label, link }: Props) {
   return <div ref={holder} role="img" aria-label={label} style={{ height, width: "100%" }} />;
 }
 
-/** Tells the pointer where the mouse is, and marks in the series `pointer` where it is told to be. */
+/** Reports where the mouse is to the pointer, and marks its place in the series `pointer`. */
 function join(chart: EChartsType, pointer: Pointer, link: Link): () => void {
   const zr = chart.getZr();
   zr.on("mousemove", (event: { offsetX: number; offsetY: number }) => {

@@ -25,7 +25,7 @@ export class ErrorBoundary extends Component<Props, { error: Error | null; place
     const outdated = /dynamically imported module|Importing a module|module script/i.test(error.message);
     return (
       <div className="sheet" role="alert">
-        <h2>{outdated ? "Coombe was upgraded" : "This page broke"}</h2>
+        <h2>{outdated ? "Coombe was upgraded" : "Something went wrong on this page"}</h2>
         <p>
           {outdated
             ? "This page is from the previous version. Reload to continue; everything you saved is still there."

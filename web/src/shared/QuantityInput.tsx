@@ -1,7 +1,7 @@
 import { InputNumber } from "antd";
 
 import { usePreferences } from "./preferences";
-import { shown, toSi, unitOf, type Kind } from "./units";
+import { shown, toSi, typedNumber, unitOf, type Kind } from "./units";
 
 interface Props {
   id?: string;
@@ -23,7 +23,7 @@ export function QuantityInput({ id, kind, value, onChange, step }: Props) {
       value={current}
       step={step ?? 1}
       suffix={unit.name}
-      style={{ width: "100%" }}
+      parser={(text) => typedNumber(text ?? "", kind, family)}
       onChange={(typed) => onChange?.(typed === null ? null : toSi(typed, kind, family))}
     />
   );

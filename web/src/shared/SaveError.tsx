@@ -1,13 +1,15 @@
-import { Alert, Button, Table } from "antd";
+import { Alert, Button, Radio } from "antd";
+import { useState } from "react";
 
 import { ApiError } from "../api/client";
+import { DataTable } from "./DataTable";
 import { usePreferences } from "./preferences";
 import { fieldLabel, kindOfField, withUnit, type Family } from "./units";
 
 type Values = Record<string, unknown>;
 
 /** What a mutation offers, as far as saving once more needs it. */
-interface Save<T, R> {
+export interface Save<T, R> {
   error: unknown;
   variables: T | undefined;
   mutate: (given: T, options: { onSuccess: (result: R) => void }) => void;
@@ -27,36 +29,65 @@ export function SaveError<T extends object, R>({ save, done, atFields = false }:
   const { error, variables: mine } = save;
   if (!error || atFields) return null;
   const theirs = error instanceof ApiError && error.status === 409 ? error.current : null;
-  if (!theirs) return <Alert type="error" title={(error as Error).message} style={{ marginBottom: 12 }} />;
-  const rows = differing((mine ?? {}) as Values, theirs, family);
-  const overwrite = () =>
-    mine && save.mutate({ ...mine, revision: Number(theirs.revision) }, { onSuccess: done });
+  if (!theirs) return <Alert type="error" title={(error as Error).message} className="below" />;
   return (
-    <div role="alert" style={{ marginBottom: 12 }}>
+    <div role="alert" className="below">
       <Alert type="warning" title={error instanceof Error ? error.message : ""} />
-      <Table
-        size="small"
-        pagination={false}
-        rowKey="name"
-        dataSource={rows}
-        columns={[
-          { title: "Field", dataIndex: "name" },
-          { title: "Yours", dataIndex: "mine" },
-          { title: "Saved meanwhile", dataIndex: "theirs" },
-        ]}
+      <Choice
+        rows={differing((mine ?? {}) as Values, theirs, family)}
+        save={(left) => {
+          const kept = Object.entries(mine ?? {}).filter(([name]) => !left.includes(name));
+          const given = { ...Object.fromEntries(kept), revision: Number(theirs.revision) } as unknown as T;
+          save.mutate(given, { onSuccess: done });
+        }}
       />
-      <Button danger onClick={overwrite} style={{ marginTop: 8 }}>
-        Save mine over it
-      </Button>
     </div>
   );
 }
 
-function differing(mine: Values, theirs: Values, family: Family) {
+interface Differing {
+  name: string;
+  label: string;
+  mine: string;
+  theirs: string;
+}
+
+/** Both versions field by field: mine stands where nobody says otherwise. */
+function Choice({ rows, save }: { rows: Differing[]; save: (left: string[]) => void }) {
+  const [left, setLeft] = useState<string[]>([]);
+  const version = (row: Differing, isMine: boolean) => (
+    <Radio
+      checked={left.includes(row.name) !== isMine}
+      onChange={() => setLeft(isMine ? left.filter((name) => name !== row.name) : [...left, row.name])}
+      aria-label={isMine ? `Yours: ${row.mine}` : `Theirs: ${row.theirs}`}
+    >
+      {isMine ? row.mine : row.theirs}
+    </Radio>
+  );
+  return (
+    <>
+      <DataTable
+        rows={rows}
+        rowKey={(row) => row.name}
+        columns={[
+          { title: "Field", value: (row) => row.label },
+          { title: "Yours", wrap: true, value: (row) => version(row, true) },
+          { title: "Changed in the meantime", wrap: true, value: (row) => version(row, false) },
+        ]}
+      />
+      <Button onClick={() => save(left)} className="above">
+        Save what is chosen
+      </Button>
+    </>
+  );
+}
+
+function differing(mine: Values, theirs: Values, family: Family): Differing[] {
   return Object.keys(mine)
     .filter((name) => name !== "revision" && name in theirs && differ(mine[name], theirs[name]))
     .map((name) => ({
-      name: fieldLabel(name),
+      name,
+      label: fieldLabel(name),
       mine: written(name, mine[name], family),
       theirs: written(name, theirs[name], family),
     }));

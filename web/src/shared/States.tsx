@@ -15,8 +15,8 @@ export function Failed({ error, retry }: { error: unknown; retry?: () => void })
   const gone = error instanceof ApiError && error.status === 404;
   return (
     <div className="sheet" role="alert">
-      <h2>{gone ? "This is gone" : "That did not work"}</h2>
-      <p>{gone ? "It was deleted meanwhile, or the address is wrong." : String((error as Error).message)}</p>
+      <h2>{gone ? "Not found" : "Something went wrong"}</h2>
+      <p>{gone ? "It was deleted, or the address is wrong." : String((error as Error).message)}</p>
       {retry && <Button onClick={retry}>Try again</Button>}
     </div>
   );

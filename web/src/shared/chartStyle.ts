@@ -13,10 +13,15 @@ export function axis(p: Palette, name: string) {
     nameLocation: "middle" as const,
     nameGap: 30,
     nameTextStyle: { color: p.quiet, fontSize: 13 },
-    axisLabel: { color: p.quiet, fontSize: 12 },
+    axisLabel: { color: p.quiet, fontSize: 12, formatter: written },
     axisLine: { show: true, lineStyle: { color: p.ink } },
     splitLine: { lineStyle: { color: p.rule, type: "dotted" as const } },
   };
+}
+
+/** A number beside an axis, with a real minus sign; names stay as they are. */
+function written(value: number | string): string {
+  return typeof value === "number" ? value.toLocaleString("en-US").replace("-", "−") : value;
 }
 
 export function tooltip(p: Palette) {

@@ -2,7 +2,7 @@ import { createContext, useContext, useMemo, type ReactNode } from "react";
 
 type Listener = (since_s: number | null) => void;
 
-/** One instant of a run that every chart of its sheet points at; told without drawing anything anew. */
+/** One instant of a run that every chart of its sheet points at, without drawing anything anew. */
 export interface Pointer {
   tell: Listener;
   listen: (listener: Listener) => () => void;

@@ -73,18 +73,16 @@ export function ShortcutList({ open, close }: { open: boolean; close: () => void
         <Switch checked={keys} onChange={setKeys} aria-label="Shortcuts of one key" /> Shortcuts of one key
         are {keys ? "on" : "off"} in this browser
       </p>
-      <table className="plain">
-        <tbody>
-          {SHORTCUTS.map(([key, what]) => (
-            <tr key={key}>
-              <td>
-                <kbd>{key}</kbd>
-              </td>
-              <td>{what}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <dl className="keys">
+        {SHORTCUTS.map(([key, what]) => (
+          <div key={key}>
+            <dt>
+              <kbd>{key}</kbd>
+            </dt>
+            <dd>{what}</dd>
+          </div>
+        ))}
+      </dl>
     </Modal>
   );
 }

@@ -9,6 +9,7 @@ export type Kind =
   | "time"
   | "percent"
   | "air"
+  | "angle"
   | "plain"
   | "odometer"
   | "acceleration";
@@ -46,6 +47,7 @@ const UNITS: Record<Kind, Record<Family, Unit>> = {
     us: { name: "g", factor: 9.80665, digits: 2 },
     metric: { name: "g", factor: 9.80665, digits: 2 },
   },
+  angle: { us: { name: "°", factor: 1, digits: 0 }, metric: { name: "°", factor: 1, digits: 0 } },
   plain: { us: { name: "", factor: 1, digits: 0 }, metric: { name: "", factor: 1, digits: 0 } },
 };
 
@@ -88,6 +90,28 @@ export function toSi(value: number, kind: Kind, family: Family): number {
   return Number(((value - (unit.offset ?? 0)) * unit.factor).toPrecision(12));
 }
 
+/** Units that may be typed behind a number, whatever the page is in: what makes SI of one. */
+const TYPED: Partial<Record<Kind, Record<string, Pick<Unit, "factor" | "offset">>>> = {
+  temperature: { c: { factor: 1 }, f: { factor: 5 / 9, offset: 32 } },
+  pressure: { kpa: { factor: 1 }, psi: { factor: 6.894757293168361 }, bar: { factor: 100 } },
+  mass: { kg: { factor: 1 }, lb: { factor: 0.45359237 }, lbs: { factor: 0.45359237 } },
+  speed: { mph: { factor: MPH }, "km/h": { factor: KMH }, kmh: { factor: KMH }, "m/s": { factor: 1 } },
+  distance: { m: { factor: 1 }, ft: { factor: FOOT } },
+  odometer: { km: { factor: 1 }, mi: { factor: 1.609344 } },
+};
+
+/** What was typed as a number in the family's unit: with a decimal comma, or with another unit behind it, too. */
+export function typedNumber(text: string, kind: Kind, family: Family): number {
+  const parts = /^\s*([+\-−]?\d*[.,]?\d*)\s*°?\s*([a-z/%]*)\s*$/i.exec(text);
+  if (!parts?.[1]) return NaN;
+  const value = Number(parts[1].replace("−", "-").replace(",", "."));
+  const own = unitOf(kind, family).name.replace("°", "").toLowerCase();
+  const name = parts[2]?.toLowerCase() ?? "";
+  if (name === "" || name === own) return value;
+  const unit = TYPED[kind]?.[name];
+  return unit ? shown((value - (unit.offset ?? 0)) * unit.factor, kind, family) : NaN;
+}
+
 /** A number with its digits, a real minus sign, or a dash where there is none. */
 export function fixed(value: number | null | undefined, digits: number): string {
   if (value === null || value === undefined) return "–";
@@ -98,5 +122,6 @@ export function fixed(value: number | null | undefined, digits: number): string 
 export function withUnit(si: number | null | undefined, kind: Kind, family: Family, digits?: number): string {
   if (si === null || si === undefined) return "–";
   const unit = unitOf(kind, family);
-  return `${fixed(shown(si, kind, family), digits ?? unit.digits)} ${unit.name}`.trim();
+  const gap = unit.name === "°" ? "" : "\u00a0"; // a number and its unit stay on one line
+  return `${fixed(shown(si, kind, family), digits ?? unit.digits)}${gap}${unit.name}`.trim();
 }

@@ -1,9 +1,10 @@
-"""The difference of two groups as a weighted sum of their values, by how the runs lay in days and directions.
+"""The difference of two groups as a weighted sum of their values, by how the runs lay in days, directions and time.
 
-Groups that share a day and a direction are compared plainly (Welch). Groups driven on the same days, or in both
-directions, are compared within days and directions by least squares, so that a day's or a slope's own part cancels.
-Groups of different days carry the scatter from day to day: the day, not the run, is then what was repeated
-(generalised least squares with a day part).
+Groups that were driven on the same days, or in both directions, are compared within them, so that a day's or a slope's
+own part cancels. Groups of different days carry the scatter from day to day: the day, not the run, is then what was
+repeated. All of them carry a drift from run to run (a driver settles, a battery empties, brakes warm), which
+cancels where the groups alternate and does not where one was driven after the other (generalized least squares with a
+part for the day and one for the drift).
 """
 
 from __future__ import annotations
@@ -14,10 +15,21 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.comparing.statistics.layout import RANK_TOLERANCE, Floats, Layout
-from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, Scatter
+from coombe_core.comparing.statistics.scatter import (
+    ASSUMED_DAY_SHARE,
+    ASSUMED_DOF,
+    ASSUMED_DRIFT_SHARE,
+    LEAST_DOF,
+    Scatter,
+)
 from coombe_core.learned import between_variance
 
-MOST_RATIO = 1e4  # of the variance between days to that within: more of it changes no weight
+DEFAULT_BESIDE_HISTORY_DOF = 0.5  # of the stated default, which a car's own days outweigh
+MOST_KNOWN_DOF = 6.0  # with which what is known beside counts
+STEPS = (0.1, 0.01, 0.001, 0.0001)
+MOST_RATIO = 1e4  # of another variance to that of a run: more of it changes no weight
+HARDLY = 0.01  # a chance that counts as none
+UNLIKE = 3.0  # a run variance above this many times the one that is known beside says that these runs are others
 
 
 @dataclass(frozen=True)
@@ -35,14 +47,25 @@ class Contrast:
     weights: Floats
     parts: tuple[Part, ...]
     day_sd: float | None = None
+    day_assumed: bool = False
+
+    @property
+    def day(self) -> Part:
+        """What the scatter from day to day adds."""
+        return self.parts[1]
 
     def of(self, values: Floats) -> float:
         """The same weighted sum of anything else that was noted of the runs (n)."""
-        return float(self.weights @ values)
+        return float(self.weights @ (values - values.mean()))  # exactly none of what is the same for all
 
 
 def contrast(
-    values: Floats, layout: Layout, scatter: Scatter | None = None, fitted: int = 0, weights: Floats | None = None
+    values: Floats,
+    layout: Layout,
+    scatter: Scatter | None = None,
+    fitted: int = 0,
+    weights: Floats | None = None,
+    step: float = 0.0,
 ) -> Contrast | None:
     """Weigh the values of two groups so that their sum is the difference.
 
@@ -51,13 +74,15 @@ def contrast(
     values : array of float, shape (n,)
         Before first.
     layout : Layout
-        How the runs lie in days and directions.
+        How the runs are spread over days and directions.
     scatter : Scatter, optional
         The car's own, for single runs and for the day part.
     fitted : int
         How many more parameters the values were already adjusted by.
     weights : array of float, shape (n,), optional
         Given where a part of a value is to be weighed like the whole.
+    step : float
+        The step to which values were rounded; see `rounding_step`.
 
     Returns
     -------
@@ -71,67 +96,105 @@ def contrast(
     counts = int((~layout.after).sum()), int(layout.after.sum())
     if min(counts) == 0:
         return None
-    if layout.kind == "plain" and min(counts) > 1:
-        return _welch(values, layout, fitted)
     run = _run_part(values, layout, fitted) if min(counts) > 1 else None
     if run is None:
         if scatter is None or scatter.run_assumed:
             return None
         run = Part(scatter.run_sd**2, scatter.run_dof)
-    if layout.kind != "days":
-        weights = layout.weights
-        return Contrast(weights, (Part(run.variance * float(weights @ weights), run.dof),))
-    return _over_days(values, layout, run, scatter, weights)
+    elif scatter is not None:
+        run = _moderated(run, scatter)
+    rounded = step**2 / 6 if run.variance < (step / 2) ** 2 else 0.0  # both means are off alike in all their values
+    run = Part(max(run.variance, step**2 / 12), run.dof)
+    member = np.eye(layout.day_count)[layout.days]
+    drift = _drift_part(values, layout, run) if scatter is not None else Part(0.0, ASSUMED_DOF)
+    day, assumed = _day_part(values, layout, run, scatter) if layout.kind == "days" else (Part(0.0, ASSUMED_DOF), False)
+    if weights is None:
+        covariance = np.eye(values.size) + _ratio(day, run) * (member @ member.T)
+        if layout.in_order:
+            covariance += _ratio(drift, run) * np.outer(layout.place, layout.place)
+        weights = _weights(layout, covariance)
+    parts = (
+        Part(run.variance * float(weights @ weights), run.dof),
+        Part(day.variance * float(((weights @ member) ** 2).sum()), day.dof),
+        Part(drift.variance * float(weights @ layout.place) ** 2, drift.dof),
+        Part(rounded, math.inf),
+    )
+    day_sd = math.sqrt(day.variance) if layout.kind == "days" else None
+    return Contrast(weights, parts, day_sd, assumed)
 
 
-def _welch(values: Floats, layout: Layout, fitted: int) -> Contrast:
-    weights = np.where(layout.after, 1.0 / layout.after.sum(), -1.0 / (~layout.after).sum())
-    groups = values[~layout.after], values[layout.after]
-    parts = (Part(float(group.var(ddof=1)) / group.size, max(group.size - 1 - fitted / 2, 1)) for group in groups)
-    return Contrast(weights, tuple(parts))
+def rounding_step(values: Floats) -> float:
+    """The step to which values were rounded: 0.1 to 0.0001, or 0 where they are finer.
 
-
-def _weights(layout: Layout, member: Floats, ratio: float) -> Floats:
-    """The row of the generalised least squares solution that gives the group's effect.
-
-    The covariance is I + ratio M M', M (n x days) saying which run is of which day; its inverse has a closed form.
+    >>> rounding_step(np.array([3.9, 4.0]))
+    0.1
+    >>> rounding_step(np.array([3.912, 4.0]))
+    0.001
     """
-    design = layout.design
-    shrunk = ratio / (1.0 + ratio * member.sum(axis=0))
-    scaled = design - member @ (shrunk[:, None] * (member.T @ design))
-    row = np.linalg.pinv(design.T @ scaled, rcond=RANK_TOLERANCE)[0] @ scaled.T
+    for step in STEPS:
+        if np.allclose(values / step, np.round(values / step), rtol=0.0, atol=1e-6):
+            return step
+    return 0.0
+
+
+def _ratio(part: Part, run: Part) -> float:
+    return min(part.variance / run.variance, MOST_RATIO) if run.variance > 0 else 1.0
+
+
+def _weights(layout: Layout, covariance: Floats) -> Floats:
+    """The row of the generalized least squares solution that gives the group's effect."""
+    scaled = np.linalg.solve(covariance, layout.design)
+    row = np.linalg.pinv(layout.design.T @ scaled, rcond=RANK_TOLERANCE)[0] @ scaled.T
     return np.asarray(row, dtype=np.float64)
 
 
 def _run_part(values: Floats, layout: Layout, fitted: int) -> Part | None:
-    """What is left within days, directions and groups; None without a degree of freedom."""
-    dof = values.size - layout.basis.shape[1] - fitted
-    if dof < 1:
-        return None
-    left = values - layout.basis @ (layout.basis.T @ values)
-    return Part(float(left @ left) / dof, dof)
+    """What is left within days, directions and groups, and beside a drift; None without degrees of freedom."""
+    for basis in (layout.basis_in_time, layout.basis):
+        dof = values.size - basis.shape[1] - fitted
+        if dof >= 1:
+            left = values - values.mean()  # first, so that no digits are lost
+            left -= basis @ (basis.T @ left)
+            return Part(float(left @ left) / dof, dof)
+    return None
 
 
-def _over_days(values: Floats, layout: Layout, run: Part, scatter: Scatter | None, weights: Floats | None) -> Contrast:
-    day = _day_part(values, layout, run, scatter)
-    member = np.eye(layout.day_count)[layout.days]
-    ratio = min(day.variance / run.variance, MOST_RATIO) if run.variance > 0 else 1.0
-    if weights is None:
-        weights = _weights(layout, member, ratio)
-    by_run = run.variance * float(weights @ weights)
-    by_day = day.variance * float(((weights @ member) ** 2).sum())
-    return Contrast(weights, (Part(by_run, run.dof), Part(by_day, day.dof)), math.sqrt(day.variance))
+def _moderated(run: Part, scatter: Scatter) -> Part:
+    """What is left, weighed with what is known of the scatter of a run beside (Smyth 2004, moderated t)."""
+    from scipy import stats
+
+    known = Part(scatter.run_sd**2, min(scatter.run_dof, MOST_KNOWN_DOF))
+    if run.variance > UNLIKE * known.variance:
+        return run
+    # No more than these runs leave possible: many that agree are not to be told that cars scatter.
+    most = run.variance * run.dof / float(stats.chi2.ppf(HARDLY, run.dof))
+    known = Part(min(known.variance, most), known.dof)
+    dof = run.dof + known.dof
+    return Part((run.dof * run.variance + known.dof * known.variance) / dof, dof)
 
 
-def _day_part(values: Floats, layout: Layout, run: Part, scatter: Scatter | None) -> Part:
-    """Variance from day to day: the stated default, outweighed by the car's history, or by these days themselves."""
+def _drift_part(values: Floats, layout: Layout, run: Part) -> Part:
+    """Variance of the drift from one run to the next: the stated default, or what these runs show beyond it."""
+    default = (ASSUMED_DRIFT_SHARE * float(values.mean())) ** 2
+    column = layout.place - layout.basis @ (layout.basis.T @ layout.place)
+    length = float(column @ column)
+    if not layout.in_order or length < RANK_TOLERANCE:
+        return Part(default, ASSUMED_DOF)
+    slope = float(column @ values) / length
+    return Part(max(default, slope**2 - run.variance / length), ASSUMED_DOF)
+
+
+def _day_part(values: Floats, layout: Layout, run: Part, scatter: Scatter | None) -> tuple[Part, bool]:
+    """Variance from day to day, and whether it rests on the stated default, which enough days of the car outweigh."""
     default = (ASSUMED_DAY_SHARE * abs(float(values.mean()))) ** 2
     if scatter is not None and not scatter.day_assumed:
         own = Part(scatter.day_sd**2, scatter.day_dof)
     else:
         own = _days_themselves(values, layout, run)
-    dof = ASSUMED_DOF + own.dof
-    return Part(max((ASSUMED_DOF * default + own.dof * own.variance) / dof, 0.0), dof)
+    assumed = own.dof < LEAST_DOF
+    counts = ASSUMED_DOF if assumed else DEFAULT_BESIDE_HISTORY_DOF
+    dof = counts + own.dof
+    return Part(max((counts * default + own.dof * own.variance) / dof, 0.0), dof), assumed
 
 
 def _days_themselves(values: Floats, layout: Layout, run: Part) -> Part:

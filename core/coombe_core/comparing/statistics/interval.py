@@ -19,17 +19,30 @@ class Difference:
     low95: float
     high95: float
     p_value: float
-    degrees: float
+    dof: float
     error: float
 
     @property
     def shown(self) -> bool:
-        """Whether zero lies outside the interval."""
+        """Whether zero is outside the interval."""
         return not self.low95 <= 0 <= self.high95
 
     def shifted(self, low: float, high: float) -> Difference:
         """The same difference with its interval moved outward (or in) at either end; value and p stay."""
         return replace(self, low95=self.low95 + low, high95=self.high95 + high)
+
+
+def probability_positive(value: float, error: float, dof: float) -> float:
+    """Give the probability that the true value is above zero, by Student's t about the estimate.
+
+    >>> round(probability_positive(1.0, 0.5, 10.0), 3)
+    0.963
+    """
+    from scipy import stats
+
+    if error == 0.0:
+        return 0.5 if value == 0 else float(value > 0)
+    return float(stats.t.cdf(value / error, dof))
 
 
 def difference(value: float, parts: Sequence[Part]) -> Difference:
@@ -57,12 +70,10 @@ def difference(value: float, parts: Sequence[Part]) -> Difference:
     if variance == 0.0:
         return Difference(value, value, value, 1.0 if value == 0 else 0.0, math.inf, 0.0)
     inverse = sum(part.variance**2 / part.dof for part in counting)
-    degrees = variance**2 / inverse if inverse > 0 else math.inf
+    dof = variance**2 / inverse if inverse > 0 else math.inf
     error = math.sqrt(variance)
-    half = float(stats.t.ppf(1 - ALPHA / 2, degrees)) * error
-    return Difference(
-        value, value - half, value + half, 2 * float(stats.t.sf(abs(value) / error, degrees)), degrees, error
-    )
+    half = float(stats.t.ppf(1 - ALPHA / 2, dof)) * error
+    return Difference(value, value - half, value + half, 2 * float(stats.t.sf(abs(value) / error, dof)), dof, error)
 
 
 def shared_part(u95: float) -> Part:

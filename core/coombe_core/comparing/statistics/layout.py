@@ -1,4 +1,4 @@
-"""How the runs of two groups lie in days and directions, which decides what may be compared with what."""
+"""How the runs of two groups are spread over days and directions, which decides what may be compared with what."""
 
 from __future__ import annotations
 
@@ -20,7 +20,8 @@ RANK_TOLERANCE = 1e-9
 class Layout:
     """How the runs of two groups (n) lay: which are after, on which day and direction; what is compared with what.
 
-    `cells` numbers the groups within which labels may be swapped: runs of one day and direction.
+    `cells` numbers the groups within which labels may be swapped: runs of one day and direction. `place` counts the
+    runs that were driven before each on its day; where not `in_order`, nobody noted when, and it is the least even way.
     """
 
     kind: Kind
@@ -28,6 +29,8 @@ class Layout:
     days: Ints
     cells: Ints
     covariates: Floats
+    place: Floats
+    in_order: bool
 
     @property
     def day_count(self) -> int:
@@ -41,46 +44,76 @@ class Layout:
 
     @cached_property
     def basis(self) -> Floats:
-        """Orthonormal columns that span the design and, where groups lie on days of their own, every day."""
-        days = [np.eye(self.day_count)[self.days]] if self.kind == "days" else []
-        spanned, sizes, _ = np.linalg.svd(np.column_stack([self.design, *days]), full_matrices=False)
-        return np.asarray(spanned[:, sizes > RANK_TOLERANCE * sizes[0]])
+        """Orthonormal columns that span the design and, where groups are on days of their own, every day."""
+        return spanned(self._columns)
+
+    @cached_property
+    def basis_in_time(self) -> Floats:
+        """The same with a drift from run to run, which is the same on all days; without where the order is unknown."""
+        return spanned(np.column_stack([self._columns, self.place])) if self.in_order else self.basis
 
     @cached_property
     def weights(self) -> Floats:
         """The group's effect by ordinary least squares, as a weighted sum."""
         return np.asarray(np.linalg.pinv(self.design, rcond=RANK_TOLERANCE)[0])
 
+    @property
+    def _columns(self) -> Floats:
+        days = [np.eye(self.day_count)[self.days]] if self.kind == "days" else []
+        return np.column_stack([self.design, *days])
 
-def layout_of(days: Sequence[str], directions: Sequence[str], after: Sequence[bool]) -> Layout:
+
+def spanned(columns: Floats) -> Floats:
+    """Orthonormal columns that span others."""
+    found, sizes, _ = np.linalg.svd(columns, full_matrices=False)
+    return np.asarray(found[:, sizes > RANK_TOLERANCE * sizes[0]])
+
+
+def layout_of(
+    days: Sequence[str], directions: Sequence[str], after: Sequence[bool], hours: Sequence[float | None] = ()
+) -> Layout:
     """Lay out the runs of two groups.
 
     Parameters
     ----------
     days, directions : sequence of str, length n
-        On which day and in which direction each run was driven; empty where that was not noted.
+        On which day and in which direction each run was driven; empty where that was not noted. A day that was not
+        noted counts as a day of its group's own: nothing says that the other group was driven on it.
     after : sequence of bool, length n
         Whether each run belongs to the second group.
+    hours : sequence of float or None, length n or 0
+        When on its day each run was driven. On a day that lacks one the first group's runs count as driven before the
+        second's, in the order in which they stand.
 
     Returns
     -------
     Layout
-        ``plain`` where both groups share one day, or the days are not known for every run; ``within`` where days or
-        directions are fitted beside the group; ``days`` where the groups do not share all of their days.
+        ``plain`` where both groups share one day; ``within`` where days or directions are fitted beside the group;
+        ``days`` where the groups do not share all of their days.
     """
     is_after = np.array(after, dtype=bool)
-    day = _numbered(days if all(days) else [""] * len(days))
+    day = _numbered([name or f"of group {group:d}" for name, group in zip(days, after, strict=True)])
     direction = _numbered(directions)
     shared = _days_are_shared(day, is_after)
     by_day = _indicators(day) if shared else _indicators(day)[:, :0]
     by_direction = _indicators(direction)
-    balanced = all(directions) and _directions_are_in_both(direction, is_after)
-    if not balanced or not _group_is_separable(is_after, np.column_stack([by_day, by_direction])):
+    if not all(directions) or not _directions_are_in_both(direction, is_after):
         by_direction, direction = by_direction[:, :0], np.zeros_like(direction)
     covariates = np.column_stack([by_day, by_direction])
     kind: Kind = "days" if not shared else "within" if covariates.size else "plain"
     cells = _numbered(list(zip(day.tolist(), direction.tolist(), strict=True)))
-    return Layout(kind, is_after, day, cells, covariates)
+    noted = [hour for hour in hours if hour is not None]
+    in_order = bool(noted) and len(noted) == len(days)
+    place = _places(day, noted if in_order else range(len(days)))
+    return Layout(kind, is_after, day, cells, covariates, place, in_order)
+
+
+def _places(days: Ints, hours: Sequence[float]) -> Floats:
+    place, when = np.zeros(days.size), np.asarray(hours, dtype=np.float64)
+    for day in set(days.tolist()):
+        runs = np.flatnonzero(days == day)
+        place[runs[np.argsort(when[runs], kind="stable")]] = np.arange(runs.size)
+    return place
 
 
 def _days_are_shared(day: Ints, is_after: NDArray[np.bool_]) -> bool:
@@ -89,14 +122,8 @@ def _days_are_shared(day: Ints, is_after: NDArray[np.bool_]) -> bool:
 
 
 def _directions_are_in_both(direction: Ints, is_after: NDArray[np.bool_]) -> bool:
-    """Whether there is more than one direction, and each group was driven in all of them."""
+    """Whether there is more than one direction, and each group was driven in all: neither group is then a direction."""
     return len(set(direction)) > 1 and set(direction[is_after]) == set(direction[~is_after])
-
-
-def _group_is_separable(is_after: NDArray[np.bool_], covariates: Floats) -> bool:
-    """Whether the group's effect can be told apart from those of the covariates."""
-    others = np.column_stack([np.ones(is_after.size), covariates])
-    return bool(np.linalg.matrix_rank(np.column_stack([others, is_after])) > np.linalg.matrix_rank(others))
 
 
 def _indicators(labels: Ints) -> Floats:

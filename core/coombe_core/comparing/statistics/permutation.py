@@ -18,22 +18,22 @@ SEED = 20_260_509
 
 @dataclass(frozen=True)
 class Permutation:
-    """Two-sided p of the difference of means under relabelling; `lowest` is the least p that this design allows."""
+    """Two-sided p of the difference of means under relabeling; `lowest` is the least p that this design allows."""
 
     p_value: float
     lowest: float
     exact: bool
 
 
-def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation | None:
-    """Test a difference by relabelling runs within every day and direction.
+def permutation(values: Floats, layout: Layout) -> Permutation | None:
+    """Test the difference of ordinary least squares by relabeling runs within every day and direction.
 
-    All of up to 20,000 relabellings, else 9,999 seeded draws and the observed one.
+    All of up to 20,000 relabelings, else 9,999 seeded draws and the observed one.
 
     Parameters
     ----------
-    values, weights : array of float, shape (n,)
-        Those of a contrast.
+    values : array of float, shape (n,)
+        Before first.
     layout : Layout
 
     Returns
@@ -47,6 +47,7 @@ def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation 
     """
     if layout.kind == "days":
         return None
+    weights = layout.weights
     cells = [np.flatnonzero(layout.cells == cell) for cell in range(int(layout.cells.max()) + 1)]
     count = math.prod(math.comb(cell.size, int(layout.after[cell].sum())) for cell in cells)
     observed = abs(float(weights @ values))
@@ -60,7 +61,7 @@ def permutation(values: Floats, layout: Layout, weights: Floats) -> Permutation 
 
 
 def _every(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints]) -> Floats:
-    """The weighted sum under every relabelling."""
+    """The weighted sum under every relabeling."""
     total = np.zeros(1)
     for cell in cells:
         count = int(layout.after[cell].sum())
@@ -70,7 +71,7 @@ def _every(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints
 
 
 def _drawn(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints]) -> Floats:
-    """The same under relabellings that are drawn: of random keys, the runs with the least go to the after group."""
+    """The same under relabelings that are drawn: of random keys, the runs with the least go to the after group."""
     draw = np.random.default_rng(SEED)
     total = np.zeros(DRAWS)
     for cell in cells:
@@ -82,7 +83,7 @@ def _drawn(values: Floats, layout: Layout, weights: Floats, cells: Sequence[Ints
 
 
 def _sums(values: Floats, layout: Layout, weights: Floats, cell: Ints, taken: Ints) -> Floats:
-    """What a cell adds where those runs of it (relabellings x count) are called after; runs of a group weigh alike."""
+    """What a cell adds where those runs of it (relabelings x count) are called after; runs of a group weigh alike."""
     inside = layout.after[cell]
     by_after = float(weights[cell][inside].mean()) if inside.any() else 0.0
     by_before = float(weights[cell][~inside].mean()) if (~inside).any() else 0.0

@@ -1,6 +1,6 @@
 """A car's scatter: how its values vary from run to run within a day, and from one day to the next.
 
-From its own history where that tells, else a stated default. Each part carries its degrees of freedom, so that what
+From its own history if it has one, else a stated default. Each part carries its degrees of freedom, so that what
 rests on a few days, or on a default, makes intervals wider.
 """
 
@@ -19,6 +19,7 @@ Origin = Literal["assumed", "history", "these runs"]
 LEAST_DOF = 4  # fewer than these, and the car's own scatter says less than the stated default
 ASSUMED_RUN_SHARE = 0.010
 ASSUMED_DAY_SHARE = 0.006
+ASSUMED_DRIFT_SHARE = 0.0015  # from one run to the next
 ASSUMED_DOF = 4.0  # of a default: as sure as five days would make it, for cars that differ by a third
 
 
@@ -49,7 +50,7 @@ def assumed_scatter(typical: float) -> Scatter:
     return Scatter(ASSUMED_RUN_SHARE * typical, ASSUMED_DAY_SHARE * typical, "assumed", True, True)
 
 
-def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
+def own_scatter(setups: Sequence[Sequence[Sequence[float]]], typical: float) -> Scatter:
     """Estimate a car's scatter from its history.
 
     Pooled within days, and between the days of one setup by the method of moments. Falls back on the stated default for
@@ -57,7 +58,7 @@ def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) ->
 
     Parameters
     ----------
-    set_ups : nested sequences of float
+    setups : nested sequences of float
         For every setup its days, for every day the values of its runs.
     typical : float
         A typical value, for the default.
@@ -66,13 +67,13 @@ def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) ->
     -------
     Scatter
     """
-    days = [np.asarray(day, dtype=np.float64) for set_up in set_ups for day in set_up if len(day)]
+    days = [np.asarray(day, dtype=np.float64) for setup in setups for day in setup if len(day)]
     dof = sum(day.size - 1 for day in days)
     default = assumed_scatter(typical)
     if dof < LEAST_DOF:
         return default
     run_variance = sum(float(((day - day.mean()) ** 2).sum()) for day in days) / dof
-    between = _day_sd(set_ups, run_variance)
+    between = _day_sd(setups, run_variance)
     counts = {"days": len(days), "runs": sum(day.size for day in days)}
     run_sd = math.sqrt(run_variance)
     if between is None:
@@ -80,9 +81,9 @@ def own_scatter(set_ups: Sequence[Sequence[Sequence[float]]], typical: float) ->
     return Scatter(run_sd, between[0], "history", False, False, dof, between[1], **counts)
 
 
-def _day_sd(set_ups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> tuple[float, float] | None:
+def _day_sd(setups: Sequence[Sequence[Sequence[float]]], run_variance: float) -> tuple[float, float] | None:
     """Standard deviation between days and its degrees of freedom; None where they are too few."""
-    groups = [[np.asarray(day, dtype=np.float64) for day in set_up if len(day)] for set_up in set_ups]
+    groups = [[np.asarray(day, dtype=np.float64) for day in setup if len(day)] for setup in setups]
     means = [
         (np.array([day.mean() for day in days]), np.array([float(day.size) for day in days]))
         for days in groups

@@ -21,7 +21,7 @@ from coombe_core.formats.nmea.fields import Floats
 from coombe_core.formats.nmea.writing import sentence, write
 from coombe_core.formats.reading import ReadError, Reading, Rejections, assemble
 
-__all__ = ["FORMAT", "read", "recognises", "sentence", "write"]
+__all__ = ["FORMAT", "read", "recognizes", "sentence", "write"]
 
 FORMAT = "nmea"
 HEAD = re.compile(rb"\$[A-Z]{2}(RMC|GGA|VTG|GSA|GSV|GNS|ZDA|GLL|TXT),")
@@ -33,7 +33,7 @@ AHEAD = 3  # pieces that wait or are worked on at a time
 DAY_S = 86_400.0
 
 
-def recognises(head: bytes) -> bool:
+def recognizes(head: bytes) -> bool:
     """Whether a sentence of a satellite receiver starts anywhere in the head."""
     return HEAD.search(head) is not None
 

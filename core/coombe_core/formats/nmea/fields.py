@@ -32,7 +32,7 @@ def parse_numbers(raw: ByteArray, starts: Places, ends: Places) -> tuple[Floats,
 
 
 def _of_one_width(raw: ByteArray, starts: Places, width: int) -> tuple[Floats, Truths]:
-    """The numbers of fields of one width. Columns of bytes lie in rows here: that is what the machine is fast at."""
+    """The numbers of fields of one width. Columns of bytes are in rows here: that is what the machine is fast at."""
     text = np.ascontiguousarray(np.lib.stride_tricks.sliding_window_view(raw, width)[starts].T)
     points = text == POINT
     many = points.any(axis=1)

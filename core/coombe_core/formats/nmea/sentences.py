@@ -42,7 +42,7 @@ class Sentences:
         return parse_numbers(self.raw, *self.fields(number))
 
     def letters(self, number: int) -> ByteArray:
-        """The first octet of a field, 0 where it is empty."""
+        """The first byte of a field, 0 where it is empty."""
         starts, ends = self.fields(number)
         found = self.raw[np.minimum(starts, self.raw.size - 1)]
         return np.where(starts < ends, found, 0).astype(np.uint8)

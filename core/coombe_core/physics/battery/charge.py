@@ -13,7 +13,7 @@ from coombe_core.learned import Learned, assumed, combined
 Floats = NDArray[np.float64]
 CURVE_PERCENT = (0.0, 10.0, 50.0, 80.0, 90.0, 100.0)
 CURVE_SHARE = (0.9, 1.0, 0.75, 0.4, 0.22, 0.08)
-ASSUMED_PEAK_PER_KWH = 2.0  # kW of the pack's best charging power a kWh of pack
+ASSUMED_PEAK_PER_KWH = 2.0  # kW of the battery's best charging power a kWh of battery
 ASSUMED_SHARE = (0.9, 0.16)
 SPREAD_BETWEEN_DAYS = 0.05
 STEP_PERCENT = 0.25
@@ -30,12 +30,12 @@ class ChargingInterval:
 
 @dataclass(frozen=True)
 class ChargeCurve:
-    """What a pack takes: power (kW) against charge (%), the pack's size (kWh), and the share that arrives in it.
+    """What a battery takes: power (kW) against charge (%), the battery's size (kWh), and the share that arrives in it.
 
-    Where no curve was stated, a lithium-ion pack's usual shape is scaled to its size, and says so by `assumed`.
+    Where no curve was stated, a lithium-ion battery's usual shape is scaled to its size, and says so by `assumed`.
     """
 
-    pack_kwh: float
+    battery_kwh: float
     percent: tuple[float, ...]
     power_kw: tuple[float, ...]
     share: Learned
@@ -43,15 +43,15 @@ class ChargeCurve:
 
     @classmethod
     def of(
-        cls, pack_kwh: float, points: Sequence[tuple[float, float]] = (), share: Learned | None = None
+        cls, battery_kwh: float, points: Sequence[tuple[float, float]] = (), share: Learned | None = None
     ) -> ChargeCurve:
         """From stated points (charge %, kW), else of the usual shape."""
         stated = share or assumed(*ASSUMED_SHARE, "charging")
         if points:
             percent, power = zip(*sorted(points), strict=True)
-            return cls(pack_kwh, tuple(percent), tuple(power), stated, False)
-        peak = ASSUMED_PEAK_PER_KWH * pack_kwh
-        return cls(pack_kwh, CURVE_PERCENT, tuple(peak * part for part in CURVE_SHARE), stated, True)
+            return cls(battery_kwh, tuple(percent), tuple(power), stated, False)
+        peak = ASSUMED_PEAK_PER_KWH * battery_kwh
+        return cls(battery_kwh, CURVE_PERCENT, tuple(peak * part for part in CURVE_SHARE), stated, True)
 
     def power_at(self, charge_percent: Floats, charger_kw: float) -> Floats:
         """Power (kW) before losses: the curve's or the charger's, whichever is less."""
@@ -62,7 +62,7 @@ class ChargeCurve:
         percent = np.append(np.arange(from_percent, 100.0, STEP_PERCENT), 100.0)
         power = self.power_at((percent[1:] + percent[:-1]) / 2, charger_kw)
         with np.errstate(divide="ignore"):
-            taken = np.diff(percent) / 100.0 * self.pack_kwh / power * 60.0
+            taken = np.diff(percent) / 100.0 * self.battery_kwh / power * 60.0
         return np.concatenate([[0.0], np.cumsum(taken)]), percent
 
     def minutes(self, from_percent: float, to_percent: float, charger_kw: float) -> float:
@@ -99,7 +99,7 @@ def _share_of(interval: ChargingInterval, curve: ChargeCurve) -> tuple[float, fl
     """Least squares of charge on the charge that the stated power would have brought, with a first charge."""
     power = curve.power_at(interval.charge_percent, interval.charger_kw)
     steps = np.diff(interval.minutes) / 60.0 * (power[1:] + power[:-1]) / 2
-    stated = np.concatenate([[0.0], np.cumsum(steps)]) / curve.pack_kwh * 100.0
+    stated = np.concatenate([[0.0], np.cumsum(steps)]) / curve.battery_kwh * 100.0
     design = np.column_stack([np.ones(stated.size), stated])
     solution, *_ = np.linalg.lstsq(design, interval.charge_percent, rcond=None)
     left = interval.charge_percent - design @ solution

@@ -1,8 +1,8 @@
-"""How a pack warms and cools: one lumped mass, learned from pack temperatures that were logged.
+"""How a battery warms and cools: one lumped mass, learned from battery temperatures that were logged.
 
 dT/dt = rate - (T - outside) / tau, with tau the time constant (min) and rate the heating rate (K/min). Without
 heating it is Newton's law of cooling; both have closed forms (Incropera & DeWitt, Fundamentals of Heat and Mass
-Transfer, lumped-capacitance method). The pack's heat capacity is not needed for any of this.
+Transfer, lumped-capacitance method). The battery's heat capacity is not needed for any of this.
 """
 
 from __future__ import annotations
@@ -19,27 +19,27 @@ from coombe_core.learned import Bounded, Learned, assumed, combined
 from coombe_core.uncertainty import COVERAGE_95
 
 Floats = NDArray[np.float64]
-IntervalKind = Literal["resting", "heating"]
-RESOLUTION_K = 0.5  # what a dashboard or CAN tells a pack temperature to, at best
-LEAST_DEPARTURE_K = 3.0  # a pack nearer to the air than this says nothing about its time constant
+HeatKind = Literal["resting", "heating"]
+RESOLUTION_K = 0.5  # what a dashboard or CAN tells a battery temperature to, at best
+LEAST_DEPARTURE_K = 3.0  # a battery nearer to the air than this says nothing about its time constant
 SPREAD_BETWEEN_DAYS = 0.12
 ASSUMED_LOSS_PER_MIN = (1 / 240, 0.9 / 240)
 ASSUMED_RATE_K_PER_MIN = (0.5, 0.35)
 
 
 @dataclass(frozen=True, eq=False)
-class BatteryInterval:
-    """A time over which a car rested, or was heated: minutes, pack and outside temperatures of its readings."""
+class HeatInterval:
+    """A time over which a car rested, or was heated: minutes, battery and outside temperatures of its readings."""
 
-    kind: IntervalKind
+    kind: HeatKind
     minutes: Floats
-    pack_temp_c: Floats
+    battery_temp_c: Floats
     outside_temp_c: Floats
 
 
 @dataclass(frozen=True)
-class PackHeat:
-    """What is known of how a car's pack warms and cools: the share of its excess lost a minute, and its heating."""
+class BatteryHeat:
+    """What is known of how a car's battery warms and cools: the share of its excess lost a minute, and its heating."""
 
     loss_per_min: Learned
     heating_k_per_min: Learned
@@ -52,13 +52,13 @@ class PackHeat:
         return Bounded(1.0 / loss.value, 1.0 / (loss.value + loss.u95), 1.0 / low if low > 0 else math.inf)
 
 
-def learn_heat(intervals: Sequence[BatteryInterval]) -> PackHeat:
+def learn_heat(intervals: Sequence[HeatInterval]) -> BatteryHeat:
     """Learn loss from intervals at rest and the heating rate from heated ones; defaults where nothing was logged."""
     loss = learn_loss([interval for interval in intervals if interval.kind == "resting"])
-    return PackHeat(loss, learn_rate([interval for interval in intervals if interval.kind == "heating"], loss))
+    return BatteryHeat(loss, learn_rate([interval for interval in intervals if interval.kind == "heating"], loss))
 
 
-def learn_loss(intervals: Sequence[BatteryInterval]) -> Learned:
+def learn_loss(intervals: Sequence[HeatInterval]) -> Learned:
     """Learn one over the time constant, in 1/min, from intervals at rest."""
     estimates = [_loss_of(interval) for interval in intervals if _tells(interval)]
     if estimates:
@@ -68,13 +68,13 @@ def learn_loss(intervals: Sequence[BatteryInterval]) -> Learned:
     return assumed(*ASSUMED_LOSS_PER_MIN, "rest")
 
 
-def _tells(interval: BatteryInterval) -> bool:
+def _tells(interval: HeatInterval) -> bool:
     return interval.minutes.size >= 3 and bool(
-        np.abs(interval.pack_temp_c - interval.outside_temp_c).max() >= LEAST_DEPARTURE_K
+        np.abs(interval.battery_temp_c - interval.outside_temp_c).max() >= LEAST_DEPARTURE_K
     )
 
 
-def _loss_of(interval: BatteryInterval) -> tuple[float, float]:
+def _loss_of(interval: HeatInterval) -> tuple[float, float]:
     """One interval's 1 / tau (1/min) and its variance, by least squares over it and the first temperature."""
     from scipy import optimize
 
@@ -82,22 +82,22 @@ def _loss_of(interval: BatteryInterval) -> tuple[float, float]:
 
     def residuals(parameters: Floats) -> Floats:
         first, _, steady = _bases(interval, float(parameters[0]))
-        return np.asarray(parameters[1] * first + steady - interval.pack_temp_c)
+        return np.asarray(parameters[1] * first + steady - interval.battery_temp_c)
 
     fit = optimize.least_squares(
-        residuals, [0.3 / (60.0 * max(hours, 0.1)), interval.pack_temp_c[0]], x_scale=[1e-3, 1.0]
+        residuals, [0.3 / (60.0 * max(hours, 0.1)), interval.battery_temp_c[0]], x_scale=[1e-3, 1.0]
     )
     jacobian = np.asarray(fit.jac)
     covariance = np.linalg.pinv(jacobian.T @ jacobian) * _variance(fit.fun, 2)
     return float(fit.x[0]), float(covariance[0, 0])
 
 
-def learn_rate(intervals: Sequence[BatteryInterval], loss: Learned) -> Learned:
+def learn_rate(intervals: Sequence[HeatInterval], loss: Learned) -> Learned:
     """Learn the heating rate before losses.
 
     Parameters
     ----------
-    intervals : sequence of BatteryInterval
+    intervals : sequence of HeatInterval
         Heated ones.
     loss : Learned
         1/min; what is not known of it is an error that all intervals share.
@@ -120,11 +120,11 @@ def learn_rate(intervals: Sequence[BatteryInterval], loss: Learned) -> Learned:
     return combined(estimates, SPREAD_BETWEEN_DAYS, "heating", shared)
 
 
-def _rate_of(interval: BatteryInterval, loss_per_min: float) -> tuple[float, float]:
+def _rate_of(interval: HeatInterval, loss_per_min: float) -> tuple[float, float]:
     first, heated, steady = _bases(interval, loss_per_min)
     design = np.column_stack([first, heated])
-    solution, *_ = np.linalg.lstsq(design, interval.pack_temp_c - steady, rcond=None)
-    left = interval.pack_temp_c - steady - design @ solution
+    solution, *_ = np.linalg.lstsq(design, interval.battery_temp_c - steady, rcond=None)
+    left = interval.battery_temp_c - steady - design @ solution
     covariance = np.linalg.pinv(design.T @ design) * _variance(left, 2)
     return float(solution[1]), float(covariance[1, 1])
 
@@ -135,7 +135,7 @@ def _variance(residuals: Floats, parameters: int) -> float:
     return max(float(residuals @ residuals) / dof, RESOLUTION_K**2 / 12.0)
 
 
-def _bases(interval: BatteryInterval, loss_per_min: float) -> tuple[Floats, Floats, Floats]:
+def _bases(interval: HeatInterval, loss_per_min: float) -> tuple[Floats, Floats, Floats]:
     """How every reading depends on the first temperature, on the heating rate, and on the air outside.
 
     The air between two readings is their mean; each step is the closed form.
@@ -150,7 +150,7 @@ def _bases(interval: BatteryInterval, loss_per_min: float) -> tuple[Floats, Floa
 
 def temperature_after(
     minutes: Floats | float,
-    pack_temp_c: Floats | float,
+    battery_temp_c: Floats | float,
     outside_temp_c: float,
     time_constant_min: Floats | float,
     heating_k_per_min: Floats | float = 0.0,
@@ -160,7 +160,7 @@ def temperature_after(
     Parameters
     ----------
     minutes : float or array
-    pack_temp_c : float or array
+    battery_temp_c : float or array
         At the beginning.
     outside_temp_c : float
     time_constant_min : float or array
@@ -183,12 +183,12 @@ def temperature_after(
     """
     kept = np.exp(-np.asarray(minutes) / time_constant_min)
     end = outside_temp_c + np.asarray(heating_k_per_min) * time_constant_min
-    return np.asarray(end + (pack_temp_c - end) * kept)
+    return np.asarray(end + (battery_temp_c - end) * kept)
 
 
 def minutes_until(
     goal_temp_c: Floats | float,
-    pack_temp_c: Floats | float,
+    battery_temp_c: Floats | float,
     outside_temp_c: float,
     time_constant_min: Floats | float,
     heating_k_per_min: Floats | float = 0.0,
@@ -201,7 +201,7 @@ def minutes_until(
         inf where it never does, 0 where it is there already.
     """
     end = outside_temp_c + np.asarray(heating_k_per_min) * time_constant_min
-    start, goal = np.asarray(pack_temp_c) - end, np.asarray(goal_temp_c) - end
+    start, goal = np.asarray(battery_temp_c) - end, np.asarray(goal_temp_c) - end
     with np.errstate(divide="ignore", invalid="ignore"):
         minutes = np.asarray(time_constant_min) * np.log(start / goal)
     return np.asarray(np.where(start == goal, 0.0, np.where(np.isfinite(minutes) & (minutes >= 0), minutes, np.inf)))

@@ -1,4 +1,4 @@
-"""Pack power against speed, from the channels of CAN data along a run."""
+"""Battery power against speed, from the channels of CAN data along a run."""
 
 from __future__ import annotations
 
@@ -15,8 +15,8 @@ Floats = NDArray[np.float64]
 
 
 @dataclass(frozen=True)
-class PackPower:
-    """Power that the pack gives (W) at speeds (m/s), its peak, where that is, and where it tapers."""
+class BatteryPower:
+    """Power that the battery gives (W) at speeds (m/s), its peak, where that is, and where it tapers."""
 
     speed_mps: Floats
     power_w: Floats
@@ -25,7 +25,7 @@ class PackPower:
     tapers_from_mps: float | None
 
 
-def pack_power(since_s: Floats, channels: Mapping[str, Floats], curve: Curve) -> PackPower | None:
+def battery_power(since_s: Floats, channels: Mapping[str, Floats], curve: Curve) -> BatteryPower | None:
     """Work out battery power of a pull until shortly before the lift.
 
     Parameters
@@ -38,12 +38,12 @@ def pack_power(since_s: Floats, channels: Mapping[str, Floats], curve: Curve) ->
 
     Returns
     -------
-    PackPower or None
+    BatteryPower or None
         None where neither is stated, or the run is too short.
     """
-    power_w = channels.get("pack_power_w")
-    if power_w is None and {"pack_voltage_v", "pack_current_a"} <= channels.keys():
-        power_w = channels["pack_voltage_v"] * channels["pack_current_a"]
+    power_w = channels.get("battery_power_w")
+    if power_w is None and {"battery_voltage_v", "battery_current_a"} <= channels.keys():
+        power_w = channels["battery_voltage_v"] * channels["battery_current_a"]
     if power_w is None:
         return None
     inside = (since_s >= 0) & (since_s <= curve.since_s[-1] - BEFORE_LIFT_S) & np.isfinite(power_w)
@@ -52,4 +52,4 @@ def pack_power(since_s: Floats, channels: Mapping[str, Floats], curve: Curve) ->
     power_w, speed_mps = power_w[inside], np.interp(since_s[inside], curve.since_s, curve.speed_mps)
     top = int(np.argmax(power_w))
     tapers = tapers_from_mps(speed_mps, power_w)
-    return PackPower(speed_mps, power_w, float(power_w[top]), float(speed_mps[top]), tapers)
+    return BatteryPower(speed_mps, power_w, float(power_w[top]), float(speed_mps[top]), tapers)

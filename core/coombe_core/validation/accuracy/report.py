@@ -22,7 +22,7 @@ from coombe_core.validation.accuracy.trials import (
 
 COVERAGE = (0.92, 0.98)
 UNITS = {"time_s": ("ms", 1e3), "line_speed_mps": ("mm/s", 1e3), "trap_speed_mps": ("mm/s", 1e3)}
-METRES = ("mm", 1e3)
+METERS = ("mm", 1e3)
 FIRST_MOVEMENT = Quantity("0-60 mph", "first_movement")
 LEAST_TRIALS = 100  # fewer can't tell 92 from 98 %
 
@@ -116,7 +116,7 @@ def page(runs: Sequence[Run], seed: int, chart: str) -> str:
     lines += [
         "- One car has one ramp: the bias of first movement by shape and duration does not average out over its runs.",
         "- The distance from brake onset carries the doubt about where the bite begins, unless CAN data has the pedal.",
-        "- The time of a stop counts to rest; how a car comes to rest lies below the noise.",
+        "- The time of a stop counts to rest; how a car comes to rest is below the noise.",
         "- With one fix a second a line or a speed that is passed within a second of the lift or the bite is doubtful.",
         "- Speed worked out from positions, wheel spin and a receiver with bursts of error are not simulated here.",
     ]
@@ -168,13 +168,13 @@ def _name(quantity: Quantity) -> str:
 
 
 def _shown(quantity: Quantity, value: float) -> str:
-    unit, factor = UNITS.get(quantity.field, METRES)
+    unit, factor = UNITS.get(quantity.field, METERS)
     scaled = value * factor
     return f"{scaled:.{1 if abs(scaled) < 100 else 0}f} {unit}"
 
 
 def chart_svg(run: Run) -> bytes:
-    """How often errors lie within a multiple of the stated u95, against what a normal distribution says."""
+    """How often errors are within a multiple of the stated u95, against what a normal distribution says."""
     import matplotlib
 
     matplotlib.use("svg")

@@ -70,7 +70,7 @@ class Trial:
 
 
 def trials(count: int, setting: Setting, seed: int) -> list[Trial]:
-    """So many trials, shapes and durations of the ramp in turn; the same for the same seed."""
+    """A number of trials, shapes and durations of the ramp in turn; the same for the same seed."""
     jobs = [(number, setting, seed) for number in range(count)]
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         return list(pool.map(_trial, jobs, chunksize=4))

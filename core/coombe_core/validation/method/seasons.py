@@ -1,7 +1,7 @@
-"""Simulated seasons: cars, drivers, days and weather drawn at random, and what a tester would write down of each run.
+"""Simulated seasons: cars, drivers, days and weather drawn at random, and what a tester would record of each run.
 
 A run's time carries the driver's scatter, the day's, and what charge, heat, slope, wind and air did to it; what is
-written down of those is rounded and read with an error. Nothing here knows what the comparison will make of it.
+recorded of those is rounded and read with an error. Nothing here knows what the comparison will make of it.
 """
 
 from __future__ import annotations
@@ -65,7 +65,7 @@ def strip(draw: np.random.Generator) -> Strip:
 
 @dataclass
 class Season:
-    """Launches to be driven with what was written down of them, gathered before all are driven at once."""
+    """Launches to be driven with what was recorded of them, gathered before all are driven at once."""
 
     rows: list[list[float]] = field(default_factory=list)
     states: list[State] = field(default_factory=list)
@@ -77,7 +77,7 @@ class Season:
 
 @dataclass(frozen=True)
 class Steps:
-    """A day's runs: of which group each is, which way it goes, and the charge and heat that the day began with."""
+    """A day's runs: the group and direction of each, and the charge and heat that the day began with."""
 
     groups: Sequence[str]
     directions: Sequence[str]
@@ -88,7 +88,7 @@ class Steps:
 def steps(
     groups: Sequence[str], directions: Sequence[str], charge: float, temp_c: float, draw: np.random.Generator
 ) -> Steps:
-    """Charge falls and the pack warms a little from run to run."""
+    """Charge falls and the battery warms a little from run to run."""
     count = len(groups)
     charges = charge - np.cumsum(draw.normal(CHARGE_A_RUN, 0.1, count)) + CHARGE_A_RUN
     temps = temp_c + np.minimum(np.cumsum(np.abs(draw.normal(0.3, 0.2, count))), 5.0)
@@ -123,7 +123,7 @@ def drive_day(
         season.states.append(
             State(
                 charge_percent=float(round(charge)),
-                pack_temp_c=round(2 * (temp + draw.normal(0.0, 0.3))) / 2,
+                battery_temp_c=round(2 * (temp + draw.normal(0.0, 0.3))) / 2,
                 density_kg_m3=float(density + draw.normal(0.0, 0.003)),
                 head_wind_mps=float(sign * (wind + draw.normal(0.0, 0.2))),
                 slope_percent=sign * where.surveyed_percent,

@@ -108,7 +108,7 @@ def characters(count: int, seed: int) -> list[Line]:
 def _changed(
     kind: Kind, count: int, draw: np.random.Generator, measure: Measure, what: str, times: float
 ) -> list[Comparison]:
-    """Cases whose after group was changed by so many times what such a design shows on average.
+    """Cases whose after group was changed by a number of times what such a design shows on average.
 
     Cars that no such change could make that much quicker are left out.
     """
@@ -116,7 +116,7 @@ def _changed(
     unchanged = drive(season, measure, draw)
     shown: dict[str, list[float]] = defaultdict(list)
     for case in cases:
-        found = compared(case, unchanged, measure).smallest_shown
+        found = compared(case, unchanged, measure).detectable_difference
         shown[case.design].append((found or 0.0) / float(unchanged.read_s[case.runs].mean()))
     shares = np.array([times * float(np.sqrt(np.mean(np.square(shown[case.design])))) for case in cases])
     gains, reached = _gains(unchanged.launches.of(np.array([case.runs[0] for case in cases])), measure, what, shares)
@@ -228,7 +228,7 @@ def _truths(cases: Sequence[Case], driven: Driven, gains: Floats) -> tuple[Float
     size = len(cases)
     level = firsts.changed(
         grip=np.array([case.who.grip for case in cases]),
-        pack_temp_c=np.full(size, 46.0),
+        battery_temp_c=np.full(size, 46.0),
         slope_percent=np.zeros(size),
         head_wind_mps=np.zeros(size),
     )

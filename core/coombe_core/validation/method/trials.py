@@ -92,13 +92,13 @@ def with_sweep(season: Season, draw: np.random.Generator, runs: int, points: flo
 
 
 def _history(season: Season, who: Person, where: Strip, draw: np.random.Generator) -> list[list[list[int]]]:
-    """Two set-ups of three days and four runs each."""
+    """Two setups of three days and four runs each."""
     made = []
-    for set_up in range(2):
+    for setup in range(2):
         days = []
         for day in range(3):
             driven = steps(["old"] * 4, ["out", "back"] * 2, draw.uniform(90, 97), draw.normal(46, 1), draw)
-            days.append(drive_day(season, who, f"old {set_up} {day}", driven, where, draw))
+            days.append(drive_day(season, who, f"old {setup} {day}", driven, where, draw))
         made.append(days)
     return made
 
@@ -114,12 +114,12 @@ def drive(
         launch_all(launches.of(slice(start, start + CHUNK)), measure.to_mps, to_m=measure.to_m)[0]
         for start in range(0, size, CHUNK)
     ]
-    passings = Passings(np.vstack([p.at_speed_s for p in parts]), np.vstack([p.at_way_s for p in parts]))
+    passings = Passings(np.vstack([p.at_speed_s for p in parts]), np.vstack([p.at_distance_s for p in parts]))
     return Driven(season, launches, passings, read(_times(passings, measure), draw))
 
 
 def _times(passings: Passings, measure: Measure) -> Floats:
-    ends = passings.time_s(measure.to_mps) if measure.to_mps else passings.at_way_s[:, -1]
+    ends = passings.time_s(measure.to_mps) if measure.to_mps else passings.at_distance_s[:, -1]
     return np.asarray(ends - passings.rollout_s())
 
 
@@ -143,7 +143,7 @@ def _group(places: Floats, driven: Driven, measure: Measure) -> Group:
 
 def _edges(place: int, driven: Driven, measure: Measure) -> EdgeTimes:
     """Times at every 10 km/h below the measure's end, read with the receiver's error once a run."""
-    row, zero = driven.passings.at_speed_s[place], driven.passings.at_way_s[place, 0]
+    row, zero = driven.passings.at_speed_s[place], driven.passings.at_distance_s[place, 0]
     whole = float(driven.read_s[place])
     error = whole - float(_times(driven.passings, measure)[place]) if measure.to_mps else 0.0
     metric = [i for i, speed in enumerate(SPEEDS_MPS) if abs(speed / KMH_MPS / 10 - round(speed / KMH_MPS / 10)) < 1e-9]

@@ -19,5 +19,5 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Tell as one line of JSON."""
         names, folder = addresses(), settings.VAR / "https"
-        told = {"names": names, "folder": str(folder), "fingerprint": fingerprint(ensure(folder, names))}
-        self.stdout.write(json.dumps(told))
+        report = {"names": names, "folder": str(folder), "fingerprint": fingerprint(ensure(folder, names))}
+        self.stdout.write(json.dumps(report))

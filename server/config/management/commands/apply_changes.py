@@ -1,4 +1,4 @@
-"""Applies pending migrations one at a time, with the one under way written beside the data."""
+"""Applies pending migrations, with the one under way written beside the data."""
 
 from __future__ import annotations
 
@@ -6,27 +6,32 @@ import json
 from pathlib import Path
 from typing import Any
 
-from django.core.management import call_command
-from django.core.management.base import BaseCommand, CommandParser
-from django.db import connection
-from django.db.migrations.executor import MigrationExecutor
+from django.core.management.base import CommandParser
+from django.core.management.commands import migrate
+from django.db.migrations import Migration
 
 
-class Command(BaseCommand):
-    """For the launcher, which has copied the database before."""
+class Command(migrate.Command):
+    """Django's own `migrate`, for the launcher, which has copied the database before."""
 
-    help = "apply pending migrations one at a time"
+    help = "apply pending migrations, with the one under way written beside the data"
 
     def add_arguments(self, parser: CommandParser) -> None:
         """Where to write what is under way, and which copy goes with it."""
-        parser.add_argument("marker", type=Path)
+        super().add_arguments(parser)
+        parser.add_argument("--marker", type=Path, required=True)
         parser.add_argument("--copy", default="")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """The marker stays where a migration fails or the process is killed in it."""
-        executor = MigrationExecutor(connection)
-        for migration, _ in executor.migration_plan(executor.loader.graph.leaf_nodes()):
-            name = f"{migration.app_label} {migration.name}"
-            options["marker"].write_text(json.dumps({"migration": name, "copy": options["copy"]}))
-            call_command("migrate", migration.app_label, migration.name, interactive=False, verbosity=0)
-            options["marker"].unlink()
+        self.marker, self.copy = options["marker"], options["copy"]
+        super().handle(*args, **options | {"interactive": False, "verbosity": 0})
+
+    def migration_progress_callback(self, action: str, migration: Migration | None = None, fake: bool = False) -> None:
+        """Write the marker before each migration and remove it after."""
+        if action == "apply_start" and migration:
+            self.marker.write_text(
+                json.dumps({"migration": f"{migration.app_label} {migration.name}", "copy": self.copy})
+            )
+        if action == "apply_success":
+            self.marker.unlink()

@@ -19,7 +19,7 @@ class Command(BaseCommand):
         parser.add_argument("--simulated-devices", type=json.loads, metavar="JSON")
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Load and tell."""
+        """Load and report."""
         self.stdout.write(load())
         if options["simulated_devices"]:
             listen_to(options["simulated_devices"])

@@ -27,6 +27,7 @@ logger = logging.getLogger(__name__)
 class Command(BaseCommand):
     """Record."""
 
+    requires_system_checks = ()  # they load every page, and have passed where Coombe was started
     help = "Record with one recorder, by its number, or with all that are wanted."
 
     def add_arguments(self, parser: CommandParser) -> None:
@@ -34,7 +35,7 @@ class Command(BaseCommand):
         parser.add_argument("recorder", nargs="?", type=int)
 
     def handle(self, *args: Any, **options: Any) -> None:
-        """Until told to stop."""
+        """Until stopped."""
         if options["recorder"] is None:
             supervisor = Supervisor()
             signal.signal(signal.SIGTERM, lambda *_: supervisor.told_to_end.set())
@@ -63,7 +64,7 @@ def _note(recorder: int, trouble: str) -> None:
     try:
         Recorder.objects.filter(pk=recorder).update(trouble=trouble)
     except AWAY:
-        logger.exception("the database is away; the trouble of recorder %d is not written down", recorder)
+        logger.exception("the database is away; the trouble of recorder %d is not recorded", recorder)
 
 
 class Supervisor:
@@ -77,7 +78,7 @@ class Supervisor:
         self._everything = True  # at the start also what could not be stored before: the code may be newer
 
     def run(self) -> None:
-        """Until told to stop; a look that fails is made again."""
+        """Until stopped; a look that fails is made again."""
         try:
             while not self.told_to_end.wait(LOOK_S):
                 try:

@@ -7,7 +7,7 @@ from typing import Any
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from accounts.models import Role, User
-from cars.models import SetUp
+from cars.models import Setup
 from runs.originals import adopt
 
 
@@ -26,12 +26,12 @@ class Command(BaseCommand):
         person = User.objects.filter(role=Role.ADMINISTRATOR).order_by("pk").first()
         if person is None:
             raise CommandError("Create an administrator first: ./coombe admin")
-        set_up = None
+        setup = None
         if options["setup"]:
-            set_up = SetUp.objects.filter(pk=options["setup"]).first()
-            if set_up is None:
+            setup = Setup.objects.filter(pk=options["setup"]).first()
+            if setup is None:
                 raise CommandError(f"There is no setup {options['setup']}.")
-        done = adopt(options["hashes"], set_up, person)
+        done = adopt(options["hashes"], setup, person)
         for each in done:
             self.stdout.write(each.sentence)
         self.stdout.write(f"{sum(each.log is not None for each in done)} of {len(done)} taken back")

@@ -1,4 +1,4 @@
-"""Compares the store with the database, both ways; moves what no row names to the trash only when asked to."""
+"""Compares the store with the database, in both directions; moves what no row names to the trash only when asked to."""
 
 from __future__ import annotations
 
@@ -7,6 +7,7 @@ from typing import Any
 
 from django.core.management.base import BaseCommand, CommandParser
 
+from history import trash
 from runs import store
 from runs.originals import findings, named
 
@@ -20,7 +21,7 @@ class Command(BaseCommand):
         """What to do beside listing."""
         parser.add_argument("--quick", action="store_true", help="do not read every file")
         parser.add_argument("--trash", action="store_true", help="move what no row names to the trash, for 30 days")
-        parser.add_argument("--empty-trash", action="store_true", help="delete what has lain there for 30 days")
+        parser.add_argument("--empty-trash", action="store_true", help="delete for good what was deleted 30 days ago")
 
     def handle(self, *args: Any, **options: Any) -> None:
         """List every disagreement; exit 1 where a row lacks its bytes."""
@@ -32,7 +33,8 @@ class Command(BaseCommand):
             moved = store.to_trash(set(rows))
             self.stdout.write(f"{len(moved)} moved to the trash; ./coombe adopt takes them back for 30 days.")
         if options["empty_trash"]:
-            self.stdout.write(f"{len(store.empty_trash())} deleted from the trash.")
+            rows_gone, files_gone = trash.empty(), len(store.empty_trash())
+            self.stdout.write(f"{rows_gone} rows and {files_gone} files deleted from the trash.")
         self.stdout.write(
             f"{len(rows)} files named, {len(checked.missing)} missing, {len(checked.damaged)} damaged,"
             f" {len(checked.unknown)} unknown, {len(store.in_trash())} in the trash"

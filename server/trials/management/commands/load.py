@@ -10,7 +10,7 @@ from trials.load import load
 
 
 class Command(BaseCommand):
-    """Load and tell."""
+    """Load and report."""
 
     help = "read and upload at once, and say whether anything failed and memory came back"
 

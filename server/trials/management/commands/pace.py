@@ -11,7 +11,7 @@ from trials.pace import pace
 
 
 class Command(BaseCommand):
-    """Fill, time and tell."""
+    """Fill, time and report."""
 
     help = "time comparisons and lists with many runs in the database"
 

@@ -11,7 +11,7 @@ from trials.soak import soak
 
 
 class Command(BaseCommand):
-    """Soak and tell."""
+    """Soak and report."""
 
     help = "record for long against simulated devices and say whether memory stayed flat and every fix was kept"
 

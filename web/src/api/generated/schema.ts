@@ -4,7 +4,75 @@
  */
 
 export interface paths {
-    "/api/attachments/{id}/": {
+    "/api/v1/actions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What people did, newest first: all of it, or what touched one row and its parts. */
+        get: operations["actions_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/actions/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What people did, newest first: all of it, or what touched one row and its parts. */
+        get: operations["actions_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/actions/{id}/undo/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take an action back, unless what it changed has changed again since: 409 then, and nothing is changed. */
+        post: operations["actions_undo_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/attachments/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Attach a file to a run. */
+        post: operations["attachments_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/attachments/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -13,16 +81,18 @@ export interface paths {
         };
         /** @description Photographs and PDFs of runs; whoever added one may delete it, and an administrator. */
         get: operations["attachments_retrieve"];
-        put?: never;
+        /** @description Change a row. */
+        put: operations["attachments_update"];
         post?: never;
         /** @description Photographs and PDFs of runs; whoever added one may delete it, and an administrator. */
         delete: operations["attachments_destroy"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** @description Give it another name. */
+        patch: operations["attachments_partial_update"];
         trace?: never;
     };
-    "/api/attachments/{id}/file/": {
+    "/api/v1/attachments/{id}/file/": {
         parameters: {
             query?: never;
             header?: never;
@@ -39,24 +109,45 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/attachments/to-run/{run}/": {
+    "/api/v1/battery-intervals/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** @description Times over which a battery was read; from these its heating and cooling are learned. */
+        get: operations["battery_intervals_list"];
         put?: never;
-        /** @description Attach a file to a run. */
-        post: operations["attachments_to_run_create"];
+        /** @description Add a row. */
+        post: operations["battery_intervals_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/cars/": {
+    "/api/v1/battery-intervals/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Times over which a battery was read; from these its heating and cooling are learned. */
+        get: operations["battery_intervals_retrieve"];
+        /** @description Change a row. */
+        put: operations["battery_intervals_update"];
+        post?: never;
+        /** @description Times over which a battery was read; from these its heating and cooling are learned. */
+        delete: operations["battery_intervals_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Times over which a battery was read; from these its heating and cooling are learned. */
+        patch: operations["battery_intervals_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/cars/": {
         parameters: {
             query?: never;
             header?: never;
@@ -66,7 +157,7 @@ export interface paths {
         /** @description The cars. */
         get: operations["cars_list"];
         put?: never;
-        /** @description The cars. */
+        /** @description Add a row. */
         post: operations["cars_create"];
         delete?: never;
         options?: never;
@@ -74,7 +165,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cars/{id}/": {
+    "/api/v1/cars/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -83,7 +174,7 @@ export interface paths {
         };
         /** @description The cars. */
         get: operations["cars_retrieve"];
-        /** @description The cars. */
+        /** @description Change a row. */
         put: operations["cars_update"];
         post?: never;
         /** @description The cars. */
@@ -94,15 +185,15 @@ export interface paths {
         patch: operations["cars_partial_update"];
         trace?: never;
     };
-    "/api/cars/{id}/difference/": {
+    "/api/v1/cars/{id}/battery-model/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description Any two set-ups of this car, field by field. */
-        get: operations["cars_difference_retrieve"];
+        /** @description What this car's readings show of its battery, and what is assumed. */
+        get: operations["cars_battery_model_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -111,15 +202,15 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/cars/{id}/pack/": {
+    "/api/v1/cars/{id}/setup-difference/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description What the log has taught of this car's pack, and what is assumed. */
-        get: operations["cars_pack_retrieve"];
+        /** @description Any two setups of this car, field by field. */
+        get: operations["cars_setup_difference_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -128,7 +219,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/check-items/": {
+    "/api/v1/checklist-items/": {
         parameters: {
             query?: never;
             header?: never;
@@ -137,15 +228,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
-        post: operations["check_items_create"];
+        /** @description Add a row. */
+        post: operations["checklist_items_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/check-items/{id}/": {
+    "/api/v1/checklist-items/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -153,55 +244,18 @@ export interface paths {
             cookie?: never;
         };
         get?: never;
-        /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
-        put: operations["check_items_update"];
+        /** @description Change a row. */
+        put: operations["checklist_items_update"];
         post?: never;
-        delete?: never;
+        /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
+        delete: operations["checklist_items_destroy"];
         options?: never;
         head?: never;
         /** @description The lines of a day's checklist: add, reword, leave out, sign off. */
-        patch: operations["check_items_partial_update"];
+        patch: operations["checklist_items_partial_update"];
         trace?: never;
     };
-    "/api/claims/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description What makers say of their cars. */
-        get: operations["claims_list"];
-        put?: never;
-        /** @description What makers say of their cars. */
-        post: operations["claims_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/claims/{id}/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description What makers say of their cars. */
-        get: operations["claims_retrieve"];
-        /** @description What makers say of their cars. */
-        put: operations["claims_update"];
-        post?: never;
-        /** @description What makers say of their cars. */
-        delete: operations["claims_destroy"];
-        options?: never;
-        head?: never;
-        /** @description What makers say of their cars. */
-        patch: operations["claims_partial_update"];
-        trace?: never;
-    };
-    "/api/comparisons/": {
+    "/api/v1/comparisons/": {
         parameters: {
             query?: never;
             header?: never;
@@ -211,7 +265,7 @@ export interface paths {
         /** @description Saved comparisons, and comparing without saving. */
         get: operations["comparisons_list"];
         put?: never;
-        /** @description Saved comparisons, and comparing without saving. */
+        /** @description Add a row. */
         post: operations["comparisons_create"];
         delete?: never;
         options?: never;
@@ -219,7 +273,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/comparisons/{id}/": {
+    "/api/v1/comparisons/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -228,16 +282,18 @@ export interface paths {
         };
         /** @description The comparison with its result, computed anew. */
         get: operations["comparisons_retrieve"];
-        put?: never;
+        /** @description Change a row. */
+        put: operations["comparisons_update"];
         post?: never;
         /** @description Saved comparisons, and comparing without saving. */
         delete: operations["comparisons_destroy"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** @description Give it another title; other groups or another measure are another comparison. */
+        patch: operations["comparisons_partial_update"];
         trace?: never;
     };
-    "/api/comparisons/{id}/as/{file_format}/": {
+    "/api/v1/comparisons/{id}/export/{file_format}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -245,7 +301,7 @@ export interface paths {
             cookie?: never;
         };
         /** @description The comparison as CSV or JSON. */
-        get: operations["comparisons_as_retrieve"];
+        get: operations["comparisons_export_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -254,7 +310,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/comparisons/{id}/keep/": {
+    "/api/v1/comparisons/{id}/refresh/": {
         parameters: {
             query?: never;
             header?: never;
@@ -263,15 +319,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Keep what it finds now in place of what it found before. */
-        post: operations["comparisons_keep_create"];
+        /** @description Save the result of today's runs and core in place of the one saved before. */
+        post: operations["comparisons_refresh_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/comparisons/details/": {
+    "/api/v1/comparisons/details/": {
         parameters: {
             query?: never;
             header?: never;
@@ -288,7 +344,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/comparisons/preview/": {
+    "/api/v1/comparisons/preview/": {
         parameters: {
             query?: never;
             header?: never;
@@ -305,7 +361,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/courses/": {
+    "/api/v1/courses/": {
         parameters: {
             query?: never;
             header?: never;
@@ -315,7 +371,7 @@ export interface paths {
         /** @description Strips, each in one direction. */
         get: operations["courses_list"];
         put?: never;
-        /** @description Strips, each in one direction. */
+        /** @description Add a row. */
         post: operations["courses_create"];
         delete?: never;
         options?: never;
@@ -323,7 +379,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/courses/{id}/": {
+    "/api/v1/courses/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -332,7 +388,7 @@ export interface paths {
         };
         /** @description Strips, each in one direction. */
         get: operations["courses_retrieve"];
-        /** @description Strips, each in one direction. */
+        /** @description Change a row. */
         put: operations["courses_update"];
         post?: never;
         /** @description Strips, each in one direction. */
@@ -343,14 +399,14 @@ export interface paths {
         patch: operations["courses_partial_update"];
         trace?: never;
     };
-    "/api/courses/{id}/strip-check/": {
+    "/api/v1/courses/{id}/strip-check/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description Whether a run fits the strip: pull, reaction, stop and a margin against its length and run-off. */
+        /** @description Whether a run fits the strip: pull, reaction, stop and a margin against its length and runout. */
         get: operations["courses_strip_check_retrieve"];
         put?: never;
         post?: never;
@@ -360,7 +416,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/courses/{id}/survey/": {
+    "/api/v1/courses/{id}/survey/": {
         parameters: {
             query?: never;
             header?: never;
@@ -377,7 +433,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/courses/{id}/tracks/": {
+    "/api/v1/courses/{id}/tracks/": {
         parameters: {
             query?: never;
             header?: never;
@@ -394,96 +450,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/days/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The test days. */
-        get: operations["days_list"];
-        put?: never;
-        /** @description The test days. */
-        post: operations["days_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/days/{id}/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The test days. */
-        get: operations["days_retrieve"];
-        /** @description The test days. */
-        put: operations["days_update"];
-        post?: never;
-        /** @description The test days. */
-        delete: operations["days_destroy"];
-        options?: never;
-        head?: never;
-        /** @description The test days. */
-        patch: operations["days_partial_update"];
-        trace?: never;
-    };
-    "/api/days/{id}/calendar/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description The timetable as an iCalendar file. */
-        get: operations["days_calendar_retrieve"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/days/{id}/reorder/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Put the day's runs into another order. */
-        post: operations["days_reorder_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/days/{id}/sign-again/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description Take every signature back, where the checklist is signed for each run. */
-        post: operations["days_sign_again_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/devices/": {
+    "/api/v1/devices/": {
         parameters: {
             query?: never;
             header?: never;
@@ -493,7 +460,7 @@ export interface paths {
         /** @description What recorders may be connected to. Only administrators say how. */
         get: operations["devices_list"];
         put?: never;
-        /** @description What recorders may be connected to. Only administrators say how. */
+        /** @description Add a row. */
         post: operations["devices_create"];
         delete?: never;
         options?: never;
@@ -501,7 +468,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/devices/{id}/": {
+    "/api/v1/devices/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -510,7 +477,7 @@ export interface paths {
         };
         /** @description What recorders may be connected to. Only administrators say how. */
         get: operations["devices_retrieve"];
-        /** @description What recorders may be connected to. Only administrators say how. */
+        /** @description Change a row. */
         put: operations["devices_update"];
         post?: never;
         /** @description What recorders may be connected to. Only administrators say how. */
@@ -521,7 +488,7 @@ export interface paths {
         patch: operations["devices_partial_update"];
         trace?: never;
     };
-    "/api/heads-ups/": {
+    "/api/v1/heads-up-runs/": {
         parameters: {
             query?: never;
             header?: never;
@@ -529,17 +496,17 @@ export interface paths {
             cookie?: never;
         };
         /** @description Two cars at once. */
-        get: operations["heads_ups_list"];
+        get: operations["heads_up_runs_list"];
         put?: never;
-        /** @description Two cars at once. */
-        post: operations["heads_ups_create"];
+        /** @description Add a row. */
+        post: operations["heads_up_runs_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/heads-ups/{id}/": {
+    "/api/v1/heads-up-runs/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -547,16 +514,18 @@ export interface paths {
             cookie?: never;
         };
         /** @description Two cars at once. */
-        get: operations["heads_ups_retrieve"];
-        put?: never;
+        get: operations["heads_up_runs_retrieve"];
+        /** @description Change a row. */
+        put: operations["heads_up_runs_update"];
         post?: never;
-        delete?: never;
+        /** @description Two cars at once. */
+        delete: operations["heads_up_runs_destroy"];
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/heads-ups/{id}/again/": {
+    "/api/v1/heads-up-runs/{id}/repeat/": {
         parameters: {
             query?: never;
             header?: never;
@@ -566,14 +535,14 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description The next one, lanes swapped. */
-        post: operations["heads_ups_again_create"];
+        post: operations["heads_up_runs_repeat_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/heads-ups/{id}/signal/": {
+    "/api/v1/heads-up-runs/{id}/start-signal/": {
         parameters: {
             query?: never;
             header?: never;
@@ -583,14 +552,49 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description Give the start signal in a few seconds, at a moment that nobody can count. */
-        post: operations["heads_ups_signal_create"];
+        post: operations["heads_up_runs_start_signal_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/logs/": {
+    "/api/v1/imports/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Imports: follow one, cancel one that is not done. */
+        get: operations["imports_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/imports/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Imports: follow one, cancel one that is not done. */
+        get: operations["imports_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description Imports: follow one, cancel one that is not done. */
+        delete: operations["imports_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/logs/": {
         parameters: {
             query?: never;
             header?: never;
@@ -600,7 +604,7 @@ export interface paths {
         /** @description Logs: upload one, list them, delete one with its runs (administrators). */
         get: operations["logs_list"];
         put?: never;
-        /** @description Import a log: 201 where it is new, 200 where the same bytes are known already. */
+        /** @description Import a log: 202 with an import to follow, or 200 where the same bytes are known already. */
         post: operations["logs_create"];
         delete?: never;
         options?: never;
@@ -608,7 +612,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/logs/{id}/": {
+    "/api/v1/logs/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -617,122 +621,107 @@ export interface paths {
         };
         /** @description Logs: upload one, list them, delete one with its runs (administrators). */
         get: operations["logs_retrieve"];
-        put?: never;
+        /** @description Change a row. */
+        put: operations["logs_update"];
         post?: never;
         /** @description Logs: upload one, list them, delete one with its runs (administrators). */
         delete: operations["logs_destroy"];
         options?: never;
         head?: never;
-        patch?: never;
+        /** @description Say when a log was driven, or correct it: its runs move along. */
+        patch: operations["logs_partial_update"];
         trace?: never;
     };
-    "/api/logs/{id}/date/": {
+    "/api/v1/logs/{id}/deletion/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
-        put?: never;
-        /** @description Say on which day a log without a date was driven. */
-        post: operations["logs_date_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pack-spells/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
-        get: operations["pack_spells_list"];
-        put?: never;
-        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
-        post: operations["pack_spells_create"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/pack-spells/{id}/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
-        get: operations["pack_spells_retrieve"];
+        /** @description What deleting it would take with it. */
+        get: operations["logs_deletion_retrieve"];
         put?: never;
         post?: never;
-        /** @description Times over which a pack was read; from these its heating and cooling are learned. */
-        delete: operations["pack_spells_destroy"];
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/planned-runs/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
-        post: operations["planned_runs_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/planned-runs/{id}/": {
+    "/api/v1/logs/{id}/original/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
-        get: operations["planned_runs_retrieve"];
-        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
-        put: operations["planned_runs_update"];
+        /** @description The bytes that were imported or recorded, unchanged. */
+        get: operations["logs_original_retrieve"];
+        put?: never;
         post?: never;
         delete?: never;
         options?: never;
         head?: never;
-        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
-        patch: operations["planned_runs_partial_update"];
+        patch?: never;
         trace?: never;
     };
-    "/api/planned-runs/{id}/repeat/": {
+    "/api/v1/manufacturer-claims/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        get?: never;
+        /** @description What makers say of their cars. */
+        get: operations["manufacturer_claims_list"];
         put?: never;
-        /** @description The same run once more, right after it. */
-        post: operations["planned_runs_repeat_create"];
+        /** @description Add a row. */
+        post: operations["manufacturer_claims_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/plans/": {
+    "/api/v1/manufacturer-claims/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What makers say of their cars. */
+        get: operations["manufacturer_claims_retrieve"];
+        /** @description Change a row. */
+        put: operations["manufacturer_claims_update"];
+        post?: never;
+        /** @description What makers say of their cars. */
+        delete: operations["manufacturer_claims_destroy"];
+        options?: never;
+        head?: never;
+        /** @description What makers say of their cars. */
+        patch: operations["manufacturer_claims_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/measures/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The measures that every run lists, or the one that is named. */
+        get: operations["measures_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/plans/": {
         parameters: {
             query?: never;
             header?: never;
@@ -742,7 +731,7 @@ export interface paths {
         /** @description The questions and how they are to be answered. */
         get: operations["plans_list"];
         put?: never;
-        /** @description The questions and how they are to be answered. */
+        /** @description Add a row. */
         post: operations["plans_create"];
         delete?: never;
         options?: never;
@@ -750,7 +739,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/plans/{id}/": {
+    "/api/v1/plans/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -759,7 +748,7 @@ export interface paths {
         };
         /** @description The questions and how they are to be answered. */
         get: operations["plans_retrieve"];
-        /** @description The questions and how they are to be answered. */
+        /** @description Change a row. */
         put: operations["plans_update"];
         post?: never;
         /** @description The questions and how they are to be answered. */
@@ -770,7 +759,7 @@ export interface paths {
         patch: operations["plans_partial_update"];
         trace?: never;
     };
-    "/api/plans/advise/": {
+    "/api/v1/plans/advice/": {
         parameters: {
             query?: never;
             header?: never;
@@ -779,15 +768,15 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description What a plan would say about itself, without saving it; a strip that is too short is told, not refused. */
-        post: operations["plans_advise_create"];
+        /** @description What a plan would say about itself, without saving it; a strip that is too short is reported, not refused. */
+        post: operations["plans_advice_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/plans/reminders/": {
+    "/api/v1/plans/reminders/": {
         parameters: {
             query?: never;
             header?: never;
@@ -804,7 +793,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/": {
+    "/api/v1/questions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description What to ask about values before they are stored; nothing is refused, and nothing is changed. */
+        post: operations["questions_ask"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/recorders/": {
         parameters: {
             query?: never;
             header?: never;
@@ -814,7 +820,7 @@ export interface paths {
         /** @description The recorders, one a test car. */
         get: operations["recorders_list"];
         put?: never;
-        /** @description The recorders, one a test car. */
+        /** @description Add a row. */
         post: operations["recorders_create"];
         delete?: never;
         options?: never;
@@ -822,7 +828,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/{id}/": {
+    "/api/v1/recorders/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -841,7 +847,7 @@ export interface paths {
         patch: operations["recorders_partial_update"];
         trace?: never;
     };
-    "/api/recorders/{id}/press/": {
+    "/api/v1/recorders/{id}/key-presses/": {
         parameters: {
             query?: never;
             header?: never;
@@ -851,14 +857,14 @@ export interface paths {
         get?: never;
         put?: never;
         /** @description A key of the strip screen; one that is sent again acts once. */
-        post: operations["recorders_press_create"];
+        post: operations["recorders_key_presses_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/{id}/simulation/": {
+    "/api/v1/recorders/{id}/simulation/": {
         parameters: {
             query?: never;
             header?: never;
@@ -875,7 +881,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/{id}/start/": {
+    "/api/v1/recorders/{id}/start/": {
         parameters: {
             query?: never;
             header?: never;
@@ -892,7 +898,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/{id}/stop/": {
+    "/api/v1/recorders/{id}/stop/": {
         parameters: {
             query?: never;
             header?: never;
@@ -909,14 +915,14 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recorders/{id}/strip/": {
+    "/api/v1/recorders/{id}/strip/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description What a strip screen shows beside what it is told live. */
+        /** @description What a strip screen shows beside what it receives live. */
         get: operations["recorders_strip_retrieve"];
         put?: never;
         post?: never;
@@ -926,7 +932,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recordings/": {
+    "/api/v1/recordings/": {
         parameters: {
             query?: never;
             header?: never;
@@ -943,7 +949,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recordings/{id}/": {
+    "/api/v1/recordings/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -961,7 +967,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/recordings/{id}/retry/": {
+    "/api/v1/recordings/{id}/retry/": {
         parameters: {
             query?: never;
             header?: never;
@@ -978,7 +984,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/": {
+    "/api/v1/runs/": {
         parameters: {
             query?: never;
             header?: never;
@@ -995,7 +1001,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/": {
+    "/api/v1/runs/{id}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1009,19 +1015,19 @@ export interface paths {
         delete?: never;
         options?: never;
         head?: never;
-        /** @description Change conditions; every change is kept with who, when and the old value. */
+        /** @description Change conditions, kept with who, when and the old value; the answer asks about what looks like a slip. */
         patch: operations["runs_partial_update"];
         trace?: never;
     };
-    "/api/runs/{id}/corrected/": {
+    "/api/v1/runs/{id}/corrected-times/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description Times corrected to a level course, standard air or calm, as asked; the raw ones stay what they are. */
-        get: operations["runs_corrected_retrieve"];
+        /** @description Times corrected to a level course, standard air or calm, as asked; uncorrected ones stay as they are. */
+        get: operations["runs_corrected_times_retrieve"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1030,7 +1036,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/curve/": {
+    "/api/v1/runs/{id}/curve/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1047,7 +1053,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/keep/": {
+    "/api/v1/runs/{id}/keep/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1064,7 +1070,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/measures/{file_format}/": {
+    "/api/v1/runs/{id}/measure/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Any interval that a person names, on each of its clocks; empty where the run did not reach it. */
+        get: operations["runs_measure_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{id}/measures/{file_format}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1081,31 +1104,14 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/named/": {
+    "/api/v1/runs/{id}/power/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description Any interval that a person names, on each of its clocks; empty where the run did not reach it. */
-        get: operations["runs_named_list"];
-        put?: never;
-        post?: never;
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/runs/{id}/power/": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        /** @description Wheel power against speed with what was assumed, and the pack's power from CAN data. */
+        /** @description Wheel power against speed with what was assumed, and the battery's power from CAN data. */
         get: operations["runs_power_retrieve"];
         put?: never;
         post?: never;
@@ -1115,7 +1121,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/trace/{file_format}/": {
+    "/api/v1/runs/{id}/previous/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The conditions of the run of the same car before this one; 404 where there is none. */
+        get: operations["runs_previous_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/{id}/trace/{file_format}/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1132,7 +1155,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/void/": {
+    "/api/v1/runs/{id}/void/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1149,7 +1172,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/{id}/weather/": {
+    "/api/v1/runs/{id}/weather/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1166,7 +1189,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/runs/pasted/": {
+    "/api/v1/runs/change-each/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1175,15 +1198,66 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** @description Conditions pasted from a spreadsheet: a preview, or, with `write_down`, all of them written down or none. */
-        post: operations["runs_pasted_create"];
+        /** @description Changes of several runs, each its own, as one action. */
+        post: operations["runs_change_each_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/runs/retiming/": {
+    "/api/v1/runs/change-many/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description One change of many runs: a preview, or, with `apply`, all of it as one action. */
+        post: operations["runs_change_many_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/conditions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Conditions pasted from a spreadsheet: a preview, or, with `apply`, all of them recorded or none. */
+        post: operations["runs_conditions_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/ids/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The numbers of all runs that the filters leave, as for one change of all of them. */
+        get: operations["runs_ids_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/runs/retiming/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1200,7 +1274,61 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session/": {
+    "/api/v1/scheduled-runs/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Add a row. */
+        post: operations["scheduled_runs_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/scheduled-runs/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        get: operations["scheduled_runs_retrieve"];
+        /** @description Change a row. */
+        put: operations["scheduled_runs_update"];
+        post?: never;
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        delete: operations["scheduled_runs_destroy"];
+        options?: never;
+        head?: never;
+        /** @description The runs of a day's order: add, repeat, skip, mark as driven. */
+        patch: operations["scheduled_runs_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/scheduled-runs/{id}/repeat/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description The same run once more, right after it. */
+        post: operations["scheduled_runs_repeat_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1219,7 +1347,7 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/session/password/": {
+    "/api/v1/session/password/": {
         parameters: {
             query?: never;
             header?: never;
@@ -1236,48 +1364,256 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/set-ups/": {
+    "/api/v1/setups/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description The set-ups of all cars. */
-        get: operations["set_ups_list"];
+        /** @description The setups of all cars. */
+        get: operations["setups_list"];
         put?: never;
-        /** @description The set-ups of all cars. */
-        post: operations["set_ups_create"];
+        /** @description Add a row. */
+        post: operations["setups_create"];
         delete?: never;
         options?: never;
         head?: never;
         patch?: never;
         trace?: never;
     };
-    "/api/set-ups/{id}/": {
+    "/api/v1/setups/{id}/": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** @description The set-ups of all cars. */
-        get: operations["set_ups_retrieve"];
-        /** @description The set-ups of all cars. */
-        put: operations["set_ups_update"];
+        /** @description The setups of all cars. */
+        get: operations["setups_retrieve"];
+        /** @description Change a row. */
+        put: operations["setups_update"];
         post?: never;
-        /** @description The set-ups of all cars. */
-        delete: operations["set_ups_destroy"];
+        /** @description The setups of all cars. */
+        delete: operations["setups_destroy"];
         options?: never;
         head?: never;
-        /** @description The set-ups of all cars. */
-        patch: operations["set_ups_partial_update"];
+        /** @description The setups of all cars. */
+        patch: operations["setups_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/setups/{id}/merge/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Move the runs, plans and recorders of this setup to another one of its car, and delete this one. */
+        post: operations["setups_merge_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/setups/{id}/split/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Give the runs from a day on a new setup, which begins as a copy of this one. */
+        post: operations["setups_split_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/table-layouts/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Columns that somebody named while importing a table: list, correct, forget. */
+        get: operations["table_layouts_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/table-layouts/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Columns that somebody named while importing a table: list, correct, forget. */
+        get: operations["table_layouts_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description Columns that somebody named while importing a table: list, correct, forget. */
+        delete: operations["table_layouts_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Columns that somebody named while importing a table: list, correct, forget. */
+        patch: operations["table_layouts_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/test-days/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The test days. */
+        get: operations["test_days_list"];
+        put?: never;
+        /** @description Add a row. */
+        post: operations["test_days_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/test-days/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The test days. */
+        get: operations["test_days_retrieve"];
+        /** @description Change a row. */
+        put: operations["test_days_update"];
+        post?: never;
+        /** @description The test days. */
+        delete: operations["test_days_destroy"];
+        options?: never;
+        head?: never;
+        /** @description The test days. */
+        patch: operations["test_days_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/test-days/{id}/calendar/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The timetable as an iCalendar file. */
+        get: operations["test_days_calendar_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/test-days/{id}/reorder/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Put the day's runs into another order. */
+        post: operations["test_days_reorder_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/test-days/{id}/reset-checklist/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Take every signature back, where the checklist is signed for each run. */
+        post: operations["test_days_reset_checklist_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Tokens of whoever is logged in. A token itself makes and revokes none. */
+        get: operations["tokens_list"];
+        put?: never;
+        /** @description Make a token; its secret is in this answer and never again. */
+        post: operations["tokens_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/tokens/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Tokens of whoever is logged in. A token itself makes and revokes none. */
+        delete: operations["tokens_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
 }
 export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
+        /** @description Something that a person did; `change_count` may be more than the changes that are listed. */
+        Action: {
+            readonly id: number;
+            readonly title: string;
+            readonly person: string;
+            /** Format: date-time */
+            readonly done_at: string;
+            readonly change_count: number;
+            /** @description Whether it was taken back. */
+            readonly undone: boolean;
+            /** @description Whether the person who asks may take it back; whether it still can be shows when it is tried. */
+            readonly may_undo: boolean;
+            readonly changes: components["schemas"]["Change"][];
+        };
         /**
          * @description * `keep` - Keep
          *     * `void` - Void
@@ -1289,14 +1625,14 @@ export interface components {
         ActionEnum: "keep" | "void" | "conditions" | "skip" | "undo";
         /**
          * @description * `charge` - charge
-         *     * `pack temperature` - pack temperature
+         *     * `battery temperature` - battery temperature
          *     * `brake temperature` - brake temperature
          *     * `slope` - slope
          *     * `air density` - air density
          *     * `head wind` - head wind
          * @enum {string}
          */
-        AdjustEnum: "charge" | "pack temperature" | "brake temperature" | "slope" | "air density" | "head wind";
+        AdjustEnum: "charge" | "battery temperature" | "brake temperature" | "slope" | "air density" | "head wind";
         /** @description What adjusting for a factor took out of the difference. */
         Adjustment: {
             factor: string;
@@ -1352,23 +1688,12 @@ export interface components {
         Ahead: {
             name: string;
             /** Format: double */
-            way_m: number;
+            distance_m: number;
             gap_s: components["schemas"]["MeasuredValue"];
             /** Format: double */
             gap_m: number;
             shown: boolean;
-        };
-        /** @description One side of the question. */
-        Arm: {
-            readonly id: number;
-            name: string;
-            set_up?: number | null;
-            readonly set_up_name: string | null;
-        };
-        /** @description One side of the question. */
-        ArmRequest: {
-            name: string;
-            set_up?: number | null;
+            sentence: string;
         };
         /** @description What to compare, without saving it. The first group is what the others are compared with. */
         AskRequest: {
@@ -1376,35 +1701,43 @@ export interface components {
             clock: components["schemas"]["Clock"];
             /** @default time */
             quantity: components["schemas"]["Quantity"];
-            arms: components["schemas"]["AskedArmRequest"][];
+            groups: components["schemas"]["AskedGroupRequest"][];
             adjust?: components["schemas"]["AdjustEnum"][];
             /** @default false */
             match: boolean;
             /** Format: double */
-            matters?: number | null;
+            difference_that_matters?: number | null;
+        };
+        /** @description A question about a field, and the value (SI) that was probably meant, where there is one. */
+        Asked: {
+            field: string;
+            sentence: string;
+            /** Format: double */
+            suggestion: number | null;
         };
         /** @description One group: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
-        AskedArm: {
+        AskedGroup: {
             name: string;
             runs?: number[];
-            typed?: number[];
+            typed_values?: number[];
             /** @default  */
             clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
             /** @default  */
             source: string;
         };
         /** @description One group: runs by number, or values typed from elsewhere on the comparison's clock with their source. */
-        AskedArmRequest: {
+        AskedGroupRequest: {
             name: string;
             runs?: number[];
-            typed?: number[];
+            typed_values?: number[];
             /** @default  */
             clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
             /** @default  */
             source: string;
         };
-        /** @description A file to attach. */
+        /** @description A file to attach, and to which run. */
         AttachRequest: {
+            run: number;
             /** Format: binary */
             file: string;
         };
@@ -1417,50 +1750,6 @@ export interface components {
             readonly added_by: string;
             /** Format: date-time */
             readonly added_at: string;
-        };
-        /** @description One factor in both groups, whether it differs, and how much that might explain. */
-        Balance: {
-            factor: string;
-            unit: string;
-            digits: number;
-            /** Format: double */
-            before: number | null;
-            /** Format: double */
-            after: number | null;
-            before_noted: number;
-            after_noted: number;
-            before_words: {
-                [key: string]: number;
-            };
-            after_words: {
-                [key: string]: number;
-            };
-            differs: boolean;
-            effect: components["schemas"]["Effect"] | null;
-            source: string;
-            adjusted: boolean;
-        };
-        /** @description One factor in both groups, whether it differs, and how much that might explain. */
-        BalanceRequest: {
-            factor: string;
-            unit: string;
-            digits: number;
-            /** Format: double */
-            before: number | null;
-            /** Format: double */
-            after: number | null;
-            before_noted: number;
-            after_noted: number;
-            before_words: {
-                [key: string]: number;
-            };
-            after_words: {
-                [key: string]: number;
-            };
-            differs: boolean;
-            effect: components["schemas"]["EffectRequest"] | null;
-            source: string;
-            adjusted: boolean;
         };
         /** @description A band of speed or of distance and the difference within it. */
         Band: {
@@ -1496,6 +1785,54 @@ export interface components {
             /** Format: double */
             high95: number | null;
         };
+        /**
+         * @description * `speed` - speed
+         *     * `distance` - distance
+         *     * `stop` - stop
+         * @enum {string}
+         */
+        BasisEnum: "speed" | "distance" | "stop";
+        /** @description An interval with its readings, typed or pasted as rows of minutes, battery, outside (°C) and charge (%). */
+        BatteryInterval: {
+            readonly id: number;
+            car: number;
+            kind: components["schemas"]["IntervalKind"];
+            /** Format: date-time */
+            began_at: string;
+            /** Format: double */
+            charger_kw?: number | null;
+            note?: string;
+            readonly reading_count: number;
+        };
+        /** @description An interval with its readings, typed or pasted as rows of minutes, battery, outside (°C) and charge (%). */
+        BatteryIntervalRequest: {
+            car: number;
+            kind: components["schemas"]["IntervalKind"];
+            /** Format: date-time */
+            began_at: string;
+            /** Format: double */
+            charger_kw?: number | null;
+            note?: string;
+            table?: string;
+        };
+        /** @description What the log has taught of a car's battery. */
+        BatteryModel: {
+            time_constant_min: components["schemas"]["Learned"];
+            heating_k_per_min: components["schemas"]["Learned"];
+            charge_share: components["schemas"]["Learned"];
+            charge_per_run_percent: components["schemas"]["Learned"];
+        };
+        /** @description The battery's power against speed, from CAN data. */
+        BatteryPower: {
+            speed_mps: number[];
+            power_kw: number[];
+            /** Format: double */
+            peak_kw: number;
+            /** Format: double */
+            peak_at_mps: number;
+            /** Format: double */
+            tapers_from_mps: number | null;
+        };
         /** @enum {unknown} */
         BlankEnum: "";
         /**
@@ -1521,7 +1858,7 @@ export interface components {
             at_best: number;
         };
         /** @description The CAN log that goes with a log. */
-        Bus: {
+        CanLog: {
             name: string;
             format: string;
             /** Format: int64 */
@@ -1539,13 +1876,38 @@ export interface components {
              */
             over_reading: number;
         };
-        /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
+        /** @description The CAN log that goes with a log. */
+        CanLogRequest: {
+            name: string;
+            format: string;
+            /** Format: int64 */
+            rejected: number;
+            /**
+             * Format: double
+             * @description what to add to its clock for seconds after the log's first fix
+             */
+            offset_s: number;
+            /** Format: double */
+            offset_u95_s: number;
+            /**
+             * Format: double
+             * @description the dashboard's speed is the true speed times this
+             */
+            over_reading: number;
+        };
+        /** @description The least difference that can still be detected, in the measure's unit and in words. */
+        CanStillShow: {
+            /** Format: double */
+            difference: number | null;
+            sentence: string;
+        };
+        /** @description A car with its setups, the maker's claims and, where it is stated, its charge curve. */
         Car: {
             readonly id: number;
             /** @description as it was read; a change must state it */
             revision?: number;
-            readonly set_ups: components["schemas"]["SetUp"][];
-            readonly claims: components["schemas"]["Claim"][];
+            readonly setups: components["schemas"]["Setup"][];
+            readonly claims: components["schemas"]["ManufacturerClaim"][];
             charge_points?: components["schemas"]["ChargePoint"][];
             name: string;
             maker?: string;
@@ -1564,7 +1926,7 @@ export interface components {
             /** Format: double */
             torque_nm?: number | null;
             /** Format: double */
-            pack_kwh?: number | null;
+            battery_kwh?: number | null;
             chemistry?: components["schemas"]["ChemistryEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             cda_m2?: number | null;
@@ -1576,17 +1938,17 @@ export interface components {
             rolling_source?: string;
             /**
              * Format: double
-             * @description drawn to heat the pack
+             * @description drawn to heat the battery
              */
             heater_kw?: number | null;
             /**
              * Format: double
-             * @description to what the car conditions its pack
+             * @description to what the car conditions its battery
              */
-            hottest_pack_c?: number | null;
+            hottest_battery_c?: number | null;
             notes?: string;
         };
-        /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
+        /** @description A car with its setups, the maker's claims and, where it is stated, its charge curve. */
         CarRequest: {
             /** @description as it was read; a change must state it */
             revision?: number;
@@ -1608,7 +1970,7 @@ export interface components {
             /** Format: double */
             torque_nm?: number | null;
             /** Format: double */
-            pack_kwh?: number | null;
+            battery_kwh?: number | null;
             chemistry?: components["schemas"]["ChemistryEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             cda_m2?: number | null;
@@ -1620,14 +1982,14 @@ export interface components {
             rolling_source?: string;
             /**
              * Format: double
-             * @description drawn to heat the pack
+             * @description drawn to heat the battery
              */
             heater_kw?: number | null;
             /**
              * Format: double
-             * @description to what the car conditions its pack
+             * @description to what the car conditions its battery
              */
-            hottest_pack_c?: number | null;
+            hottest_battery_c?: number | null;
             notes?: string;
         };
         /**
@@ -1637,6 +1999,18 @@ export interface components {
          * @enum {string}
          */
         CauseEnum: "not listening" | "no fix" | "no room";
+        /** @description What became of a row, field by field. */
+        Change: {
+            readonly kind: components["schemas"]["ChangeKindEnum"];
+            readonly model: string;
+            readonly row: number;
+            readonly label: string;
+            readonly fields_changed: components["schemas"]["ChangedField"][];
+        };
+        /** @description Changes of several runs, each its own, as a grid makes them; all of them or none. */
+        ChangeEachRequest: {
+            runs: components["schemas"]["OneChangeRequest"][];
+        };
         /**
          * @description * `as delivered` - As Delivered
          *     * `software update` - Software
@@ -1650,6 +2024,35 @@ export interface components {
          * @enum {string}
          */
         ChangeKind: "as delivered" | "software update" | "paid unlock" | "wheels" | "tires" | "brakes" | "aero" | "repair" | "other";
+        /**
+         * @description * `added` - Added
+         *     * `changed` - Changed
+         *     * `deleted` - Deleted
+         * @enum {string}
+         */
+        ChangeKindEnum: "added" | "changed" | "deleted";
+        /** @description One change of many runs; without `apply` it is a preview. */
+        ChangeManyRequest: {
+            runs: components["schemas"]["OneOfManyRequest"][];
+            changes: components["schemas"]["PatchedManyChangesRequest"];
+            /** @default false */
+            apply: boolean;
+        };
+        /** @description A field that was changed, in the units of its name. */
+        ChangedField: {
+            name: string;
+            old: unknown;
+            new: unknown;
+        };
+        /** @description What a change of many runs does, or did. */
+        ChangedMany: {
+            sentence: string;
+            changed: number;
+            unchanged: number;
+            retimed: number;
+            effects: components["schemas"]["RunEffect"][];
+            questions: components["schemas"]["Asked"][];
+        };
         /**
          * @description * `launch` - launch
          *     * `power` - power
@@ -1673,7 +2076,7 @@ export interface components {
             power_kw: number;
         };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
-        CheckItem: {
+        ChecklistItem: {
             readonly id: number;
             day: number;
             readonly position: number;
@@ -1687,7 +2090,7 @@ export interface components {
             revision?: number;
         };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
-        CheckItemRequest: {
+        ChecklistItemRequest: {
             day: number;
             section: string;
             text: string;
@@ -1703,35 +2106,6 @@ export interface components {
          * @enum {string}
          */
         ChemistryEnum: "nickel" | "iron phosphate" | "other";
-        /** @description What the maker says; the measure by its exact name. */
-        Claim: {
-            readonly id: number;
-            /** @description as it was read; a change must state it */
-            revision?: number;
-            measure: string;
-            /** Format: double */
-            value_s: number;
-            clock?: components["schemas"]["ClaimClockEnum"] | components["schemas"]["BlankEnum"];
-            source: string;
-            car: number;
-        };
-        /**
-         * @description * `first_movement` - first movement
-         *     * `rollout` - rollout
-         * @enum {string}
-         */
-        ClaimClockEnum: "first_movement" | "rollout";
-        /** @description What the maker says; the measure by its exact name. */
-        ClaimRequest: {
-            /** @description as it was read; a change must state it */
-            revision?: number;
-            measure: string;
-            /** Format: double */
-            value_s: number;
-            clock?: components["schemas"]["ClaimClockEnum"] | components["schemas"]["BlankEnum"];
-            source: string;
-            car: number;
-        };
         /** @description A group's mean less what its car's maker claims. */
         Claimed: {
             /** Format: double */
@@ -1762,7 +2136,7 @@ export interface components {
          */
         Clock: "first_movement" | "rollout" | "speed";
         /** @description One group: its values, out of how many attempts, and what they say of the car's claims. */
-        ComparedArm: {
+        ComparedGroup: {
             n: number;
             /** Format: double */
             mean: number | null;
@@ -1771,13 +2145,13 @@ export interface components {
             /** Format: double */
             best: number | null;
             name: string;
-            typed: boolean;
+            from_elsewhere: boolean;
             source: string;
             attempts: number;
             claims: components["schemas"]["Claimed"][];
         };
         /** @description One group: its values, out of how many attempts, and what they say of the car's claims. */
-        ComparedArmRequest: {
+        ComparedGroupRequest: {
             n: number;
             /** Format: double */
             mean: number | null;
@@ -1786,7 +2160,7 @@ export interface components {
             /** Format: double */
             best: number | null;
             name: string;
-            typed: boolean;
+            from_elsewhere: boolean;
             source: string;
             attempts: number;
             claims: components["schemas"]["ClaimedRequest"][];
@@ -1797,12 +2171,12 @@ export interface components {
             clock: components["schemas"]["Clock"];
             /** @default time */
             quantity: components["schemas"]["Quantity"];
-            arms: components["schemas"]["AskedArm"][];
+            groups: components["schemas"]["AskedGroup"][];
             adjust?: components["schemas"]["AdjustEnum"][];
             /** @default false */
             match: boolean;
             /** Format: double */
-            matters?: number | null;
+            difference_that_matters?: number | null;
             readonly id: number;
             title: string;
             readonly created_by: string;
@@ -1817,12 +2191,12 @@ export interface components {
             clock: components["schemas"]["Clock"];
             /** @default time */
             quantity: components["schemas"]["Quantity"];
-            arms: components["schemas"]["AskedArmRequest"][];
+            groups: components["schemas"]["AskedGroupRequest"][];
             adjust?: components["schemas"]["AdjustEnum"][];
             /** @default false */
             match: boolean;
             /** Format: double */
-            matters?: number | null;
+            difference_that_matters?: number | null;
             title: string;
         };
         /** @description A saved comparison in the list, with what it said when it was saved. */
@@ -1833,10 +2207,94 @@ export interface components {
             clock: components["schemas"]["Clock"];
             quantity?: components["schemas"]["Quantity"];
             /** @description The verdicts that were kept. */
-            readonly said: string;
+            readonly sentence: string;
             readonly created_by: string;
             /** Format: date-time */
             readonly created_at: string;
+        };
+        /** @description One factor in both groups, whether it differs, and how much that could account for. */
+        ConditionDifference: {
+            factor: string;
+            unit: string;
+            digits: number;
+            /** Format: double */
+            before: number | null;
+            /** Format: double */
+            after: number | null;
+            before_noted: number;
+            after_noted: number;
+            before_words: {
+                [key: string]: number;
+            };
+            after_words: {
+                [key: string]: number;
+            };
+            differs: boolean;
+            effect: components["schemas"]["Effect"] | null;
+            source: string;
+            adjusted: boolean;
+        };
+        /** @description One factor in both groups, whether it differs, and how much that could account for. */
+        ConditionDifferenceRequest: {
+            factor: string;
+            unit: string;
+            digits: number;
+            /** Format: double */
+            before: number | null;
+            /** Format: double */
+            after: number | null;
+            before_noted: number;
+            after_noted: number;
+            before_words: {
+                [key: string]: number;
+            };
+            after_words: {
+                [key: string]: number;
+            };
+            differs: boolean;
+            effect: components["schemas"]["EffectRequest"] | null;
+            source: string;
+            adjusted: boolean;
+        };
+        /** @description The conditions of a run, checked for slips of unit. */
+        Conditions: {
+            /** Format: double */
+            charge_before_percent?: number | null;
+            /** Format: double */
+            charge_after_percent?: number | null;
+            /** Format: double */
+            battery_temp_before_c?: number | null;
+            /** Format: double */
+            battery_temp_after_c?: number | null;
+            drive_mode?: string;
+            launch_aid?: boolean | null;
+            climate_on?: boolean | null;
+            occupants?: number | null;
+            /** Format: double */
+            load_kg?: number | null;
+            course?: number | null;
+            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
+            driver?: string;
+            receiver?: string;
+            receiver_mount?: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            /** Format: double */
+            pressure_hpa?: number | null;
+            /** Format: double */
+            humidity_percent?: number | null;
+            /** Format: double */
+            wind_mps?: number | null;
+            /** Format: double */
+            wind_from_deg?: number | null;
+            surface?: components["schemas"]["Surface"] | components["schemas"]["BlankEnum"];
+            /** Format: double */
+            surface_temp_c?: number | null;
+            /** Format: double */
+            brake_temp_c?: number | null;
+            /** Format: double */
+            odometer_km?: number | null;
+            notes?: string;
         };
         /** @description What goes with the groups in this order. */
         Confounded: {
@@ -1884,7 +2342,7 @@ export interface components {
             /** Format: double */
             length_m: number;
             /** Format: double */
-            run_off_m: number;
+            runout_m: number;
             /** Format: double */
             slope_percent?: number | null;
             /** Format: double */
@@ -1910,7 +2368,7 @@ export interface components {
             /** Format: double */
             length_m: number;
             /** Format: double */
-            run_off_m: number;
+            runout_m: number;
             /** Format: double */
             slope_percent?: number | null;
             /** Format: double */
@@ -1947,11 +2405,6 @@ export interface components {
             /** Format: double */
             smallest: number;
         };
-        /** @description On which day (UTC) a log without a date was driven. */
-        DateLogRequest: {
-            /** Format: date */
-            day: string;
-        };
         /** @description A day with its order, checklist, timetable and budget. */
         Day: {
             readonly id: number;
@@ -1968,32 +2421,28 @@ export interface components {
             readonly first_run_local: string;
             /** @description When the state was as stated, on the clock at the course. */
             readonly known_local: string;
-            readonly steps: components["schemas"]["PlannedRun"][];
-            readonly checks: components["schemas"]["CheckItem"][];
+            readonly scheduled_runs: components["schemas"]["ScheduledRun"][];
+            readonly checklist: components["schemas"]["ChecklistItem"][];
             readonly timetable: components["schemas"]["Timetable"];
             readonly budget: components["schemas"]["Budget"];
             /** @description Whether the checklist is signed off. */
             readonly go: boolean;
-            /**
-             * Format: double
-             * @description What the plan would show with the runs driven and open.
-             */
-            readonly can_still_show: number | null;
+            readonly can_still_show: components["schemas"]["CanStillShow"] | null;
             /** Format: double */
-            readonly smallest_difference: number;
+            readonly difference_that_matters: number;
             /** @description which of the plan's days it is, from 0 */
             readonly part: number;
             /** Format: date-time */
             first_run_at: string;
             /**
              * Format: date-time
-             * @description when charge and pack temperature were as stated
+             * @description when charge and battery temperature were as stated
              */
             known_at: string;
             /** Format: double */
             charge_percent: number;
             /** Format: double */
-            pack_temp_c: number;
+            battery_temp_c: number;
             /** Format: double */
             outside_temp_c: number;
             /** Format: double */
@@ -2033,13 +2482,13 @@ export interface components {
             first_run_at: string;
             /**
              * Format: date-time
-             * @description when charge and pack temperature were as stated
+             * @description when charge and battery temperature were as stated
              */
             known_at: string;
             /** Format: double */
             charge_percent: number;
             /** Format: double */
-            pack_temp_c: number;
+            battery_temp_c: number;
             /** Format: double */
             outside_temp_c: number;
             /** Format: double */
@@ -2147,7 +2596,7 @@ export interface components {
             /** Format: double */
             high95: number;
         };
-        /** @description A field in which two set-ups differ, as it stands in each. */
+        /** @description A field in which two setups differ, as it stands in each. */
         Differing: {
             name: string;
             before: string | null;
@@ -2184,15 +2633,6 @@ export interface components {
          * @enum {string}
          */
         DriveLayout: "front" | "rear" | "all";
-        /** @description A later change. */
-        Edit: {
-            field: string;
-            old_value?: string;
-            new_value?: string;
-            readonly edited_by: string;
-            /** Format: date-time */
-            readonly edited_at: string;
-        };
         /** @description A likely effect with the half-width of its interval. */
         Effect: {
             /** Format: double */
@@ -2207,7 +2647,32 @@ export interface components {
             /** Format: double */
             u95: number;
         };
-        /** @description The fixes of a run, a list a column; null where a fix lacks the value. Places are metres from the first fix. */
+        /** @description Values of a form, in SI, not yet stored: those that somebody may be asked about. Any number is taken. */
+        EnteredRequest: {
+            /** Format: double */
+            charge_before_percent?: number | null;
+            /** Format: double */
+            charge_after_percent?: number | null;
+            /** Format: double */
+            battery_temp_before_c?: number | null;
+            /** Format: double */
+            battery_temp_after_c?: number | null;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            /** Format: double */
+            load_kg?: number | null;
+            /** Format: double */
+            test_mass_kg?: number | null;
+            /** Format: double */
+            tire_pressure_kpa?: number | null;
+            /** Format: double */
+            tire_pressure_hot_kpa?: number | null;
+            /** Format: date */
+            since?: string | null;
+            /** Format: date */
+            day?: string | null;
+        };
+        /** @description The fixes of a run, a list a column; null where a fix lacks the value. Places are meters from the first fix. */
         FixColumns: {
             since_s: number[];
             speed_mps: number[];
@@ -2238,6 +2703,18 @@ export interface components {
             readonly to_utc: string;
             cause: components["schemas"]["CauseEnum"];
         };
+        /** @description One side of the question. */
+        Group: {
+            readonly id: number;
+            name: string;
+            setup?: number | null;
+            readonly setup_name: string | null;
+        };
+        /** @description One side of the question. */
+        GroupRequest: {
+            name: string;
+            setup?: number | null;
+        };
         /** @description The few values of a measure that a table shows. */
         Headline: {
             name: string;
@@ -2253,7 +2730,7 @@ export interface components {
             /** Format: double */
             onset_distance_m?: number | null;
         };
-        /** @description Two recorders, a lane each. */
+        /** @description A heads-up with what it came to. */
         HeadsUp: {
             readonly id: number;
             left: number;
@@ -2271,22 +2748,39 @@ export interface components {
             readonly armed_at: string;
             readonly outcome: components["schemas"]["Outcome"] | null;
         };
-        /** @description Two recorders, a lane each. */
+        /** @description A heads-up with what it came to. */
         HeadsUpRequest: {
             left: number;
             right: number;
         };
-        /** @description An upload: one log, the set-up it was driven on, and conditions that hold for all of its runs. */
+        /** @description Two recorders, a lane each. */
+        HeadsUpRow: {
+            readonly id: number;
+            left: number;
+            right: number;
+            readonly left_name: string;
+            readonly right_name: string;
+            readonly left_car: string;
+            readonly right_car: string;
+            /**
+             * Format: date-time
+             * @description by the clock of the computer that gives the signal
+             */
+            readonly signal_at: string | null;
+            /** Format: date-time */
+            readonly armed_at: string;
+        };
+        /** @description An upload: one log, the setup it was driven on, and conditions that hold for all of its runs. */
         ImportRequest: {
             /** Format: binary */
             file: string;
-            set_up: number;
+            setup: number;
             car?: number;
             /**
              * Format: binary
              * @description a CAN log of the same drive
              */
-            bus?: string;
+            can_log?: string;
             /**
              * Format: binary
              * @description what decodes it, if not Coombe's own
@@ -2294,19 +2788,33 @@ export interface components {
             dbc?: string;
             /**
              * Format: date
-             * @description of a log that has no date, UTC
+             * @description of a log that has no date
              */
             day?: string;
+            /** @description of its clock; UTC if not said */
+            zone?: string;
+            /** @description take it without its date for now */
+            later?: boolean;
             /** @description headings of a table: {"v": "speed_kmh"} */
             layout?: unknown;
+            /**
+             * Format: double
+             * @description at the last pull
+             */
+            last_charge_before_percent?: number | null;
+            /**
+             * Format: double
+             * @description at the last pull
+             */
+            last_battery_temp_before_c?: number | null;
             /** Format: double */
             charge_before_percent?: number | null;
             /** Format: double */
             charge_after_percent?: number | null;
             /** Format: double */
-            pack_temp_before_c?: number | null;
+            battery_temp_before_c?: number | null;
             /** Format: double */
-            pack_temp_after_c?: number | null;
+            battery_temp_after_c?: number | null;
             drive_mode?: string;
             launch_aid?: boolean | null;
             climate_on?: boolean | null;
@@ -2337,11 +2845,43 @@ export interface components {
             odometer_km?: number | null;
             notes?: string;
         };
-        /** @description What an import came to. */
+        /** @description An import: how far it has come, and what it came to. */
         Imported: {
-            log: components["schemas"]["Log"];
-            already: boolean;
+            readonly id: number;
+            readonly name: string;
+            /** @description of a CAN log that goes with it */
+            readonly can_name: string;
+            readonly setup: number;
+            readonly state: components["schemas"]["ImportedStateEnum"];
+            readonly runs_found: number;
+            readonly runs_timed: number;
+            readonly log: components["schemas"]["Log"] | null;
+            /** @description the same bytes were there already */
+            readonly already: boolean;
+            /** @description what looks like a slip about its runs */
+            readonly doubt: string;
+            readonly refusal: components["schemas"]["Problem"] | null;
+            /** Format: date-time */
+            readonly created_at: string;
+            /** Format: date-time */
+            readonly ended_at: string | null;
         };
+        /**
+         * @description * `waiting` - Waiting
+         *     * `timing` - Timing
+         *     * `done` - Done
+         *     * `refused` - Refused
+         *     * `canceled` - Canceled
+         * @enum {string}
+         */
+        ImportedStateEnum: "waiting" | "timing" | "done" | "refused" | "canceled";
+        /**
+         * @description * `resting` - Resting
+         *     * `heating` - Heating
+         *     * `charging` - Charging
+         * @enum {string}
+         */
+        IntervalKind: "resting" | "heating" | "charging";
         /** @description Keeping a run. */
         KeepRequest: {
             revision: number;
@@ -2353,9 +2893,9 @@ export interface components {
             /** Format: double */
             charge_after_percent?: number | null;
             /** Format: double */
-            pack_temp_before_c?: number | null;
+            battery_temp_before_c?: number | null;
             /** Format: double */
-            pack_temp_after_c?: number | null;
+            battery_temp_after_c?: number | null;
             drive_mode?: string;
             launch_aid?: boolean | null;
             climate_on?: boolean | null;
@@ -2410,9 +2950,10 @@ export interface components {
         LeadCurve: {
             since_s: number[];
             ahead_m: number[];
-            way_m: number[];
+            distance_m: number[];
             ahead_s: number[];
             leads: components["schemas"]["Lead"][];
+            sentence: string;
         };
         /** @description A parameter that was learned or assumed, with the ends of its 95 % interval (null where it is open). */
         Learned: {
@@ -2433,7 +2974,9 @@ export interface components {
             readonly untimed: components["schemas"]["Untimed"][];
             /** @description The log's runs in the order of time. */
             readonly run_ids: number[];
-            readonly bus: components["schemas"]["Bus"] | null;
+            /** @description The setups that its runs were made on. */
+            readonly setup_names: string[];
+            readonly can_log: components["schemas"]["CanLog"] | null;
             sha256?: string | null;
             name: string;
             /** Format: int64 */
@@ -2448,11 +2991,74 @@ export interface components {
             /** Format: date-time */
             start_utc: string;
             date_known?: boolean;
+            /**
+             * Format: double
+             * @description from the clock in its bytes to the time that is known
+             */
+            clock_shift_s?: number;
             /** Format: double */
             duration_s: number;
             core_version: string;
             /** Format: date-time */
             readonly imported_at: string;
+        };
+        /** @description What deleting a log would take with it. */
+        LogDeletion: {
+            sentence: string;
+        };
+        /** @description A log, without its bytes. */
+        LogRequest: {
+            sha256?: string | null;
+            name: string;
+            /** Format: int64 */
+            size_bytes: number;
+            format: string;
+            /** Format: int64 */
+            fixes: number;
+            /** Format: int64 */
+            rejected: number;
+            /** Format: double */
+            rate_hz: number;
+            /** Format: date-time */
+            start_utc: string;
+            date_known?: boolean;
+            /**
+             * Format: double
+             * @description from the clock in its bytes to the time that is known
+             */
+            clock_shift_s?: number;
+            /** Format: double */
+            duration_s: number;
+            core_version: string;
+        };
+        /** @description What the maker says. */
+        ManufacturerClaim: {
+            readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            measure: string;
+            /** Format: double */
+            value_s: number;
+            clock?: components["schemas"]["ManufacturerClaimClockEnum"] | components["schemas"]["BlankEnum"];
+            source: string;
+            car: number;
+        };
+        /**
+         * @description * `first_movement` - first movement
+         *     * `rollout` - rollout
+         * @enum {string}
+         */
+        ManufacturerClaimClockEnum: "first_movement" | "rollout";
+        /** @description What the maker says. */
+        ManufacturerClaimRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            measure: string;
+            /** Format: double */
+            value_s: number;
+            clock?: components["schemas"]["ManufacturerClaimClockEnum"] | components["schemas"]["BlankEnum"];
+            source: string;
+            car: number;
         };
         /**
          * @description * `weighed` - Weighed
@@ -2462,6 +3068,33 @@ export interface components {
          * @enum {string}
          */
         MassSourceEnum: "weighed" | "weighed per axle" | "stated by the maker" | "assumed";
+        /**
+         * @description * `utc` - utc
+         *     * `elapsed_s` - elapsed_s
+         *     * `speed_mps` - speed_mps
+         *     * `speed_kmh` - speed_kmh
+         *     * `speed_mph` - speed_mph
+         *     * `speed_kn` - speed_kn
+         *     * `latitude_deg` - latitude_deg
+         *     * `longitude_deg` - longitude_deg
+         *     * `course_deg` - course_deg
+         *     * `altitude_m` - altitude_m
+         *     * `altitude_ft` - altitude_ft
+         *     * `satellites` - satellites
+         *     * `hdop` - hdop
+         *     * `climb_mps` - climb_mps
+         *     * `speed_accuracy_mps` - speed_accuracy_mps
+         *     * `fix_quality` - fix_quality
+         * @enum {string}
+         */
+        MeaningEnum: "utc" | "elapsed_s" | "speed_mps" | "speed_kmh" | "speed_mph" | "speed_kn" | "latitude_deg" | "longitude_deg" | "course_deg" | "altitude_m" | "altitude_ft" | "satellites" | "hdop" | "climb_mps" | "speed_accuracy_mps" | "fix_quality";
+        /** @description A measure: between two speeds, over a distance, or a stop, and the clocks that time it. */
+        Measure: {
+            name: string;
+            basis: components["schemas"]["BasisEnum"];
+            from_rest: boolean;
+            clocks: components["schemas"]["Clock"][];
+        };
         /** @description A measure with every value and its u95. */
         Measured: {
             name: string;
@@ -2509,15 +3142,15 @@ export interface components {
         /** @description A run in a group with its value, or why it dropped out. */
         Member: {
             id: number;
-            arm: number;
+            group: number;
             /** Format: date-time */
             start_utc: string;
-            set_up_name: string;
+            setup_name: string;
             direction: string;
             /** Format: double */
             charge_before_percent: number | null;
             /** Format: double */
-            pack_temp_before_c: number | null;
+            battery_temp_before_c: number | null;
             /** Format: double */
             value: number | null;
             /** Format: double */
@@ -2527,20 +3160,48 @@ export interface components {
         /** @description A run in a group with its value, or why it dropped out. */
         MemberRequest: {
             id: number;
-            arm: number;
+            group: number;
             /** Format: date-time */
             start_utc: string;
-            set_up_name: string;
+            setup_name: string;
             direction: string;
             /** Format: double */
             charge_before_percent: number | null;
             /** Format: double */
-            pack_temp_before_c: number | null;
+            battery_temp_before_c: number | null;
             /** Format: double */
             value: number | null;
             /** Format: double */
             u95: number | null;
             dropped: string;
+        };
+        /** @description Into which setup another one goes. */
+        MergeRequest: {
+            into: number;
+        };
+        /** @description A token as it is made: the only answer that has its secret. */
+        NewToken: {
+            readonly id: number;
+            /** @description what it is for */
+            name: string;
+            /**
+             * @description what it may do at most
+             *
+             *     * `administrator` - Administrator
+             *     * `tester` - Tester
+             *     * `reader` - Reader
+             */
+            role?: components["schemas"]["Role"];
+            /** @description the secret's last characters, to recognize it by */
+            readonly ending: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            /**
+             * Format: date-time
+             * @description to the minute
+             */
+            readonly used_at: string | null;
+            readonly token: string;
         };
         /** @description What to run next to settle it. */
         NextRuns: {
@@ -2562,23 +3223,34 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description A run of several, with what is to change of it alone. */
+        OneChangeRequest: {
+            id: number;
+            revision?: number;
+            changes: components["schemas"]["PatchedManyChangesRequest"];
+        };
+        /** @description A run of many, at the revision that was read, where that matters. */
+        OneOfManyRequest: {
+            id: number;
+            revision?: number;
+        };
         /**
          * @description * `alternating` - Alternating
          *     * `ABBA` - Abba
          *     * `blocked` - Blocked
-         *     * `randomised` - Randomised
+         *     * `randomized` - Randomized
          * @enum {string}
          */
-        OrderEnum: "alternating" | "ABBA" | "blocked" | "randomised";
+        OrderEnum: "alternating" | "ABBA" | "blocked" | "randomized";
         /** @description What the simulated devices are asked to do. */
         OrderRequest: {
             drive?: components["schemas"]["DriveEnum"];
             /** @description make the car what it says */
-            set_up?: number;
+            setup?: number;
             /** Format: double */
             charge_percent?: number;
             /** Format: double */
-            pack_temp_c?: number;
+            battery_temp_c?: number;
             /** Format: double */
             head_wind_mps?: number;
             /** Format: double */
@@ -2598,6 +3270,8 @@ export interface components {
             /** Format: double */
             p_value: number;
             /** Format: double */
+            confidence_better: number | null;
+            /** Format: double */
             p_adjusted: number;
             shown: boolean;
         };
@@ -2609,6 +3283,7 @@ export interface components {
             left_first_s: components["schemas"]["MeasuredValue"];
             left_reaction_s: components["schemas"]["MeasuredValue"] | null;
             right_reaction_s: components["schemas"]["MeasuredValue"] | null;
+            sentences: string[];
         };
         /** @description Every group's mean curve in each picture; empty for a group without traces. */
         Overlays: {
@@ -2616,46 +3291,35 @@ export interface components {
             speed_distance: components["schemas"]["Drawn"][];
             acceleration_speed: components["schemas"]["Drawn"][];
         };
-        /** @description What the log has taught of a car's pack. */
-        PackKnowledge: {
-            time_constant_min: components["schemas"]["Learned"];
-            heating_k_per_min: components["schemas"]["Learned"];
-            charge_share: components["schemas"]["Learned"];
-            charge_per_run_percent: components["schemas"]["Learned"];
+        PaginatedActionList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Action"][];
         };
-        /** @description The pack's power against speed, from CAN data. */
-        PackPower: {
-            speed_mps: number[];
-            power_kw: number[];
-            /** Format: double */
-            peak_kw: number;
-            /** Format: double */
-            peak_at_mps: number;
-            /** Format: double */
-            tapers_from_mps: number | null;
-        };
-        /** @description A spell with its readings, typed or pasted as rows of minutes, pack, outside (°C) and charge (%). */
-        PackSpell: {
-            readonly id: number;
-            car: number;
-            kind: components["schemas"]["SpellKind"];
-            /** Format: date-time */
-            began_at: string;
-            /** Format: double */
-            charger_kw?: number | null;
-            note?: string;
-            readonly reading_count: number;
-        };
-        /** @description A spell with its readings, typed or pasted as rows of minutes, pack, outside (°C) and charge (%). */
-        PackSpellRequest: {
-            car: number;
-            kind: components["schemas"]["SpellKind"];
-            /** Format: date-time */
-            began_at: string;
-            /** Format: double */
-            charger_kw?: number | null;
-            note?: string;
-            table: string;
+        PaginatedBatteryIntervalList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["BatteryInterval"][];
         };
         PaginatedCarList: {
             /** @example 123 */
@@ -2671,21 +3335,6 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Car"][];
-        };
-        PaginatedClaimList: {
-            /** @example 123 */
-            count: number;
-            /**
-             * Format: uri
-             * @example http://api.example.org/accounts/?page=4
-             */
-            next?: string | null;
-            /**
-             * Format: uri
-             * @example http://api.example.org/accounts/?page=2
-             */
-            previous?: string | null;
-            results: components["schemas"]["Claim"][];
         };
         PaginatedComparisonRowList: {
             /** @example 123 */
@@ -2747,7 +3396,7 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Device"][];
         };
-        PaginatedHeadsUpList: {
+        PaginatedHeadsUpRowList: {
             /** @example 123 */
             count: number;
             /**
@@ -2760,7 +3409,22 @@ export interface components {
              * @example http://api.example.org/accounts/?page=2
              */
             previous?: string | null;
-            results: components["schemas"]["HeadsUp"][];
+            results: components["schemas"]["HeadsUpRow"][];
+        };
+        PaginatedImportedList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Imported"][];
         };
         PaginatedLogList: {
             /** @example 123 */
@@ -2777,7 +3441,7 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Log"][];
         };
-        PaginatedPackSpellList: {
+        PaginatedManufacturerClaimList: {
             /** @example 123 */
             count: number;
             /**
@@ -2790,7 +3454,7 @@ export interface components {
              * @example http://api.example.org/accounts/?page=2
              */
             previous?: string | null;
-            results: components["schemas"]["PackSpell"][];
+            results: components["schemas"]["ManufacturerClaim"][];
         };
         PaginatedPlanRowList: {
             /** @example 123 */
@@ -2852,7 +3516,7 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["RunRow"][];
         };
-        PaginatedSetUpList: {
+        PaginatedSetupList: {
             /** @example 123 */
             count: number;
             /**
@@ -2865,28 +3529,60 @@ export interface components {
              * @example http://api.example.org/accounts/?page=2
              */
             previous?: string | null;
-            results: components["schemas"]["SetUp"][];
+            results: components["schemas"]["Setup"][];
+        };
+        PaginatedTableLayoutList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["TableLayout"][];
+        };
+        PaginatedTokenList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Token"][];
         };
         /** @description One group against the first. */
         Pair: {
             schema: string;
             core_version: string;
-            arm: number;
+            group: number;
             difference: components["schemas"]["Difference"] | null;
-            raw: components["schemas"]["Difference"] | null;
+            unadjusted: components["schemas"]["Difference"] | null;
             unit: string;
             better: boolean | null;
             test: string | null;
             /** Format: double */
             p_value: number | null;
             /** Format: double */
+            confidence_better: number | null;
+            /** Format: double */
             p_adjusted: number | null;
             /** Format: double */
-            degrees: number | null;
+            dof: number | null;
             /** Format: double */
             permutation_p: number | null;
             /** Format: double */
-            smallest_shown: number | null;
+            detectable: number | null;
             verdict: components["schemas"]["VerdictEnum"];
             sentence: string;
             reasons: string[];
@@ -2898,32 +3594,34 @@ export interface components {
             refused: {
                 [key: string]: string;
             };
-            balance: components["schemas"]["Balance"][];
+            condition_differences: components["schemas"]["ConditionDifference"][];
             separating: string[];
             next: components["schemas"]["NextRuns"] | null;
             price: components["schemas"]["Price"] | null;
-            promise: components["schemas"]["Against"] | null;
+            claimed_gain: components["schemas"]["Against"] | null;
         };
         /** @description One group against the first. */
         PairRequest: {
             schema: string;
             core_version: string;
-            arm: number;
+            group: number;
             difference: components["schemas"]["DifferenceRequest"] | null;
-            raw: components["schemas"]["DifferenceRequest"] | null;
+            unadjusted: components["schemas"]["DifferenceRequest"] | null;
             unit: string;
             better: boolean | null;
             test: string | null;
             /** Format: double */
             p_value: number | null;
             /** Format: double */
+            confidence_better: number | null;
+            /** Format: double */
             p_adjusted: number | null;
             /** Format: double */
-            degrees: number | null;
+            dof: number | null;
             /** Format: double */
             permutation_p: number | null;
             /** Format: double */
-            smallest_shown: number | null;
+            detectable: number | null;
             verdict: components["schemas"]["VerdictEnum"];
             sentence: string;
             reasons: string[];
@@ -2935,11 +3633,11 @@ export interface components {
             refused: {
                 [key: string]: string;
             };
-            balance: components["schemas"]["BalanceRequest"][];
+            condition_differences: components["schemas"]["ConditionDifferenceRequest"][];
             separating: string[];
             next: components["schemas"]["NextRunsRequest"] | null;
             price: components["schemas"]["PriceRequest"] | null;
-            promise: components["schemas"]["AgainstRequest"] | null;
+            claimed_gain: components["schemas"]["AgainstRequest"] | null;
         };
         /** @description One's password, and the one to take its place. */
         PasswordRequest: {
@@ -2951,14 +3649,14 @@ export interface components {
             rows: components["schemas"]["PastedRow"][];
             doubts: string[];
         };
-        /** @description Rows of a spreadsheet for runs; `write_down` does so. */
+        /** @description Rows of a spreadsheet for runs; `apply` does so. */
         PastedRequest: {
             text: string;
             runs: number[];
             /** @default false */
             fahrenheit: boolean;
             /** @default false */
-            write_down: boolean;
+            apply: boolean;
         };
         /** @description One row as it was understood; `run` is the place in the list of runs. */
         PastedRow: {
@@ -2967,10 +3665,22 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+            questions: components["schemas"]["Asked"][];
             doubts: string[];
             wrong: string[];
         };
-        /** @description A car with its set-ups, the maker's claims and, where it is stated, its charge curve. */
+        /** @description An interval with its readings, typed or pasted as rows of minutes, battery, outside (°C) and charge (%). */
+        PatchedBatteryIntervalRequest: {
+            car?: number;
+            kind?: components["schemas"]["IntervalKind"];
+            /** Format: date-time */
+            began_at?: string;
+            /** Format: double */
+            charger_kw?: number | null;
+            note?: string;
+            table?: string;
+        };
+        /** @description A car with its setups, the maker's claims and, where it is stated, its charge curve. */
         PatchedCarRequest: {
             /** @description as it was read; a change must state it */
             revision?: number;
@@ -2992,7 +3702,7 @@ export interface components {
             /** Format: double */
             torque_nm?: number | null;
             /** Format: double */
-            pack_kwh?: number | null;
+            battery_kwh?: number | null;
             chemistry?: components["schemas"]["ChemistryEnum"] | components["schemas"]["BlankEnum"];
             /** Format: double */
             cda_m2?: number | null;
@@ -3004,18 +3714,18 @@ export interface components {
             rolling_source?: string;
             /**
              * Format: double
-             * @description drawn to heat the pack
+             * @description drawn to heat the battery
              */
             heater_kw?: number | null;
             /**
              * Format: double
-             * @description to what the car conditions its pack
+             * @description to what the car conditions its battery
              */
-            hottest_pack_c?: number | null;
+            hottest_battery_c?: number | null;
             notes?: string;
         };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
-        PatchedCheckItemRequest: {
+        PatchedChecklistItemRequest: {
             day?: number;
             section?: string;
             text?: string;
@@ -3023,17 +3733,6 @@ export interface components {
             signed?: boolean;
             /** @description as it was read; a change must state it */
             revision?: number;
-        };
-        /** @description What the maker says; the measure by its exact name. */
-        PatchedClaimRequest: {
-            /** @description as it was read; a change must state it */
-            revision?: number;
-            measure?: string;
-            /** Format: double */
-            value_s?: number;
-            clock?: components["schemas"]["ClaimClockEnum"] | components["schemas"]["BlankEnum"];
-            source?: string;
-            car?: number;
         };
         /** @description A course with its surveyed profile. A profile of two stations or more states the mean slope too. */
         PatchedCourseRequest: {
@@ -3047,7 +3746,7 @@ export interface components {
             /** Format: double */
             length_m?: number;
             /** Format: double */
-            run_off_m?: number;
+            runout_m?: number;
             /** Format: double */
             slope_percent?: number | null;
             /** Format: double */
@@ -3061,6 +3760,16 @@ export interface components {
             /** @description who gave leave to use it, and when */
             permission?: string;
         };
+        /** @description When a log was driven: the day, and the time zone of its clock. */
+        PatchedDateLogRequest: {
+            /** Format: date */
+            day?: string;
+            /**
+             * @description IANA name, such as America/Denver
+             * @default UTC
+             */
+            zone: string;
+        };
         /** @description A day with its order, checklist, timetable and budget. */
         PatchedDayRequest: {
             /** @description as it was read; a change must state it */
@@ -3069,13 +3778,13 @@ export interface components {
             first_run_at?: string;
             /**
              * Format: date-time
-             * @description when charge and pack temperature were as stated
+             * @description when charge and battery temperature were as stated
              */
             known_at?: string;
             /** Format: double */
             charge_percent?: number;
             /** Format: double */
-            pack_temp_c?: number;
+            battery_temp_c?: number;
             /** Format: double */
             outside_temp_c?: number;
             /** Format: double */
@@ -3111,100 +3820,31 @@ export interface components {
             /** @description as it was read; a change must state it */
             revision?: number;
         };
-        /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
-        PatchedPlanRequest: {
-            arms?: components["schemas"]["ArmRequest"][];
+        /** @description What the maker says. */
+        PatchedManufacturerClaimRequest: {
             /** @description as it was read; a change must state it */
             revision?: number;
-            question?: string;
-            kind?: components["schemas"]["PlanKind"];
             measure?: string;
-            clock?: components["schemas"]["Clock"];
             /** Format: double */
-            smallest_difference?: number;
-            /** Format: double */
-            power?: number;
-            /** @description whether the arms can be swapped within a day */
-            can_alternate?: boolean;
-            order?: components["schemas"]["OrderEnum"];
-            both_directions?: boolean;
-            runs_per_arm?: number;
-            days_per_arm?: number;
-            /** Format: double */
-            low_charge_percent?: number;
-            /** Format: double */
-            high_charge_percent?: number;
-            /** Format: double */
-            low_pack_temp_c?: number;
-            /** Format: double */
-            high_pack_temp_c?: number;
-            /** Format: double */
-            minutes_a_run?: number;
-            /** Format: double */
-            minutes_a_change?: number;
-            /**
-             * Format: double
-             * @description before each stop of a series
-             */
-            cooling_min?: number;
-            /**
-             * Format: double
-             * @description where a sweep ends
-             */
-            ladder_low_percent?: number;
-            /** Format: double */
-            ladder_step_percent?: number;
-            /** Format: int64 */
-            seed?: number;
+            value_s?: number;
+            clock?: components["schemas"]["ManufacturerClaimClockEnum"] | components["schemas"]["BlankEnum"];
+            source?: string;
             car?: number;
-            course?: number;
         };
-        /** @description One run of the order. A run that was imported may be linked to it. */
-        PatchedPlannedRunRequest: {
-            day?: number;
-            arm?: number;
-            kind?: components["schemas"]["StepKind"];
-            direction?: components["schemas"]["Direction"];
-            lane?: string;
-            /** Format: double */
-            charge_percent?: number | null;
-            /** Format: double */
-            from_speed_mps?: number | null;
-            /** Format: double */
-            wait_min?: number;
-            state?: components["schemas"]["StepState"];
-            run?: number | null;
-            note?: string;
-            /** @description as it was read; a change must state it */
-            revision?: number;
-        };
-        /** @description A recorder's devices and what it records for. */
-        PatchedRecorderRequest: {
-            name?: string;
-            set_up?: number;
-            course?: number | null;
-            day?: number | null;
-            measure?: string;
-            clock?: components["schemas"]["Clock"];
-            receiver?: number;
-            can?: number | null;
-            weather_station?: number | null;
-            simulation?: number | null;
-            /** @description as it was read; a change must state it */
-            revision?: number;
-        };
-        /** @description Changed conditions or set-up, with the revision that they were read at. */
-        PatchedRunChangeRequest: {
-            revision?: number;
-            set_up?: number;
+        /** @description What is to change of many runs; a field that is not sent stays as it is in each. */
+        PatchedManyChangesRequest: {
+            setup?: number;
+            validity?: components["schemas"]["Validity"];
+            void_reason?: components["schemas"]["VoidReason"];
+            void_note?: string;
             /** Format: double */
             charge_before_percent?: number | null;
             /** Format: double */
             charge_after_percent?: number | null;
             /** Format: double */
-            pack_temp_before_c?: number | null;
+            battery_temp_before_c?: number | null;
             /** Format: double */
-            pack_temp_after_c?: number | null;
+            battery_temp_after_c?: number | null;
             drive_mode?: string;
             launch_aid?: boolean | null;
             climate_on?: boolean | null;
@@ -3235,27 +3875,157 @@ export interface components {
             odometer_km?: number | null;
             notes?: string;
         };
-        /** @description A set-up, with the number of runs made on it. */
-        PatchedSetUpRequest: {
+        /** @description What an attachment is called. */
+        PatchedNameRequest: {
+            name?: string;
+        };
+        /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
+        PatchedPlanRequest: {
+            measure?: string;
+            groups?: components["schemas"]["GroupRequest"][];
             /** @description as it was read; a change must state it */
             revision?: number;
+            question?: string;
+            kind?: components["schemas"]["PlanKind"];
+            clock?: components["schemas"]["Clock"];
+            /** Format: double */
+            difference_that_matters?: number;
+            /** Format: double */
+            power?: number;
+            /** @description whether the groups can be swapped within a day */
+            can_alternate?: boolean;
+            order?: components["schemas"]["OrderEnum"];
+            both_directions?: boolean;
+            runs_per_group?: number;
+            days_per_group?: number;
+            /** Format: double */
+            low_charge_percent?: number;
+            /** Format: double */
+            high_charge_percent?: number;
+            /** Format: double */
+            low_battery_temp_c?: number;
+            /** Format: double */
+            high_battery_temp_c?: number;
+            /** Format: double */
+            minutes_per_run?: number;
+            /** Format: double */
+            minutes_per_change?: number;
+            /**
+             * Format: double
+             * @description before each stop of a series
+             */
+            cooling_min?: number;
+            /**
+             * Format: double
+             * @description where a sweep ends
+             */
+            ladder_low_percent?: number;
+            /** Format: double */
+            ladder_step_percent?: number;
+            /** Format: int64 */
+            seed?: number;
+            car?: number;
+            course?: number;
+        };
+        /** @description A recorder's devices and what it records for. */
+        PatchedRecorderRequest: {
+            name?: string;
+            setup?: number;
+            course?: number | null;
+            day?: number | null;
+            measure?: string;
+            clock?: components["schemas"]["Clock"];
+            receiver?: number;
+            can?: number | null;
+            weather_station?: number | null;
+            simulation?: number | null;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description Changed conditions or setup, with the revision that they were read at. */
+        PatchedRunChangeRequest: {
+            revision?: number;
+            setup?: number;
+            /** Format: double */
+            charge_before_percent?: number | null;
+            /** Format: double */
+            charge_after_percent?: number | null;
+            /** Format: double */
+            battery_temp_before_c?: number | null;
+            /** Format: double */
+            battery_temp_after_c?: number | null;
+            drive_mode?: string;
+            launch_aid?: boolean | null;
+            climate_on?: boolean | null;
+            occupants?: number | null;
+            /** Format: double */
+            load_kg?: number | null;
+            course?: number | null;
+            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
+            driver?: string;
+            receiver?: string;
+            receiver_mount?: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            /** Format: double */
+            pressure_hpa?: number | null;
+            /** Format: double */
+            humidity_percent?: number | null;
+            /** Format: double */
+            wind_mps?: number | null;
+            /** Format: double */
+            wind_from_deg?: number | null;
+            surface?: components["schemas"]["Surface"] | components["schemas"]["BlankEnum"];
+            /** Format: double */
+            surface_temp_c?: number | null;
+            /** Format: double */
+            brake_temp_c?: number | null;
+            /** Format: double */
+            odometer_km?: number | null;
+            notes?: string;
+        };
+        /** @description One run of the order. A run that was imported may be linked to it. */
+        PatchedScheduledRunRequest: {
+            day?: number;
+            group?: number;
+            kind?: components["schemas"]["StepKind"];
+            direction?: components["schemas"]["Direction"];
+            lane?: string;
+            /** Format: double */
+            charge_percent?: number | null;
+            /** Format: double */
+            from_speed_mps?: number | null;
+            /** Format: double */
+            wait_min?: number;
+            state?: components["schemas"]["ScheduledRunState"];
+            run?: number | null;
+            note?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A setup, with the number of runs made on it. */
+        PatchedSetupRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            /** @description why what was driven had been typed wrong; needed once the setup has runs */
+            correction?: string;
             name?: string;
             /** Format: date */
             since?: string;
             change?: components["schemas"]["ChangeKind"];
             change_note?: string;
-            /** @description whether the car can go back to the set-up before it */
+            /** @description whether the car can go back to the setup before it */
             can_undo?: boolean;
             /** Format: decimal */
             price?: string | null;
             currency?: string;
-            /** @description what was promised to be quicker */
-            promised_measure?: string;
+            /** @description what was claimed to be quicker */
+            claimed_measure?: string;
             /**
              * Format: double
              * @description by how many seconds
              */
-            promised_gain_s?: number | null;
+            claimed_gain_s?: number | null;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -3276,8 +4046,28 @@ export interface components {
             tire_distance_km?: number | null;
             /** Format: double */
             tire_tread_mm?: number | null;
+            /**
+             * Format: double
+             * @description where a modification changed the car's
+             */
+            test_mass_kg?: number | null;
+            /**
+             * Format: double
+             * @description where a modification changed the car's
+             */
+            cda_m2?: number | null;
             modifications?: string;
             car?: number;
+        };
+        /** @description What the headings of a table mean, for every file with the same headings. */
+        PatchedTableLayoutRequest: {
+            columns?: components["schemas"]["TableColumnRequest"][];
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description What a comparison is called. */
+        PatchedTitleRequest: {
+            title?: string;
         };
         /** @description A person as the web application needs to know them. */
         Person: {
@@ -3292,44 +4082,40 @@ export interface components {
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         Plan: {
             readonly id: number;
-            arms: components["schemas"]["Arm"][];
+            measure?: string;
+            groups: components["schemas"]["Group"][];
             /** @description as it was read; a change must state it */
             revision?: number;
             readonly created_by: string;
             readonly advice: components["schemas"]["Advice"];
             readonly progress: components["schemas"]["Progress"][];
-            /**
-             * Format: double
-             * @description The least difference that the runs driven and those open would show.
-             */
-            readonly can_still_show: number | null;
+            readonly can_still_show: components["schemas"]["CanStillShow"] | null;
             readonly days: components["schemas"]["DayRow"][];
             question: string;
             kind?: components["schemas"]["PlanKind"];
-            measure?: string;
             clock?: components["schemas"]["Clock"];
             /** Format: double */
-            smallest_difference?: number;
+            difference_that_matters?: number;
             /** Format: double */
             power?: number;
-            /** @description whether the arms can be swapped within a day */
+            /** @description whether the groups can be swapped within a day */
             can_alternate?: boolean;
             order?: components["schemas"]["OrderEnum"];
             both_directions?: boolean;
-            runs_per_arm?: number;
-            days_per_arm?: number;
+            runs_per_group?: number;
+            days_per_group?: number;
             /** Format: double */
             low_charge_percent?: number;
             /** Format: double */
             high_charge_percent?: number;
             /** Format: double */
-            low_pack_temp_c?: number;
+            low_battery_temp_c?: number;
             /** Format: double */
-            high_pack_temp_c?: number;
+            high_battery_temp_c?: number;
             /** Format: double */
-            minutes_a_run?: number;
+            minutes_per_run?: number;
             /** Format: double */
-            minutes_a_change?: number;
+            minutes_per_change?: number;
             /**
              * Format: double
              * @description before each stop of a series
@@ -3351,33 +4137,33 @@ export interface components {
         };
         /** @description A plan as it is asked for, saved or not. */
         PlanAskRequest: {
-            arms: components["schemas"]["ArmRequest"][];
+            measure?: string;
+            groups: components["schemas"]["GroupRequest"][];
             question: string;
             kind?: components["schemas"]["PlanKind"];
-            measure?: string;
             clock?: components["schemas"]["Clock"];
             /** Format: double */
-            smallest_difference?: number;
+            difference_that_matters?: number;
             /** Format: double */
             power?: number;
-            /** @description whether the arms can be swapped within a day */
+            /** @description whether the groups can be swapped within a day */
             can_alternate?: boolean;
             order?: components["schemas"]["OrderEnum"];
             both_directions?: boolean;
-            runs_per_arm?: number;
-            days_per_arm?: number;
+            runs_per_group?: number;
+            days_per_group?: number;
             /** Format: double */
             low_charge_percent?: number;
             /** Format: double */
             high_charge_percent?: number;
             /** Format: double */
-            low_pack_temp_c?: number;
+            low_battery_temp_c?: number;
             /** Format: double */
-            high_pack_temp_c?: number;
+            high_battery_temp_c?: number;
             /** Format: double */
-            minutes_a_run?: number;
+            minutes_per_run?: number;
             /** Format: double */
-            minutes_a_change?: number;
+            minutes_per_change?: number;
             /**
              * Format: double
              * @description before each stop of a series
@@ -3396,45 +4182,45 @@ export interface components {
             course: number;
         };
         /**
-         * @description * `arms` - Arms
+         * @description * `groups` - Groups
          *     * `charge sweep` - Sweep
          *     * `braking series` - Stops
          *     * `roll-ons` - Roll On
          *     * `side by side` - Side By Side
          * @enum {string}
          */
-        PlanKind: "arms" | "charge sweep" | "braking series" | "roll-ons" | "side by side";
+        PlanKind: "groups" | "charge sweep" | "braking series" | "roll-ons" | "side by side";
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         PlanRequest: {
-            arms: components["schemas"]["ArmRequest"][];
+            measure?: string;
+            groups: components["schemas"]["GroupRequest"][];
             /** @description as it was read; a change must state it */
             revision?: number;
             question: string;
             kind?: components["schemas"]["PlanKind"];
-            measure?: string;
             clock?: components["schemas"]["Clock"];
             /** Format: double */
-            smallest_difference?: number;
+            difference_that_matters?: number;
             /** Format: double */
             power?: number;
-            /** @description whether the arms can be swapped within a day */
+            /** @description whether the groups can be swapped within a day */
             can_alternate?: boolean;
             order?: components["schemas"]["OrderEnum"];
             both_directions?: boolean;
-            runs_per_arm?: number;
-            days_per_arm?: number;
+            runs_per_group?: number;
+            days_per_group?: number;
             /** Format: double */
             low_charge_percent?: number;
             /** Format: double */
             high_charge_percent?: number;
             /** Format: double */
-            low_pack_temp_c?: number;
+            low_battery_temp_c?: number;
             /** Format: double */
-            high_pack_temp_c?: number;
+            high_battery_temp_c?: number;
             /** Format: double */
-            minutes_a_run?: number;
+            minutes_per_run?: number;
             /** Format: double */
-            minutes_a_change?: number;
+            minutes_per_change?: number;
             /**
              * Format: double
              * @description before each stop of a series
@@ -3462,15 +4248,15 @@ export interface components {
             readonly course_name: string;
             measure?: string;
             clock?: components["schemas"]["Clock"];
-            runs_per_arm?: number;
-            readonly arms: components["schemas"]["Arm"][];
+            runs_per_group?: number;
+            readonly groups: components["schemas"]["Group"][];
             readonly days: components["schemas"]["DayRow"][];
             /** Format: date-time */
             readonly created_at: string;
         };
         /** @description One run of the order. */
         Planned: {
-            arm: string;
+            group: string;
             kind: string;
             direction: string;
             lane: string;
@@ -3480,47 +4266,6 @@ export interface components {
             from_speed_mps: number | null;
             /** Format: double */
             wait_min: number;
-        };
-        /** @description One run of the order. A run that was imported may be linked to it. */
-        PlannedRun: {
-            readonly id: number;
-            day: number;
-            readonly position: number;
-            arm: number;
-            readonly arm_name: string;
-            kind?: components["schemas"]["StepKind"];
-            direction?: components["schemas"]["Direction"];
-            lane?: string;
-            /** Format: double */
-            charge_percent?: number | null;
-            /** Format: double */
-            from_speed_mps?: number | null;
-            /** Format: double */
-            wait_min?: number;
-            state?: components["schemas"]["StepState"];
-            run?: number | null;
-            note?: string;
-            /** @description as it was read; a change must state it */
-            revision?: number;
-        };
-        /** @description One run of the order. A run that was imported may be linked to it. */
-        PlannedRunRequest: {
-            day: number;
-            arm: number;
-            kind?: components["schemas"]["StepKind"];
-            direction?: components["schemas"]["Direction"];
-            lane?: string;
-            /** Format: double */
-            charge_percent?: number | null;
-            /** Format: double */
-            from_speed_mps?: number | null;
-            /** Format: double */
-            wait_min?: number;
-            state?: components["schemas"]["StepState"];
-            run?: number | null;
-            note?: string;
-            /** @description as it was read; a change must state it */
-            revision?: number;
         };
         /** @description Wheel power against speed; kW first, and horsepower by the name of its school. */
         Power: {
@@ -3546,10 +4291,10 @@ export interface components {
             /** Format: double */
             head_wind_mps: number;
         };
-        /** @description Wheel power, or what it lacks, and the pack's power where CAN data has it. */
+        /** @description Wheel power, or what it lacks, and the battery's power where CAN data has it. */
         PowerAnswer: {
             power: components["schemas"]["Power"] | null;
-            pack: components["schemas"]["PackPower"] | null;
+            battery: components["schemas"]["BatteryPower"] | null;
             missing: string;
         };
         /** @description A key as it acted. */
@@ -3571,6 +4316,7 @@ export interface components {
             least: number;
             /** Format: double */
             most: number | null;
+            sentence: string;
         };
         /** @description What a tenth of a second cost; `most` is empty where the gain may be none. */
         PriceRequest: {
@@ -3583,6 +4329,7 @@ export interface components {
             least: number;
             /** Format: double */
             most: number | null;
+            sentence: string;
         };
         /** @description A refused request, after RFC 9457. */
         Problem: {
@@ -3595,7 +4342,7 @@ export interface components {
             detail: string;
             /** @description a word for programs */
             code: string;
-            /** @description sentences by field; a field inside another is written arms.0.name */
+            /** @description sentences by field; a field inside another is written groups.0.name */
             errors?: {
                 [key: string]: string[];
             };
@@ -3608,7 +4355,7 @@ export interface components {
         };
         /** @description How far a group has come. */
         Progress: {
-            arm: string;
+            group: string;
             done: number;
             open: number;
             baseline: number;
@@ -3619,8 +4366,8 @@ export interface components {
             value: number | null;
             /** Format: double */
             u95: number | null;
-            said: string;
-            arm: number;
+            sentence: string;
+            group: number;
             /** Format: double */
             charge_percent: number;
         };
@@ -3632,6 +4379,11 @@ export interface components {
          * @enum {string}
          */
         Quantity: "time" | "distance" | "line_speed" | "trap_speed";
+        /** @description What is entered; for a run that is there, its number. */
+        QuestionsAskRequest: {
+            run?: number | null;
+            values: components["schemas"]["EnteredRequest"];
+        };
         /** @description A median with the ends of its 95 % interval; null where it has no end. */
         Ranged: {
             /** Format: double */
@@ -3645,8 +4397,8 @@ export interface components {
         Recorder: {
             readonly id: number;
             name: string;
-            set_up: number;
-            readonly set_up_name: string;
+            setup: number;
+            readonly setup_name: string;
             readonly car: number;
             readonly car_name: string;
             course?: number | null;
@@ -3669,7 +4421,7 @@ export interface components {
         /** @description A recorder's devices and what it records for. */
         RecorderRequest: {
             name: string;
-            set_up: number;
+            setup: number;
             course?: number | null;
             day?: number | null;
             measure?: string;
@@ -3686,7 +4438,7 @@ export interface components {
             readonly id: number;
             readonly name: string;
             /** @default  */
-            readonly set_up_name: string;
+            readonly setup_name: string;
             /** @default  */
             readonly car_name: string;
             /** Format: date-time */
@@ -3698,6 +4450,12 @@ export interface components {
         };
         /** @description A line that was left out. */
         Rejection: {
+            /** Format: int64 */
+            line: number;
+            reason: string;
+        };
+        /** @description A line that was left out. */
+        RejectionRequest: {
             /** Format: int64 */
             line: number;
             reason: string;
@@ -3718,7 +4476,7 @@ export interface components {
             clock: components["schemas"]["Clock"];
             quantity: components["schemas"]["Quantity"];
             field: string;
-            arms: components["schemas"]["ComparedArm"][];
+            groups: components["schemas"]["ComparedGroup"][];
             pairs: components["schemas"]["Pair"][];
             runs: components["schemas"]["Member"][];
         };
@@ -3728,7 +4486,7 @@ export interface components {
             clock: components["schemas"]["Clock"];
             quantity: components["schemas"]["Quantity"];
             field: string;
-            arms: components["schemas"]["ComparedArmRequest"][];
+            groups: components["schemas"]["ComparedGroupRequest"][];
             pairs: components["schemas"]["PairRequest"][];
             runs: components["schemas"]["MemberRequest"][];
         };
@@ -3749,7 +4507,7 @@ export interface components {
             readonly id: number;
             readonly car: number;
             readonly car_name: string;
-            readonly set_up_name: string;
+            readonly setup_name: string;
             /** @default  */
             readonly course_name: string;
             readonly log_name: string;
@@ -3759,19 +4517,18 @@ export interface components {
             readonly flags: components["schemas"]["Flag"][];
             readonly measured: components["schemas"]["Measured"][];
             readonly splits: components["schemas"]["Split"][];
-            readonly edits: components["schemas"]["Edit"][];
             readonly attachments: components["schemas"]["Attachment"][];
             readonly core_version: string;
             readonly date_known: boolean;
-            readonly bus: components["schemas"]["Bus"] | null;
+            readonly can_log: components["schemas"]["CanLog"] | null;
             /** Format: double */
             readonly charge_before_percent: number | null;
             /** Format: double */
             readonly charge_after_percent: number | null;
             /** Format: double */
-            readonly pack_temp_before_c: number | null;
+            readonly battery_temp_before_c: number | null;
             /** Format: double */
-            readonly pack_temp_after_c: number | null;
+            readonly battery_temp_after_c: number | null;
             readonly drive_mode: string;
             readonly launch_aid: boolean | null;
             readonly climate_on: boolean | null;
@@ -3842,10 +4599,130 @@ export interface components {
             readonly stale: boolean;
             /** @description why it could not be timed again */
             readonly retiming_trouble: string;
+            /** @description the conditions that were spread over a log, not read */
+            readonly estimated: unknown;
             readonly revision: number;
             readonly course: number | null;
             readonly log: number;
-            readonly set_up: number;
+            readonly setup: number;
+        };
+        /** @description A run that was changed, and what to ask about the change. */
+        RunChanged: {
+            readonly id: number;
+            readonly car: number;
+            readonly car_name: string;
+            readonly setup_name: string;
+            /** @default  */
+            readonly course_name: string;
+            readonly log_name: string;
+            /** Format: double */
+            readonly rate_hz: number;
+            readonly counts: boolean;
+            readonly flags: components["schemas"]["Flag"][];
+            readonly measured: components["schemas"]["Measured"][];
+            readonly splits: components["schemas"]["Split"][];
+            readonly attachments: components["schemas"]["Attachment"][];
+            readonly core_version: string;
+            readonly date_known: boolean;
+            readonly can_log: components["schemas"]["CanLog"] | null;
+            readonly questions: components["schemas"]["Asked"][];
+            /** Format: double */
+            readonly charge_before_percent: number | null;
+            /** Format: double */
+            readonly charge_after_percent: number | null;
+            /** Format: double */
+            readonly battery_temp_before_c: number | null;
+            /** Format: double */
+            readonly battery_temp_after_c: number | null;
+            readonly drive_mode: string;
+            readonly launch_aid: boolean | null;
+            readonly climate_on: boolean | null;
+            readonly occupants: number | null;
+            /** Format: double */
+            readonly load_kg: number | null;
+            readonly direction: components["schemas"]["Direction"];
+            readonly driver: string;
+            readonly receiver: string;
+            readonly receiver_mount: string;
+            /** Format: double */
+            readonly outside_temp_c: number | null;
+            /** Format: double */
+            readonly pressure_hpa: number | null;
+            /** Format: double */
+            readonly humidity_percent: number | null;
+            /** Format: double */
+            readonly wind_mps: number | null;
+            /** Format: double */
+            readonly wind_from_deg: number | null;
+            readonly surface: components["schemas"]["Surface"];
+            /** Format: double */
+            readonly surface_temp_c: number | null;
+            /** Format: double */
+            readonly brake_temp_c: number | null;
+            /** Format: double */
+            readonly odometer_km: number | null;
+            readonly notes: string;
+            readonly kind: components["schemas"]["RunKind"];
+            /** Format: date-time */
+            readonly start_utc: string;
+            /**
+             * Format: double
+             * @description seconds after the log's first fix
+             */
+            readonly start_s: number;
+            readonly complete: boolean;
+            /** Format: double */
+            readonly slope_percent: number | null;
+            /** Format: double */
+            readonly slope_u95_percent: number | null;
+            /** Format: double */
+            readonly peak_acceleration_g: number;
+            /** Format: double */
+            readonly peak_acceleration_u95_g: number;
+            /** Format: double */
+            readonly mean_acceleration_g: number | null;
+            /** Format: double */
+            readonly mean_acceleration_u95_g: number | null;
+            /** Format: double */
+            readonly rollout_s: number | null;
+            /** Format: double */
+            readonly rollout_u95_s: number | null;
+            /** Format: double */
+            readonly heading_deg: number | null;
+            /** Format: double */
+            readonly noise_mps: number;
+            readonly validity: components["schemas"]["Validity"];
+            /** @description a person kept or voided it */
+            readonly decided: boolean;
+            readonly void_reason: components["schemas"]["VoidReason"];
+            readonly void_note: string;
+            /** Format: date-time */
+            readonly timed_at: string;
+            /** @description version of the core */
+            readonly timed_with: string;
+            /** @description what it rests on has changed */
+            readonly stale: boolean;
+            /** @description why it could not be timed again */
+            readonly retiming_trouble: string;
+            /** @description the conditions that were spread over a log, not read */
+            readonly estimated: unknown;
+            readonly revision: number;
+            readonly course: number | null;
+            readonly log: number;
+            readonly setup: number;
+        };
+        /** @description What a change does to one run. */
+        RunEffect: {
+            id: number;
+            revision: number;
+            /** Format: date-time */
+            start_utc: string;
+            name: string;
+            fields_changed: components["schemas"]["ChangedField"][];
+        };
+        /** @description Runs by their numbers. */
+        RunIds: {
+            ids: number[];
         };
         /**
          * @description * `standing` - standing start
@@ -3859,7 +4736,7 @@ export interface components {
             readonly id: number;
             readonly car: number;
             readonly car_name: string;
-            readonly set_up_name: string;
+            readonly setup_name: string;
             /** @default  */
             readonly course_name: string;
             readonly log_name: string;
@@ -3873,9 +4750,9 @@ export interface components {
             /** Format: double */
             readonly charge_after_percent: number | null;
             /** Format: double */
-            readonly pack_temp_before_c: number | null;
+            readonly battery_temp_before_c: number | null;
             /** Format: double */
-            readonly pack_temp_after_c: number | null;
+            readonly battery_temp_after_c: number | null;
             readonly drive_mode: string;
             readonly launch_aid: boolean | null;
             readonly climate_on: boolean | null;
@@ -3946,10 +4823,12 @@ export interface components {
             readonly stale: boolean;
             /** @description why it could not be timed again */
             readonly retiming_trouble: string;
+            /** @description the conditions that were spread over a log, not read */
+            readonly estimated: unknown;
             readonly revision: number;
             readonly course: number | null;
             readonly log: number;
-            readonly set_up: number;
+            readonly setup: number;
         };
         /** @description Runs that the window's charge allows. */
         RunsLeft: {
@@ -3957,12 +4836,60 @@ export interface components {
             likely: number;
             at_best: number;
         };
+        /** @description One run of the order. A run that was imported may be linked to it. */
+        ScheduledRun: {
+            readonly id: number;
+            day: number;
+            readonly position: number;
+            group: number;
+            readonly group_name: string;
+            kind?: components["schemas"]["StepKind"];
+            direction?: components["schemas"]["Direction"];
+            lane?: string;
+            /** Format: double */
+            charge_percent?: number | null;
+            /** Format: double */
+            from_speed_mps?: number | null;
+            /** Format: double */
+            wait_min?: number;
+            state?: components["schemas"]["ScheduledRunState"];
+            run?: number | null;
+            note?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description One run of the order. A run that was imported may be linked to it. */
+        ScheduledRunRequest: {
+            day: number;
+            group: number;
+            kind?: components["schemas"]["StepKind"];
+            direction?: components["schemas"]["Direction"];
+            lane?: string;
+            /** Format: double */
+            charge_percent?: number | null;
+            /** Format: double */
+            from_speed_mps?: number | null;
+            /** Format: double */
+            wait_min?: number;
+            state?: components["schemas"]["ScheduledRunState"];
+            run?: number | null;
+            note?: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /**
+         * @description * `open` - Open
+         *     * `done` - Done
+         *     * `skipped` - Skipped
+         * @enum {string}
+         */
+        ScheduledRunState: "open" | "done" | "skipped";
         /** @description Who is logged in; nobody where `person` is null. */
         Session: {
             person: components["schemas"]["Person"] | null;
         };
-        /** @description A set-up, with the number of runs made on it. */
-        SetUp: {
+        /** @description A setup, with the number of runs made on it. */
+        Setup: {
             readonly id: number;
             /** @description as it was read; a change must state it */
             revision?: number;
@@ -3973,18 +4900,18 @@ export interface components {
             since: string;
             change?: components["schemas"]["ChangeKind"];
             change_note?: string;
-            /** @description whether the car can go back to the set-up before it */
+            /** @description whether the car can go back to the setup before it */
             can_undo?: boolean;
             /** Format: decimal */
             price?: string | null;
             currency?: string;
-            /** @description what was promised to be quicker */
-            promised_measure?: string;
+            /** @description what was claimed to be quicker */
+            claimed_measure?: string;
             /**
              * Format: double
              * @description by how many seconds
              */
-            promised_gain_s?: number | null;
+            claimed_gain_s?: number | null;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -4005,35 +4932,47 @@ export interface components {
             tire_distance_km?: number | null;
             /** Format: double */
             tire_tread_mm?: number | null;
+            /**
+             * Format: double
+             * @description where a modification changed the car's
+             */
+            test_mass_kg?: number | null;
+            /**
+             * Format: double
+             * @description where a modification changed the car's
+             */
+            cda_m2?: number | null;
             modifications?: string;
             car: number;
         };
-        /** @description Two set-ups field by field, and what a change of wheels amounts to. */
-        SetUpDifference: {
+        /** @description Two setups field by field, and what a change of wheels amounts to. */
+        SetupDifference: {
             differing: components["schemas"]["Differing"][];
             wheels: string;
         };
-        /** @description A set-up, with the number of runs made on it. */
-        SetUpRequest: {
+        /** @description A setup, with the number of runs made on it. */
+        SetupRequest: {
             /** @description as it was read; a change must state it */
             revision?: number;
+            /** @description why what was driven had been typed wrong; needed once the setup has runs */
+            correction?: string;
             name: string;
             /** Format: date */
             since: string;
             change?: components["schemas"]["ChangeKind"];
             change_note?: string;
-            /** @description whether the car can go back to the set-up before it */
+            /** @description whether the car can go back to the setup before it */
             can_undo?: boolean;
             /** Format: decimal */
             price?: string | null;
             currency?: string;
-            /** @description what was promised to be quicker */
-            promised_measure?: string;
+            /** @description what was claimed to be quicker */
+            claimed_measure?: string;
             /**
              * Format: double
              * @description by how many seconds
              */
-            promised_gain_s?: number | null;
+            claimed_gain_s?: number | null;
             /** @description how it was seen that the change is active */
             confirmed_by?: string;
             software_version?: string;
@@ -4054,6 +4993,16 @@ export interface components {
             tire_distance_km?: number | null;
             /** Format: double */
             tire_tread_mm?: number | null;
+            /**
+             * Format: double
+             * @description where a modification changed the car's
+             */
+            test_mass_kg?: number | null;
+            /**
+             * Format: double
+             * @description where a modification changed the car's
+             */
+            cda_m2?: number | null;
             modifications?: string;
             car: number;
         };
@@ -4070,7 +5019,7 @@ export interface components {
             /** Format: double */
             charge_percent: number;
             /** Format: double */
-            pack_temp_c: number;
+            battery_temp_c: number;
             /** Format: double */
             head_wind_mps: number;
             /** Format: double */
@@ -4088,19 +5037,14 @@ export interface components {
             scatter_source: string;
             runs_needed: number | null;
             days_needed: number | null;
+            needed_sentence: string;
             /** Format: double */
-            smallest_found: number | null;
+            detectable_difference: number | null;
             /** Format: double */
             power: number | null;
+            planned_sentence: string;
             curve: components["schemas"]["CurvePoint"][];
         };
-        /**
-         * @description * `resting` - Resting
-         *     * `heating` - Heating
-         *     * `charging` - Charging
-         * @enum {string}
-         */
-        SpellKind: "resting" | "heating" | "charging";
         /** @description A split. */
         Split: {
             speed: number;
@@ -4118,19 +5062,31 @@ export interface components {
             /** Format: double */
             distance_u95_m: number;
         };
+        /** @description From which day on the runs of a setup were made on another one. */
+        SplitRequest: {
+            /**
+             * Format: date
+             * @description the first day, UTC, of the later setup
+             */
+            since: string;
+            name: string;
+            change: components["schemas"]["ChangeKind"];
+            /** @default  */
+            change_note: string;
+        };
         /** @description A height along the course. */
         Station: {
             /** Format: double */
-            way_m: number;
+            distance_m: number;
             /** Format: double */
-            height_m: number;
+            elevation_m: number;
         };
         /** @description A height along the course. */
         StationRequest: {
             /** Format: double */
-            way_m: number;
+            distance_m: number;
             /** Format: double */
-            height_m: number;
+            elevation_m: number;
         };
         /**
          * @description * `run` - Run
@@ -4139,26 +5095,19 @@ export interface components {
          * @enum {string}
          */
         StepKind: "run" | "stop" | "roll-on";
-        /**
-         * @description * `open` - Open
-         *     * `done` - Done
-         *     * `skipped` - Skipped
-         * @enum {string}
-         */
-        StepState: "open" | "done" | "skipped";
-        /** @description All that a strip screen needs beside what it is told live. */
+        /** @description All that a strip screen needs beside what it receives live. */
         Strip: {
             recorder: components["schemas"]["Recorder"];
-            readonly next: components["schemas"]["PlannedRun"] | null;
+            readonly next: components["schemas"]["ScheduledRun"] | null;
             /** @description How many runs the day still wants. */
-            readonly steps_open: number;
+            readonly runs_open: number;
             /** @description How many runs of the day are driven. */
-            readonly steps_done: number;
+            readonly runs_done: number;
             readonly window: components["schemas"]["Window"] | null;
             readonly clock: components["schemas"]["Clock"];
             /**
              * Format: double
-             * @description How long brakes and pack are to cool before the next run.
+             * @description How long brakes and battery are to cool before the next run.
              */
             readonly cooling_min: number;
             readonly last_run: components["schemas"]["Run"] | null;
@@ -4179,6 +5128,7 @@ export interface components {
         StripCheck: {
             fits: boolean;
             sentence: string;
+            basis: string;
             /** Format: double */
             target_mps: number;
             /** Format: double */
@@ -4216,13 +5166,33 @@ export interface components {
             /** Format: binary */
             file: string;
         };
+        /** @description A heading and what it means. */
+        TableColumn: {
+            heading: string;
+            meaning?: components["schemas"]["MeaningEnum"] | components["schemas"]["BlankEnum"];
+        };
+        /** @description A heading and what it means. */
+        TableColumnRequest: {
+            heading: string;
+            meaning?: components["schemas"]["MeaningEnum"] | components["schemas"]["BlankEnum"];
+        };
+        /** @description What the headings of a table mean, for every file with the same headings. */
+        TableLayout: {
+            readonly id: number;
+            columns: components["schemas"]["TableColumn"][];
+            readonly named_by: string;
+            /** Format: date-time */
+            readonly named_at: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
         /** @description The charge-and-heat timetable. */
         Timetable: {
             met: boolean;
             /** Format: double */
             chance: number;
             steps: components["schemas"]["TimetableStep"][];
-            pack_temp_c: components["schemas"]["Ranged"];
+            battery_temp_c: components["schemas"]["Ranged"];
             charge_percent: components["schemas"]["Ranged"];
             open_min: components["schemas"]["Ranged"];
             shortfalls: string[];
@@ -4248,6 +5218,42 @@ export interface components {
          * @enum {string}
          */
         TireSeason: "summer" | "all-season" | "winter" | "track";
+        /** @description A token without its secret, of which `ending` are the last letters. */
+        Token: {
+            readonly id: number;
+            /** @description what it is for */
+            name: string;
+            /**
+             * @description what it may do at most
+             *
+             *     * `administrator` - Administrator
+             *     * `tester` - Tester
+             *     * `reader` - Reader
+             */
+            role?: components["schemas"]["Role"];
+            /** @description the secret's last characters, to recognize it by */
+            readonly ending: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            /**
+             * Format: date-time
+             * @description to the minute
+             */
+            readonly used_at: string | null;
+        };
+        /** @description A token without its secret, of which `ending` are the last letters. */
+        TokenRequest: {
+            /** @description what it is for */
+            name: string;
+            /**
+             * @description what it may do at most
+             *
+             *     * `administrator` - Administrator
+             *     * `tester` - Tester
+             *     * `reader` - Reader
+             */
+            role?: components["schemas"]["Role"];
+        };
         /** @description Charging between two runs. */
         TopUp: {
             after_run: number;
@@ -4256,7 +5262,7 @@ export interface components {
             /** Format: double */
             to_percent: number;
         };
-        /** @description The way that a run took, in metres east and north of a common place. */
+        /** @description The way that a run took, in meters east and north of a common place. */
         Track: {
             run: number;
             east_m: number[];
@@ -4268,13 +5274,23 @@ export interface components {
             value: number | null;
             /** Format: double */
             u95: number | null;
-            said: string;
+            sentence: string;
             run: number;
             /** Format: date-time */
             start_utc: string;
         };
         /** @description A run that was found and could not be timed. */
         Untimed: {
+            kind: components["schemas"]["RunKind"];
+            /**
+             * Format: double
+             * @description seconds after the log's first fix
+             */
+            start_s: number;
+            reason: string;
+        };
+        /** @description A run that was found and could not be timed. */
+        UntimedRequest: {
             kind: components["schemas"]["RunKind"];
             /**
              * Format: double
@@ -4294,12 +5310,16 @@ export interface components {
          *     * `slower` - slower
          *     * `shorter` - shorter
          *     * `longer` - longer
-         *     * `no difference shown` - no difference shown
+         *     * `leans faster` - leans faster
+         *     * `leans slower` - leans slower
+         *     * `leans shorter` - leans shorter
+         *     * `leans longer` - leans longer
+         *     * `no clear difference` - no clear difference
          *     * `too few runs` - too few runs
          *     * `not comparable` - not comparable
          * @enum {string}
          */
-        VerdictEnum: "faster" | "slower" | "shorter" | "longer" | "no difference shown" | "too few runs" | "not comparable";
+        VerdictEnum: "faster" | "slower" | "shorter" | "longer" | "leans faster" | "leans slower" | "leans shorter" | "leans longer" | "no clear difference" | "too few runs" | "not comparable";
         /**
          * @description * `jumped` - Jumped
          *     * `lifted early` - Lifted
@@ -4332,16 +5352,16 @@ export interface components {
             /** Format: double */
             wind_from_deg: number | null;
         };
-        /** @description The band of charge and pack temperature that the plan allows. */
+        /** @description The band of charge and battery temperature that the plan allows. */
         Window: {
             /** Format: double */
             low_charge_percent: number;
             /** Format: double */
             high_charge_percent: number;
             /** Format: double */
-            low_pack_temp_c: number;
+            low_battery_temp_c: number;
             /** Format: double */
-            high_pack_temp_c: number;
+            high_battery_temp_c: number;
         };
     };
     responses: never;
@@ -4352,7 +5372,162 @@ export interface components {
 }
 export type $defs = Record<string, never>;
 export interface operations {
+    actions_list: {
+        parameters: {
+            query?: {
+                /** @description a row, such as cars.setup:12 */
+                of?: string;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedActionList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    actions_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this action. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Action"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    actions_undo_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this action. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Action"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attachments_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["AttachRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     attachments_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this attachment. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    attachments_update: {
         parameters: {
             query?: never;
             header?: never;
@@ -4411,6 +5586,41 @@ export interface operations {
             };
         };
     };
+    attachments_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this attachment. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "multipart/form-data": components["schemas"]["PatchedNameRequest"];
+                "application/json": components["schemas"]["PatchedNameRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Attachment"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     attachments_file_retrieve: {
         parameters: {
             query?: never;
@@ -4441,18 +5651,55 @@ export interface operations {
             };
         };
     };
-    attachments_to_run_create: {
+    battery_intervals_list: {
+        parameters: {
+            query?: {
+                car?: number;
+                /**
+                 * @description * `resting` - Resting
+                 *     * `heating` - Heating
+                 *     * `charging` - Charging
+                 */
+                kind?: "charging" | "heating" | "resting";
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedBatteryIntervalList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    battery_intervals_create: {
         parameters: {
             query?: never;
             header?: never;
-            path: {
-                run: string;
-            };
+            path?: never;
             cookie?: never;
         };
         requestBody: {
             content: {
-                "multipart/form-data": components["schemas"]["AttachRequest"];
+                "application/json": components["schemas"]["BatteryIntervalRequest"];
             };
         };
         responses: {
@@ -4461,7 +5708,134 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Attachment"];
+                    "application/json": components["schemas"]["BatteryInterval"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    battery_intervals_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this battery interval. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatteryInterval"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    battery_intervals_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this battery interval. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BatteryIntervalRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatteryInterval"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    battery_intervals_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this battery interval. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    battery_intervals_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this battery interval. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedBatteryIntervalRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatteryInterval"];
                 };
             };
             default: {
@@ -4664,7 +6038,36 @@ export interface operations {
             };
         };
     };
-    cars_difference_retrieve: {
+    cars_battery_model_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BatteryModel"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    cars_setup_difference_retrieve: {
         parameters: {
             query: {
                 after: number;
@@ -4684,7 +6087,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SetUpDifference"];
+                    "application/json": components["schemas"]["SetupDifference"];
                 };
             };
             default: {
@@ -4697,36 +6100,7 @@ export interface operations {
             };
         };
     };
-    cars_pack_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PackKnowledge"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    check_items_create: {
+    checklist_items_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -4735,7 +6109,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CheckItemRequest"];
+                "application/json": components["schemas"]["ChecklistItemRequest"];
             };
         };
         responses: {
@@ -4744,7 +6118,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CheckItem"];
+                    "application/json": components["schemas"]["ChecklistItem"];
                 };
             };
             default: {
@@ -4757,19 +6131,19 @@ export interface operations {
             };
         };
     };
-    check_items_update: {
+    checklist_items_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this check item. */
+                /** @description A unique integer value identifying this checklist item. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["CheckItemRequest"];
+                "application/json": components["schemas"]["ChecklistItemRequest"];
             };
         };
         responses: {
@@ -4778,7 +6152,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["CheckItem"];
+                    "application/json": components["schemas"]["ChecklistItem"];
                 };
             };
             default: {
@@ -4791,174 +6165,12 @@ export interface operations {
             };
         };
     };
-    check_items_partial_update: {
+    checklist_items_destroy: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this check item. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["PatchedCheckItemRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["CheckItem"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    claims_list: {
-        parameters: {
-            query?: {
-                car?: number;
-                /** @description A page number within the paginated result set. */
-                page?: number;
-                /** @description Number of results to return per page. */
-                page_size?: number;
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PaginatedClaimList"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    claims_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ClaimRequest"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Claim"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    claims_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this claim. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Claim"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    claims_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this claim. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ClaimRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Claim"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    claims_destroy: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this claim. */
+                /** @description A unique integer value identifying this checklist item. */
                 id: number;
             };
             cookie?: never;
@@ -4982,19 +6194,19 @@ export interface operations {
             };
         };
     };
-    claims_partial_update: {
+    checklist_items_partial_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this claim. */
+                /** @description A unique integer value identifying this checklist item. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedClaimRequest"];
+                "application/json": components["schemas"]["PatchedChecklistItemRequest"];
             };
         };
         responses: {
@@ -5003,7 +6215,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Claim"];
+                    "application/json": components["schemas"]["ChecklistItem"];
                 };
             };
             default: {
@@ -5109,6 +6321,40 @@ export interface operations {
             };
         };
     };
+    comparisons_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this comparison. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ComparisonRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     comparisons_destroy: {
         parameters: {
             query?: never;
@@ -5138,7 +6384,41 @@ export interface operations {
             };
         };
     };
-    comparisons_as_retrieve: {
+    comparisons_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this comparison. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedTitleRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ComparisonRow"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    comparisons_export_retrieve: {
         parameters: {
             query?: never;
             header?: never;
@@ -5169,7 +6449,7 @@ export interface operations {
             };
         };
     };
-    comparisons_keep_create: {
+    comparisons_refresh_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -5548,297 +6828,6 @@ export interface operations {
             };
         };
     };
-    days_list: {
-        parameters: {
-            query?: {
-                /** @description A page number within the paginated result set. */
-                page?: number;
-                /** @description Number of results to return per page. */
-                page_size?: number;
-                plan?: number;
-                /**
-                 * @description * `planned` - Planned
-                 *     * `under way` - Under Way
-                 *     * `finished` - Finished
-                 */
-                state?: "finished" | "planned" | "under way";
-            };
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PaginatedDayListList"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DayRequest"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Day"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Day"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["DayRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Day"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_destroy: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description No response body */
-            204: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content?: never;
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_partial_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: {
-            content: {
-                "application/json": components["schemas"]["PatchedDayRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Day"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_calendar_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "text/calendar": string;
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_reorder_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["ReorderRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Day"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    days_sign_again_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this test day. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Day"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
     devices_list: {
         parameters: {
             query?: {
@@ -6029,7 +7018,7 @@ export interface operations {
             };
         };
     };
-    heads_ups_list: {
+    heads_up_runs_list: {
         parameters: {
             query?: {
                 /** @description A page number within the paginated result set. */
@@ -6048,7 +7037,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaginatedHeadsUpList"];
+                    "application/json": components["schemas"]["PaginatedHeadsUpRowList"];
                 };
             };
             default: {
@@ -6061,7 +7050,7 @@ export interface operations {
             };
         };
     };
-    heads_ups_create: {
+    heads_up_runs_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -6092,12 +7081,12 @@ export interface operations {
             };
         };
     };
-    heads_ups_retrieve: {
+    heads_up_runs_retrieve: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this heads up. */
+                /** @description A unique integer value identifying this heads-up run. */
                 id: number;
             };
             cookie?: never;
@@ -6122,12 +7111,75 @@ export interface operations {
             };
         };
     };
-    heads_ups_again_create: {
+    heads_up_runs_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this heads up. */
+                /** @description A unique integer value identifying this heads-up run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HeadsUpRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    heads_up_runs_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this heads-up run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    heads_up_runs_repeat_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this heads-up run. */
                 id: number;
             };
             cookie?: never;
@@ -6152,12 +7204,12 @@ export interface operations {
             };
         };
     };
-    heads_ups_signal_create: {
+    heads_up_runs_start_signal_create: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this heads up. */
+                /** @description A unique integer value identifying this heads-up run. */
                 id: number;
             };
             cookie?: never;
@@ -6171,6 +7223,105 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["HeadsUp"];
                 };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    imports_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                /**
+                 * @description * `waiting` - Waiting
+                 *     * `timing` - Timing
+                 *     * `done` - Done
+                 *     * `refused` - Refused
+                 *     * `canceled` - Canceled
+                 */
+                state?: "canceled" | "done" | "refused" | "timing" | "waiting";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedImportedList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    imports_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this import. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    imports_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this import. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: {
                 headers: {
@@ -6185,10 +7336,16 @@ export interface operations {
     logs_list: {
         parameters: {
             query?: {
+                /** @description with runs of this car */
+                car?: number;
+                date_known?: boolean;
+                name?: string;
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
                 page_size?: number;
+                /** @description with runs on this setup */
+                setup?: number;
             };
             header?: never;
             path?: never;
@@ -6227,7 +7384,15 @@ export interface operations {
             };
         };
         responses: {
-            201: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Imported"];
+                };
+            };
+            202: {
                 headers: {
                     [name: string]: unknown;
                 };
@@ -6256,6 +7421,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Log"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this log. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["LogRequest"];
+                "application/json": components["schemas"]["LogRequest"];
+            };
+        };
         responses: {
             200: {
                 headers: {
@@ -6304,7 +7504,7 @@ export interface operations {
             };
         };
     };
-    logs_date_create: {
+    logs_partial_update: {
         parameters: {
             query?: never;
             header?: never;
@@ -6314,9 +7514,10 @@ export interface operations {
             };
             cookie?: never;
         };
-        requestBody: {
+        requestBody?: {
             content: {
-                "application/json": components["schemas"]["DateLogRequest"];
+                "multipart/form-data": components["schemas"]["PatchedDateLogRequest"];
+                "application/json": components["schemas"]["PatchedDateLogRequest"];
             };
         };
         responses: {
@@ -6338,16 +7539,70 @@ export interface operations {
             };
         };
     };
-    pack_spells_list: {
+    logs_deletion_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this log. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LogDeletion"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    logs_original_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this log. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    manufacturer_claims_list: {
         parameters: {
             query?: {
                 car?: number;
-                /**
-                 * @description * `resting` - Resting
-                 *     * `heating` - Heating
-                 *     * `charging` - Charging
-                 */
-                kind?: "charging" | "heating" | "resting";
                 /** @description A page number within the paginated result set. */
                 page?: number;
                 /** @description Number of results to return per page. */
@@ -6364,7 +7619,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaginatedPackSpellList"];
+                    "application/json": components["schemas"]["PaginatedManufacturerClaimList"];
                 };
             };
             default: {
@@ -6377,7 +7632,7 @@ export interface operations {
             };
         };
     };
-    pack_spells_create: {
+    manufacturer_claims_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -6386,7 +7641,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["PackSpellRequest"];
+                "application/json": components["schemas"]["ManufacturerClaimRequest"];
             };
         };
         responses: {
@@ -6395,7 +7650,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PackSpell"];
+                    "application/json": components["schemas"]["ManufacturerClaim"];
                 };
             };
             default: {
@@ -6408,12 +7663,12 @@ export interface operations {
             };
         };
     };
-    pack_spells_retrieve: {
+    manufacturer_claims_retrieve: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this pack spell. */
+                /** @description A unique integer value identifying this manufacturer claim. */
                 id: number;
             };
             cookie?: never;
@@ -6425,7 +7680,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PackSpell"];
+                    "application/json": components["schemas"]["ManufacturerClaim"];
                 };
             };
             default: {
@@ -6438,12 +7693,46 @@ export interface operations {
             };
         };
     };
-    pack_spells_destroy: {
+    manufacturer_claims_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this pack spell. */
+                /** @description A unique integer value identifying this manufacturer claim. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ManufacturerClaimRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ManufacturerClaim"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    manufacturer_claims_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this manufacturer claim. */
                 id: number;
             };
             cookie?: never;
@@ -6467,114 +7756,19 @@ export interface operations {
             };
         };
     };
-    planned_runs_create: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlannedRunRequest"];
-            };
-        };
-        responses: {
-            201: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlannedRun"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    planned_runs_retrieve: {
+    manufacturer_claims_partial_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this planned run. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlannedRun"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    planned_runs_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this planned run. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["PlannedRunRequest"];
-            };
-        };
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["PlannedRun"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    planned_runs_partial_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this planned run. */
+                /** @description A unique integer value identifying this manufacturer claim. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedPlannedRunRequest"];
+                "application/json": components["schemas"]["PatchedManufacturerClaimRequest"];
             };
         };
         responses: {
@@ -6583,7 +7777,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlannedRun"];
+                    "application/json": components["schemas"]["ManufacturerClaim"];
                 };
             };
             default: {
@@ -6596,14 +7790,13 @@ export interface operations {
             };
         };
     };
-    planned_runs_repeat_create: {
+    measures_list: {
         parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this planned run. */
-                id: number;
+            query?: {
+                name?: string;
             };
+            header?: never;
+            path?: never;
             cookie?: never;
         };
         requestBody?: never;
@@ -6613,7 +7806,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PlannedRun"];
+                    "application/json": components["schemas"]["Measure"][];
                 };
             };
             default: {
@@ -6817,7 +8010,7 @@ export interface operations {
             };
         };
     };
-    plans_advise_create: {
+    plans_advice_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -6865,6 +8058,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Reminder"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    questions_ask: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["QuestionsAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Asked"][];
                 };
             };
             default: {
@@ -7033,7 +8257,7 @@ export interface operations {
             };
         };
     };
-    recorders_press_create: {
+    recorders_key_presses_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -7327,7 +8551,7 @@ export interface operations {
                 direction?: "back" | "out";
                 drive_mode?: string;
                 from_day?: string;
-                /** @description pulls without charge or pack temperature */
+                /** @description pulls without charge or battery temperature */
                 gaps?: boolean;
                 /** @description Multiple values may be separated by commas. */
                 ids?: number[];
@@ -7342,7 +8566,7 @@ export interface operations {
                 page?: number;
                 /** @description Number of results to return per page. */
                 page_size?: number;
-                set_up?: number;
+                setup?: number;
                 /** @description a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses */
                 sort?: string;
                 to_day?: string;
@@ -7427,7 +8651,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["Run"];
+                    "application/json": components["schemas"]["RunChanged"];
                 };
             };
             default: {
@@ -7440,7 +8664,7 @@ export interface operations {
             };
         };
     };
-    runs_corrected_retrieve: {
+    runs_corrected_times_retrieve: {
         parameters: {
             query?: {
                 density?: boolean;
@@ -7538,38 +8762,7 @@ export interface operations {
             };
         };
     };
-    runs_measures_retrieve: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                file_format: string;
-                /** @description A unique integer value identifying this run. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/octet-stream": string;
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    runs_named_list: {
+    runs_measure_list: {
         parameters: {
             query: {
                 name: string;
@@ -7601,6 +8794,37 @@ export interface operations {
             };
         };
     };
+    runs_measures_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_format: string;
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_power_retrieve: {
         parameters: {
             query?: never;
@@ -7619,6 +8843,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["PowerAnswer"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_previous_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Conditions"];
                 };
             };
             default: {
@@ -7728,7 +8982,69 @@ export interface operations {
             };
         };
     };
-    runs_pasted_create: {
+    runs_change_each_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeEachRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedMany"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_change_many_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChangeManyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangedMany"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_conditions_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -7759,6 +9075,66 @@ export interface operations {
             };
         };
     };
+    runs_ids_retrieve: {
+        parameters: {
+            query?: {
+                car?: number;
+                charge_from?: number;
+                charge_to?: number;
+                complete?: boolean;
+                day?: string;
+                /**
+                 * @description * `out` - Out
+                 *     * `back` - Back
+                 */
+                direction?: "back" | "out";
+                drive_mode?: string;
+                from_day?: string;
+                /** @description pulls without charge or battery temperature */
+                gaps?: boolean;
+                /** @description Multiple values may be separated by commas. */
+                ids?: number[];
+                /**
+                 * @description * `standing` - standing start
+                 *     * `rolling` - roll-on
+                 *     * `stop` - stop
+                 */
+                kind?: "rolling" | "standing" | "stop";
+                log?: number;
+                setup?: number;
+                /** @description a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses */
+                sort?: string;
+                to_day?: string;
+                /**
+                 * @description * `valid` - Valid
+                 *     * `void` - Void
+                 */
+                validity?: "valid" | "void";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunIds"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_retiming_retrieve: {
         parameters: {
             query?: never;
@@ -7774,6 +9150,194 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Retiming"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scheduled_runs_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScheduledRunRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduledRun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scheduled_runs_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this scheduled run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduledRun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scheduled_runs_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this scheduled run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScheduledRunRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduledRun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scheduled_runs_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this scheduled run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scheduled_runs_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this scheduled run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedScheduledRunRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduledRun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    scheduled_runs_repeat_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this scheduled run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScheduledRun"];
                 };
             };
             default: {
@@ -7900,7 +9464,7 @@ export interface operations {
             };
         };
     };
-    set_ups_list: {
+    setups_list: {
         parameters: {
             query?: {
                 car?: number;
@@ -7920,7 +9484,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["PaginatedSetUpList"];
+                    "application/json": components["schemas"]["PaginatedSetupList"];
                 };
             };
             default: {
@@ -7933,7 +9497,7 @@ export interface operations {
             };
         };
     };
-    set_ups_create: {
+    setups_create: {
         parameters: {
             query?: never;
             header?: never;
@@ -7942,7 +9506,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SetUpRequest"];
+                "application/json": components["schemas"]["SetupRequest"];
             };
         };
         responses: {
@@ -7951,7 +9515,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SetUp"];
+                    "application/json": components["schemas"]["Setup"];
                 };
             };
             default: {
@@ -7964,12 +9528,12 @@ export interface operations {
             };
         };
     };
-    set_ups_retrieve: {
+    setups_retrieve: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this set up. */
+                /** @description A unique integer value identifying this setup. */
                 id: number;
             };
             cookie?: never;
@@ -7981,7 +9545,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SetUp"];
+                    "application/json": components["schemas"]["Setup"];
                 };
             };
             default: {
@@ -7994,19 +9558,19 @@ export interface operations {
             };
         };
     };
-    set_ups_update: {
+    setups_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this set up. */
+                /** @description A unique integer value identifying this setup. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SetUpRequest"];
+                "application/json": components["schemas"]["SetupRequest"];
             };
         };
         responses: {
@@ -8015,7 +9579,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SetUp"];
+                    "application/json": components["schemas"]["Setup"];
                 };
             };
             default: {
@@ -8028,12 +9592,12 @@ export interface operations {
             };
         };
     };
-    set_ups_destroy: {
+    setups_destroy: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this set up. */
+                /** @description A unique integer value identifying this setup. */
                 id: number;
             };
             cookie?: never;
@@ -8057,19 +9621,19 @@ export interface operations {
             };
         };
     };
-    set_ups_partial_update: {
+    setups_partial_update: {
         parameters: {
             query?: never;
             header?: never;
             path: {
-                /** @description A unique integer value identifying this set up. */
+                /** @description A unique integer value identifying this setup. */
                 id: number;
             };
             cookie?: never;
         };
         requestBody?: {
             content: {
-                "application/json": components["schemas"]["PatchedSetUpRequest"];
+                "application/json": components["schemas"]["PatchedSetupRequest"];
             };
         };
         responses: {
@@ -8078,8 +9642,582 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["SetUp"];
+                    "application/json": components["schemas"]["Setup"];
                 };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setups_merge_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    setups_split_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SplitRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Setup"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_layouts_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedTableLayoutList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_layouts_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this columns. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableLayout"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_layouts_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this columns. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_layouts_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this columns. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedTableLayoutRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableLayout"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                plan?: number;
+                /**
+                 * @description * `planned` - Planned
+                 *     * `under way` - Under Way
+                 *     * `finished` - Finished
+                 */
+                state?: "finished" | "planned" | "under way";
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedDayListList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedDayRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_calendar_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/calendar": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_reorder_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReorderRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    test_days_reset_checklist_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this test day. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Day"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tokens_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedTokenList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tokens_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TokenRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewToken"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    tokens_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this access token. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: {
                 headers: {

@@ -1,16 +1,16 @@
-import { Alert, Button, Dropdown, Form, Input, Modal } from "antd";
-import { useMutation } from "@tanstack/react-query";
-import { useState } from "react";
+import { Button, Dropdown, Modal } from "antd";
+import { lazy, Suspense, useState } from "react";
 
-import { api, ApiError, type Schemas } from "../../api/client";
+import { Loading } from "../../shared/States";
 import { useSession } from "./session";
 
-type Typed = Schemas["PasswordRequest"] & { again: string };
+const PasswordForm = lazy(() => import("./PasswordForm").then((part) => ({ default: part.PasswordForm })));
+const Tokens = lazy(() => import("./Tokens").then((part) => ({ default: part.Tokens })));
 
 /** Who is logged in, with what they can do about that. */
 export function Account() {
   const { person, logOut } = useSession();
-  const [open, setOpen] = useState(false);
+  const [open, setOpen] = useState<"password" | "tokens" | null>(null);
   return (
     <>
       <Dropdown
@@ -19,9 +19,10 @@ export function Account() {
           items: [
             { key: "role", label: `Role: ${person?.role}`, disabled: true },
             { key: "password", label: "Change password" },
+            { key: "tokens", label: "Access tokens" },
             { key: "out", label: "Log out" },
           ],
-          onClick: ({ key }) => (key === "password" ? setOpen(true) : void logOut()),
+          onClick: ({ key }) => (key === "password" || key === "tokens" ? setOpen(key) : void logOut()),
         }}
       >
         <Button type="text" aria-label={`Account of ${person?.username}`}>
@@ -29,60 +30,18 @@ export function Account() {
         </Button>
       </Dropdown>
       <Modal
-        title="Change your password"
-        open={open}
-        onCancel={() => setOpen(false)}
+        title={open === "tokens" ? "Access tokens" : "Change password"}
+        open={open !== null}
+        onCancel={() => setOpen(null)}
         footer={null}
+        width={open === "tokens" ? 760 : undefined}
         destroyOnHidden
       >
-        <PasswordForm />
+        <Suspense fallback={<Loading what="your account" />}>
+          {open === "password" && <PasswordForm />}
+          {open === "tokens" && <Tokens />}
+        </Suspense>
       </Modal>
     </>
-  );
-}
-
-function PasswordForm() {
-  const change = useMutation({
-    mutationFn: async ({ current, new: chosen }: Typed) => {
-      await api.POST("/api/session/password/", { body: { current, new: chosen } });
-    },
-  });
-  const refused = change.error instanceof ApiError ? change.error.fields : {};
-  const help = (name: string) =>
-    refused[name] ? { validateStatus: "error" as const, help: refused[name] } : {};
-  if (change.isSuccess) {
-    return <Alert type="success" title="Your password is changed. Your other browsers are logged out." />;
-  }
-  return (
-    <Form layout="vertical" onFinish={(values: Typed) => change.mutate(values)}>
-      <Form.Item name="current" label="Current password" rules={[{ required: true }]} {...help("current")}>
-        <Input.Password autoComplete="current-password" />
-      </Form.Item>
-      <Form.Item name="new" label="New password" rules={[{ required: true }]} {...help("new")}>
-        <Input.Password autoComplete="new-password" />
-      </Form.Item>
-      <Form.Item
-        name="again"
-        label="New password again"
-        dependencies={["new"]}
-        rules={[
-          { required: true },
-          ({ getFieldValue }) => ({
-            validator: (_, value) =>
-              value === getFieldValue("new")
-                ? Promise.resolve()
-                : Promise.reject(new Error("The two are not the same.")),
-          }),
-        ]}
-      >
-        <Input.Password autoComplete="new-password" />
-      </Form.Item>
-      {change.error && Object.keys(refused).length === 0 && (
-        <Alert type="error" title={change.error.message} style={{ marginBottom: 12 }} />
-      )}
-      <Button type="primary" htmlType="submit" loading={change.isPending}>
-        Change the password
-      </Button>
-    </Form>
   );
 }

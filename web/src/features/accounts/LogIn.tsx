@@ -8,7 +8,7 @@ export function LogInPage() {
     <main className="cover">
       <div className="sheet">
         <h1>Coombe</h1>
-        <p className="quiet">Acceleration and braking, measured, with how sure each number is.</p>
+        <p className="quiet">Acceleration and braking, measured, with the uncertainty of every number.</p>
         <LogInForm />
       </div>
     </main>
@@ -45,13 +45,17 @@ function LogInForm() {
       layout="vertical"
       onFinish={(values) => void submit(values as { username: string; password: string })}
     >
-      <Form.Item name="username" label="Name" rules={[{ required: true, message: "Your name" }]}>
+      <Form.Item name="username" label="Name" rules={[{ required: true, message: "Enter your name" }]}>
         <Input autoComplete="username" autoFocus />
       </Form.Item>
-      <Form.Item name="password" label="Password" rules={[{ required: true, message: "Your password" }]}>
+      <Form.Item
+        name="password"
+        label="Password"
+        rules={[{ required: true, message: "Enter your password" }]}
+      >
         <Input.Password autoComplete="current-password" />
       </Form.Item>
-      {refused && <Alert type="error" title={refused} style={{ marginBottom: 12 }} />}
+      {refused && <Alert type="error" title={refused} className="below" />}
       <Button type="primary" htmlType="submit" loading={busy} block>
         Log in
       </Button>

@@ -12,7 +12,7 @@ const KEY = ["session"];
 export function SessionGate({ children }: { children: ReactNode }) {
   const client = useQueryClient();
   const [ended, setEnded] = useState(false);
-  const session = useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/session/")) });
+  const session = useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/v1/session/")) });
   useEffect(() => {
     const onEnded = () => setEnded(true);
     window.addEventListener(SESSION_ENDED, onEnded);
@@ -23,12 +23,12 @@ export function SessionGate({ children }: { children: ReactNode }) {
   const value: Session = {
     person: session.data.person ?? null,
     async logIn(username, password) {
-      await api.GET("/api/session/");
-      client.setQueryData(KEY, body(await api.POST("/api/session/", { body: { username, password } })));
+      await api.GET("/api/v1/session/");
+      client.setQueryData(KEY, body(await api.POST("/api/v1/session/", { body: { username, password } })));
       setEnded(false);
     },
     async logOut() {
-      await api.DELETE("/api/session/");
+      await api.DELETE("/api/v1/session/");
       client.clear();
       await session.refetch();
     },

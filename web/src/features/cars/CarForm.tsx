@@ -1,11 +1,9 @@
-import { Button, Form, Input, InputNumber, Select } from "antd";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { asOptions } from "../../shared/options";
 import { pairsOf } from "../../shared/pairs";
-import { QuantityInput } from "../../shared/QuantityInput";
-import { SaveError } from "../../shared/SaveError";
+import { EntryForm } from "../../shared/EntryForm";
+import { ChoiceField, NumberField, QuantityField, TextField } from "../../shared/fields";
 import { useSaveCar } from "./queries";
 
 const BODIES = ["sedan", "hatchback", "wagon", "SUV", "coupe", "roadster", "pickup"];
@@ -19,85 +17,55 @@ export function CarForm({ car, done }: { car?: Schemas["Car"]; done: () => void 
   // What the form began with: a page that reloads meanwhile must not make it newer than it is.
   const [opened] = useState(car);
   return (
-    <Form
-      layout="vertical"
-      initialValues={
-        opened ? { ...opened, curve: written(opened) } : { drive_layout: "all", mass_source: "assumed" }
-      }
-      onFinish={({ curve, ...values }: Typed) =>
-        save.mutate(
-          { ...values, charge_points: points(curve ?? ""), revision: opened?.revision },
-          { onSuccess: done },
-        )
-      }
+    <EntryForm
+      first={opened ? { ...opened, curve: written(opened) } : { drive_layout: "all", mass_source: "assumed" }}
+      save={save}
+      sent={({ curve, ...values }: Typed) => ({
+        ...values,
+        charge_points: points(curve ?? ""),
+        revision: opened?.revision,
+      })}
+      done={done}
+      submit={car ? "Save" : "Add car"}
     >
       <div className="form-grid">
-        <Form.Item name="name" label="Name" rules={[{ required: true, message: "What you call it" }]}>
-          <Input maxLength={80} />
-        </Form.Item>
-        <Form.Item name="maker" label="Maker">
-          <Input maxLength={80} />
-        </Form.Item>
-        <Form.Item name="model_year" label="Model year">
-          <InputNumber style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="body" label="Body">
-          <Select allowClear options={asOptions(BODIES)} />
-        </Form.Item>
-        <Form.Item name="drive_layout" label="Driven wheels">
-          <Select options={LAYOUTS} />
-        </Form.Item>
-        <Form.Item name="test_mass_kg" label="Mass as tested">
-          <QuantityInput kind="mass" />
-        </Form.Item>
-        <Form.Item name="power_kw" label="Power, kW">
-          <InputNumber style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="mass_source" label="How the mass was found">
-          <Select options={asOptions(MASS_SOURCES)} />
-        </Form.Item>
-        <Form.Item name="front_axle_kg" label="Front axle">
-          <QuantityInput kind="mass" />
-        </Form.Item>
-        <Form.Item name="rear_axle_kg" label="Rear axle">
-          <QuantityInput kind="mass" />
-        </Form.Item>
-        <Form.Item name="torque_nm" label="Torque, Nm">
-          <InputNumber style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="pack_kwh" label="Pack, kWh">
-          <InputNumber style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="chemistry" label="Cells">
-          <Select allowClear options={asOptions(CHEMISTRIES)} />
-        </Form.Item>
-        <Form.Item name="heater_kw" label="Pack heater, kW">
-          <InputNumber style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="hottest_pack_c" label="Conditions the pack up to">
-          <QuantityInput kind="temperature" />
-        </Form.Item>
-        <Form.Item name="cda_m2" label="Drag area, m²">
-          <InputNumber step={0.01} style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="cda_source" label="Where that is from">
-          <Input maxLength={120} placeholder="empty: assumed" />
-        </Form.Item>
-        <Form.Item name="rolling_coefficient" label="Rolling coefficient">
-          <InputNumber step={0.001} style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="rolling_source" label="Where that is from">
-          <Input maxLength={120} placeholder="empty: assumed" />
-        </Form.Item>
+        <TextField name="name" label="Name" required="Enter a name" most={80} />
+        <TextField name="maker" label="Maker" most={80} />
+        <NumberField name="model_year" label="Model year" />
+        <ChoiceField name="body" label="Body" clearable options={BODIES} />
+        <ChoiceField name="drive_layout" label="Driven wheels" options={LAYOUTS} />
+        <QuantityField name="test_mass_kg" label="Mass as tested" kind="mass" />
+        <ChoiceField name="mass_source" label="Source of the mass" options={MASS_SOURCES} />
+        <QuantityField name="front_axle_kg" label="Front axle" kind="mass" />
+        <QuantityField name="rear_axle_kg" label="Rear axle" kind="mass" />
+        <NumberField name="power_kw" label="Power, kW" />
+        <NumberField name="torque_nm" label="Torque, Nm" />
+        <NumberField name="battery_kwh" label="Battery, kWh" />
+        <ChoiceField name="chemistry" label="Cell chemistry" clearable options={CHEMISTRIES} />
+        <NumberField name="heater_kw" label="Battery heater, kW" />
+        <QuantityField name="hottest_battery_c" label="Battery conditioned up to" kind="temperature" />
+        <NumberField name="cda_m2" label="Drag area, m²" step={0.01} />
+        <TextField
+          name="cda_source"
+          label="Source of the drag area"
+          most={120}
+          placeholder="empty: assumed"
+        />
+        <NumberField name="rolling_coefficient" label="Rolling coefficient" step={0.001} />
+        <TextField
+          name="rolling_source"
+          label="Source of the coefficient"
+          most={120}
+          placeholder="empty: assumed"
+        />
       </div>
-      <Form.Item name="curve" label="Charge curve: charge % and kW, a point a line; empty where not known">
-        <Input.TextArea rows={3} placeholder={"10, 150\n50, 110\n80, 60"} />
-      </Form.Item>
-      <SaveError save={save} done={done} />
-      <Button type="primary" htmlType="submit" loading={save.isPending}>
-        {car ? "Save" : "Add the car"}
-      </Button>
-    </Form>
+      <TextField
+        name="curve"
+        label="Charge curve: charge % and kW, one point per line; empty if unknown"
+        rows={3}
+        placeholder={"10, 150\n50, 110\n80, 60"}
+      />
+    </EntryForm>
   );
 }
 

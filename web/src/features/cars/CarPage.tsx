@@ -1,29 +1,34 @@
 import { Button, Modal } from "antd";
-import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { useState, type ReactNode } from "react";
+import { useNavigate, useParams } from "react-router";
 
-import { ApiError, type Schemas } from "../../api/client";
+import { ApiError } from "../../api/client";
+import { DeleteButton } from "../../shared/DeleteButton";
+import { useDelete } from "../../shared/useDelete";
 import { useTitle } from "../../shared/useTitle";
+import { Facts } from "../../shared/Facts";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
 import { useSession } from "../accounts/session";
-import { useReminders } from "../plans/queries";
+import { HistorySheet } from "../history/HistorySheet";
 import { CarForm } from "./CarForm";
-import { Fact } from "./CarsPage";
 import { ClaimSheet } from "./ClaimSheet";
 import { DifferenceSheet } from "./DifferenceSheet";
-import { PackSheet } from "./PackSheet";
+import { BatterySheet } from "./BatterySheet";
 import { useCar } from "./queries";
-import { SetUpForm } from "./SetUpForm";
+import { SetupForm } from "./SetupForm";
+import { SetupTable } from "./SetupTable";
 
-export function CarPage() {
+export function CarPage({ reminders }: { reminders: (car: number) => ReactNode }) {
   const { id } = useParams();
   const car = useCar(Number(id));
   useTitle(car.data?.name);
   const { person } = useSession();
   const { family } = usePreferences();
   const [adding, setAdding] = useState(false);
+  const remove = useDelete("/api/v1/cars/{id}/", Number(id));
+  const navigate = useNavigate();
   const [mending, setMending] = useState(false);
   if (car.isPending) return <Loading what="the car" />;
   if (car.error) return <Failed error={car.error} retry={() => void car.refetch()} />;
@@ -31,7 +36,7 @@ export function CarPage() {
   const { data } = car;
   const add = person?.may_write && (
     <Button type="primary" onClick={() => setAdding(true)}>
-      Add a set-up
+      Add a setup
     </Button>
   );
   return (
@@ -41,47 +46,51 @@ export function CarPage() {
         <span className="quiet">
           {[data.maker, data.model_year, `${data.drive_layout}-wheel drive`].filter(Boolean).join(" · ")}
         </span>
-        <span className="push" style={{ display: "flex", gap: 8 }}>
-          {person?.may_write && <Button onClick={() => setMending(true)}>Change the facts</Button>}
-          {data.set_ups.length > 0 && add}
+        <span className="push row">
+          {person?.may_write && <Button onClick={() => setMending(true)}>Edit car</Button>}
+          {person?.may_write && data.setups.length === 0 && (
+            <DeleteButton name={data.name} remove={remove} done={() => void navigate("/cars")} />
+          )}
+          {data.setups.length > 0 && add}
         </span>
       </div>
-      <Reminders car={data.id} />
+      {reminders(data.id)}
       <section className="sheet">
-        <dl className="facts">
-          <Fact name={`Test mass, ${data.mass_source}`} value={withUnit(data.test_mass_kg, "mass", family)} />
-          <Fact name="Power" value={data.power_kw ? `${data.power_kw} kW` : "–"} />
-          <Fact name="Torque" value={data.torque_nm ? `${data.torque_nm} Nm` : "–"} />
-          <Fact
-            name="Pack"
-            value={[data.pack_kwh ? `${data.pack_kwh} kWh` : "–", data.chemistry].filter(Boolean).join(", ")}
-          />
-          <Fact
-            name={`Drag area, ${data.cda_source || "assumed"}`}
-            value={data.cda_m2 ? `${data.cda_m2} m²` : "–"}
-          />
-        </dl>
+        <Facts
+          wide
+          rows={[
+            [`Test mass, ${data.mass_source}`, withUnit(data.test_mass_kg, "mass", family)],
+            ["Power", data.power_kw ? `${data.power_kw} kW` : "–"],
+            ["Torque", data.torque_nm ? `${data.torque_nm} Nm` : "–"],
+            [
+              "Battery",
+              [data.battery_kwh ? `${data.battery_kwh} kWh` : "–", data.chemistry].filter(Boolean).join(", "),
+            ],
+            [`Drag area, ${data.cda_source || "assumed"}`, data.cda_m2 ? `${data.cda_m2} m²` : "–"],
+          ]}
+        />
         {data.notes && <p>{data.notes}</p>}
       </section>
-      {data.set_ups.length === 0 ? (
-        <Nothing title="No set-up yet">
-          <p>Write down what is fitted and installed now: it is what the first runs are made on.</p>
+      {data.setups.length === 0 ? (
+        <Nothing title="No setup yet">
+          <p>Add what is fitted and installed now. Every run belongs to a setup.</p>
           {add}
         </Nothing>
       ) : (
         <>
-          <SetUpTable setUps={data.set_ups} />
+          <SetupTable car={data} mayWrite={person?.may_write === true} />
           <div className="columns even">
-            <PackSheet car={data.id} mayWrite={person?.may_write === true} />
+            <BatterySheet car={data.id} mayWrite={person?.may_write === true} />
             <div>
-              {data.set_ups.length > 1 && <DifferenceSheet car={data} />}
+              {data.setups.length > 1 && <DifferenceSheet car={data} />}
               <ClaimSheet car={data} mayWrite={person?.may_write === true} />
             </div>
           </div>
         </>
       )}
+      <HistorySheet of={`cars.car:${data.id}`} />
       <Modal
-        title="Change the facts"
+        title="Edit car"
         open={mending}
         onCancel={() => setMending(false)}
         footer={null}
@@ -91,87 +100,15 @@ export function CarPage() {
         <CarForm car={data} done={() => setMending(false)} />
       </Modal>
       <Modal
-        title="Add a set-up"
+        title="Add a setup"
         open={adding}
         onCancel={() => setAdding(false)}
         footer={null}
         destroyOnHidden
         width={760}
       >
-        <SetUpForm car={data} done={() => setAdding(false)} />
+        <SetupForm car={data} done={() => setAdding(false)} />
       </Modal>
     </>
-  );
-}
-
-/** Questions that have no baseline yet: a change now would cost them their "before". */
-function Reminders({ car }: { car: number }) {
-  const reminders = useReminders(car);
-  return (
-    <>
-      {reminders.data?.map((each) => (
-        <p className="flag caution" key={each.plan}>
-          Before you change this car: <Link to={`/plans/${each.plan}`}>{each.question}</Link> has no baseline.{" "}
-          {each.sentence}
-        </p>
-      ))}
-    </>
-  );
-}
-
-function SetUpTable({ setUps }: { setUps: readonly Schemas["SetUp"][] }) {
-  const { family } = usePreferences();
-  return (
-    <section className="sheet">
-      <h2>Set-ups, oldest first</h2>
-      <div className="scroll">
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Since</th>
-              <th>Set-up</th>
-              <th>Change</th>
-              <th>Confirmed by</th>
-              <th>Software</th>
-              <th>Wheels</th>
-              <th>Tires</th>
-              <th className="n">Runs</th>
-            </tr>
-          </thead>
-          <tbody>
-            {setUps.map((each) => (
-              <tr key={each.id}>
-                <td>{each.since}</td>
-                <td>
-                  <strong>{each.name}</strong>
-                </td>
-                <td>
-                  {[each.change, each.change_note].filter(Boolean).join(": ")}
-                  {each.price && `, ${each.price} ${each.currency}`}
-                </td>
-                <td>{each.confirmed_by || "–"}</td>
-                <td>{each.software_version || "–"}</td>
-                <td className="nowrap">
-                  {each.wheel_diameter_in ? `${each.wheel_diameter_in} in` : "–"}
-                  {each.wheel_mass_kg ? `, ${withUnit(each.wheel_mass_kg, "mass", family, 1)}` : ""}
-                </td>
-                <td>
-                  {[
-                    each.tire_season,
-                    each.tire_size,
-                    withUnit(each.tire_pressure_kpa, "pressure", family),
-                  ].join(", ")}
-                </td>
-                <td className="n">
-                  <Link to={`/runs?set_up=${each.id}`} aria-label={`${each.run_count} runs on ${each.name}`}>
-                    {each.run_count}
-                  </Link>
-                </td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-    </section>
   );
 }

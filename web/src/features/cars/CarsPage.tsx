@@ -4,6 +4,7 @@ import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { useTitle } from "../../shared/useTitle";
+import { Facts } from "../../shared/Facts";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { withUnit } from "../../shared/units";
@@ -30,10 +31,8 @@ export function CarsPage() {
         <span className="push">{cars.data.length > 0 && add}</span>
       </div>
       {cars.data.length === 0 && (
-        <Nothing title="No car yet">
-          <p>
-            Add the car and what is fitted to it now. Runs are always made on a set-up, so this comes first.
-          </p>
+        <Nothing title="No cars yet">
+          <p>Add a car and what is fitted to it now. Every run belongs to a setup.</p>
           {add}
         </Nothing>
       )}
@@ -58,8 +57,8 @@ export function CarsPage() {
 
 function CarCard({ car }: { car: Schemas["Car"] }) {
   const { family } = usePreferences();
-  const runs = car.set_ups.reduce((sum, setUp) => sum + setUp.run_count, 0);
-  const now = car.set_ups.at(-1);
+  const runs = car.setups.reduce((sum, setup) => sum + setup.run_count, 0);
+  const now = car.setups.at(-1);
   return (
     <article className="sheet">
       <h2>
@@ -70,23 +69,16 @@ function CarCard({ car }: { car: Schemas["Car"] }) {
           .filter(Boolean)
           .join(" · ")}
       </p>
-      <dl className="facts">
-        <Fact name="Set-up now" value={now?.name ?? "none yet"} />
-        <Fact name="Set-ups" value={String(car.set_ups.length)} />
-        <Fact name="Runs" value={String(runs)} />
-        <Fact name="Test mass" value={withUnit(car.test_mass_kg, "mass", family)} />
-        <Fact name="Power" value={car.power_kw ? `${car.power_kw} kW` : "–"} />
-        <Fact name="Pack" value={car.pack_kwh ? `${car.pack_kwh} kWh` : "–"} />
-      </dl>
+      <Facts
+        rows={[
+          ["Setup now", now?.name ?? "none yet"],
+          ["Setups", String(car.setups.length)],
+          ["Runs", String(runs)],
+          ["Test mass", withUnit(car.test_mass_kg, "mass", family)],
+          ["Power", car.power_kw ? `${car.power_kw} kW` : "–"],
+          ["Battery", car.battery_kwh ? `${car.battery_kwh} kWh` : "–"],
+        ]}
+      />
     </article>
-  );
-}
-
-export function Fact({ name, value }: { name: string; value: string }) {
-  return (
-    <div>
-      <dt>{name}</dt>
-      <dd>{value}</dd>
-    </div>
   );
 }

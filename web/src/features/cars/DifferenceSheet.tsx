@@ -4,6 +4,7 @@ import { useState } from "react";
 import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
 import { withUnit, type Kind } from "../../shared/units";
+import { DataTable } from "../../shared/DataTable";
 import { useDifference } from "./queries";
 
 const KINDS: Record<string, Kind> = {
@@ -13,53 +14,54 @@ const KINDS: Record<string, Kind> = {
   tire_distance_km: "odometer",
 };
 
-/** Any two set-ups of the car, field by field: only what differs. */
+/** Any two setups of the car, field by field: only what differs. */
 export function DifferenceSheet({ car }: { car: Schemas["Car"] }) {
-  const last = car.set_ups.length - 1;
-  const [before, setBefore] = useState(car.set_ups[last - 1]?.id ?? 0);
-  const [after, setAfter] = useState(car.set_ups[last]?.id ?? 0);
+  const last = car.setups.length - 1;
+  const [before, setBefore] = useState(car.setups[last - 1]?.id ?? 0);
+  const [after, setAfter] = useState(car.setups[last]?.id ?? 0);
   const difference = useDifference(car.id, before, after);
-  const options = car.set_ups.map((each) => ({ value: each.id, label: each.name }));
+  const options = car.setups.map((each) => ({ value: each.id, label: each.name }));
+  const nameOf = (id: number) => car.setups.find((each) => each.id === id)?.name;
   return (
     <section className="sheet" aria-label="Difference">
-      <h2>What differs</h2>
-      <div style={{ display: "flex", gap: 8, flexWrap: "wrap", marginBottom: 8 }}>
+      <h2>Differences between setups</h2>
+      <div className="row below">
         <Select
-          aria-label="First set-up"
+          aria-label="First setup"
           value={before}
           onChange={setBefore}
           options={options}
-          style={{ minWidth: 160 }}
+          className="pick"
         />
         <Select
-          aria-label="Second set-up"
+          aria-label="Second setup"
           value={after}
           onChange={setAfter}
           options={options}
-          style={{ minWidth: 160 }}
+          className="pick"
         />
       </div>
-      {before === after && <p>Choose two different set-ups.</p>}
+      {before === after && <p>Choose two different setups.</p>}
       {difference.data && (
         <>
-          {difference.data.differing.length === 0 && <p>Nothing that is written down.</p>}
-          <div className="scroll">
-            <table className="plain">
-              <tbody>
-                {difference.data.differing.map((row) => (
-                  <tr key={row.name}>
-                    <td className="quiet">{words(row.name)}</td>
-                    <td>
-                      <Value name={row.name} value={row.before} />
-                    </td>
-                    <td>
-                      <Value name={row.name} value={row.after} />
-                    </td>
-                  </tr>
-                ))}
-              </tbody>
-            </table>
-          </div>
+          {before !== after && difference.data.differing.length === 0 && <p>No recorded difference.</p>}
+          <DataTable
+            rows={difference.data.differing}
+            rowKey={(row) => row.name}
+            columns={[
+              { value: (row) => <span className="quiet">{words(row.name)}</span> },
+              {
+                title: nameOf(before),
+                wrap: true,
+                value: (row) => <Value name={row.name} value={row.before} />,
+              },
+              {
+                title: nameOf(after),
+                wrap: true,
+                value: (row) => <Value name={row.name} value={row.after} />,
+              },
+            ]}
+          />
           {difference.data.wheels && <p>{difference.data.wheels}</p>}
         </>
       )}

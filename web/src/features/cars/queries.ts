@@ -7,20 +7,13 @@ const ALL = { query: { page_size: 500 } } as const;
 export function useCars() {
   return useQuery({
     queryKey: ["cars"],
-    queryFn: async () => body(await api.GET("/api/cars/", { params: ALL })).results,
+    queryFn: async () => body(await api.GET("/api/v1/cars/", { params: ALL })).results,
   });
 }
 
 export function useCar(id: number) {
   const cars = useCars();
   return { ...cars, data: cars.data?.find((car) => car.id === id) };
-}
-
-export function useCourses() {
-  return useQuery({
-    queryKey: ["courses"],
-    queryFn: async () => body(await api.GET("/api/courses/", { params: ALL })).results,
-  });
 }
 
 function useRefresh() {
@@ -33,31 +26,46 @@ export function useSaveCar(id?: number) {
   return useMutation({
     mutationFn: async (car: Schemas["CarRequest"]) =>
       id === undefined
-        ? body(await api.POST("/api/cars/", { body: car }))
-        : body(await api.PATCH("/api/cars/{id}/", { params: { path: { id } }, body: car })),
+        ? body(await api.POST("/api/v1/cars/", { body: car }))
+        : body(await api.PATCH("/api/v1/cars/{id}/", { params: { path: { id } }, body: car })),
     onSuccess: useRefresh(),
   });
 }
 
-export function usePack(id: number) {
+export function useBattery(id: number) {
   return useQuery({
-    queryKey: ["cars", id, "pack"],
-    queryFn: async () => body(await api.GET("/api/cars/{id}/pack/", { params: { path: { id } } })),
+    queryKey: ["cars", id, "battery"],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/cars/{id}/battery-model/", { params: { path: { id } } })),
   });
 }
 
-export function useAddSpell() {
+export function useIntervals(car: number) {
+  return useQuery({
+    queryKey: ["cars", car, "intervals"],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/battery-intervals/", { params: { query: { car, page_size: 100 } } }))
+        .results,
+  });
+}
+
+export function useAddInterval() {
   return useMutation({
-    mutationFn: async (spell: Schemas["PackSpellRequest"]) =>
-      body(await api.POST("/api/pack-spells/", { body: spell })),
+    mutationFn: async (interval: Schemas["BatteryIntervalRequest"]) =>
+      body(await api.POST("/api/v1/battery-intervals/", { body: interval })),
     onSuccess: useRefresh(),
   });
 }
 
-export function useAddClaim() {
+/** A new claim without an id, else one that is corrected. */
+export function useSaveClaim(id?: number) {
   return useMutation({
-    mutationFn: async (claim: Schemas["ClaimRequest"]) =>
-      body(await api.POST("/api/claims/", { body: claim })),
+    mutationFn: async (claim: Schemas["ManufacturerClaimRequest"]) =>
+      id === undefined
+        ? body(await api.POST("/api/v1/manufacturer-claims/", { body: claim }))
+        : body(
+            await api.PATCH("/api/v1/manufacturer-claims/{id}/", { params: { path: { id } }, body: claim }),
+          ),
     onSuccess: useRefresh(),
   });
 }
@@ -67,7 +75,7 @@ export function useDifference(id: number, before: number, after: number) {
     queryKey: ["cars", id, "difference", before, after],
     queryFn: async () =>
       body(
-        await api.GET("/api/cars/{id}/difference/", {
+        await api.GET("/api/v1/cars/{id}/setup-difference/", {
           params: { path: { id }, query: { before, after } },
         }),
       ),
@@ -75,10 +83,32 @@ export function useDifference(id: number, before: number, after: number) {
   });
 }
 
-export function useAddSetUp() {
+/** A new setup without an id, else one that is corrected. */
+export function useSaveSetup(id?: number) {
+  const client = useQueryClient();
   return useMutation({
-    mutationFn: async (setUp: Schemas["SetUpRequest"]) =>
-      body(await api.POST("/api/set-ups/", { body: setUp })),
-    onSuccess: useRefresh(),
+    mutationFn: async (setup: Schemas["SetupRequest"]) =>
+      id === undefined
+        ? body(await api.POST("/api/v1/setups/", { body: setup }))
+        : body(await api.PATCH("/api/v1/setups/{id}/", { params: { path: { id } }, body: setup })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+export function useMergeSetup(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (asked: Schemas["MergeRequest"]) =>
+      body(await api.POST("/api/v1/setups/{id}/merge/", { params: { path: { id } }, body: asked })),
+    onSuccess: () => client.invalidateQueries(),
+  });
+}
+
+export function useSplitSetup(id: number) {
+  const client = useQueryClient();
+  return useMutation({
+    mutationFn: async (asked: Schemas["SplitRequest"]) =>
+      body(await api.POST("/api/v1/setups/{id}/split/", { params: { path: { id } }, body: asked })),
+    onSuccess: () => client.invalidateQueries(),
   });
 }

@@ -43,9 +43,9 @@ export function BandChart({ pair, adjusted }: { pair: Pair; adjusted: boolean })
       <Chart option={option} height={260} label={LABEL} />
       <p className="label">
         Below zero the after group gains; lines are 95 % intervals. The bars add up to the{" "}
-        {adjusted ? "raw difference" : "difference"}.
+        {adjusted ? "unadjusted difference" : "difference"}.
         {pair.parted_at !== null &&
-          ` The groups part at ${withUnit(pair.parted_at, pair.character && !bySpeed ? "speed" : kind, family, 0)}: from there on the difference shows to the end.`}
+          ` The groups separate at ${withUnit(pair.parted_at, pair.character && !bySpeed ? "speed" : kind, family, 0)}: from there on the difference is clear.`}
       </p>
       <SaveChart option={option} name="where-the-time-went" />
     </section>

@@ -6,7 +6,7 @@ import { useTitle } from "../../shared/useTitle";
 import { QuantityInput } from "../../shared/QuantityInput";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
-import { ArmChooser } from "./ArmChooser";
+import { GroupChooser } from "./GroupChooser";
 import { isReady, useAsk, type Ask } from "./ask";
 import { AskBar } from "./AskBar";
 import { usePreview, useSaveComparison } from "./queries";
@@ -23,7 +23,7 @@ export function ComparePage() {
         <h1>Compare</h1>
       </div>
       <AskBar ask={ask} change={change} />
-      {!ready && <ArmChooser ask={ask} change={change} />}
+      {!ready && <GroupChooser ask={ask} change={change} />}
       {preview.error && <Failed error={preview.error} />}
       {ready && preview.isPending && !preview.error && <Loading what="the comparison" />}
       {ready && preview.data && !preview.error && (
@@ -34,7 +34,7 @@ export function ComparePage() {
           </Suspense>
         </>
       )}
-      {ready && <ArmChooser ask={ask} change={change} />}
+      {ready && <GroupChooser ask={ask} change={change} />}
     </>
   );
 }
@@ -53,26 +53,26 @@ function Save({ ask, change }: { ask: Ask; change: (changes: Partial<Ask>) => vo
       }}
     >
       <label>
-        Matters from{" "}
+        Difference that matters{" "}
         <QuantityInput
           kind={ask.quantity === "distance" ? "distance" : "time"}
           step={0.01}
-          value={ask.matters ?? null}
-          onChange={(matters) => change({ matters: matters ?? null })}
+          value={ask.difference_that_matters ?? null}
+          onChange={(least) => change({ difference_that_matters: least ?? null })}
         />
       </label>
       {person?.may_write && (
         <>
           <Input
-            aria-label="The question"
-            placeholder="The question, such as: did the update change 0-60?"
-            style={{ flex: "1 1 260px" }}
+            aria-label="Title"
+            placeholder="Title, such as: Did the update change 0-60?"
+            className="grow"
             value={title}
             maxLength={160}
             onChange={(event) => setTitle(event.target.value)}
           />
           <Button htmlType="submit" disabled={!title.trim()} loading={save.isPending}>
-            Save the comparison
+            Save comparison
           </Button>
         </>
       )}

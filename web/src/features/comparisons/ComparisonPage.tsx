@@ -1,12 +1,16 @@
-import { Alert, Button, Popconfirm } from "antd";
+import { Alert, Button } from "antd";
 import { Suspense } from "react";
 import { useNavigate, useParams } from "react-router";
 
+import { DeleteButton } from "../../shared/DeleteButton";
+import { RenameButton } from "../../shared/RenameButton";
+import { useDelete } from "../../shared/useDelete";
 import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
+import { HistorySheet } from "../history/HistorySheet";
 import { askPath, type Ask } from "./ask";
-import { useComparison, useDeleteComparison, useKeep, type Saved } from "./queries";
+import { useComparison, useKeep, useRenameComparison, type Saved } from "./queries";
 import { ResultSheet } from "./ResultSheet";
 
 /** A saved comparison: one sheet, with what has changed since it was saved. */
@@ -21,9 +25,9 @@ export function ComparisonPage() {
     measure: data.measure,
     clock: data.clock,
     quantity: data.quantity,
-    arms: data.arms,
+    groups: data.groups,
     adjust: data.adjust,
-    matters: data.matters,
+    difference_that_matters: data.difference_that_matters,
     match: data.match,
   };
   return (
@@ -33,33 +37,38 @@ export function ComparisonPage() {
         <span className="quiet">
           saved {data.created_at.slice(0, 10)} by {data.created_by}
         </span>
-        <Acts id={id} ask={ask} />
+        <Acts id={id} ask={ask} title={data.title} />
       </div>
       {data.changes.length > 0 && <Changed comparison={data} />}
       <Suspense fallback={<Loading what="the charts" />}>
         <ResultSheet result={data.result} ask={ask} />
       </Suspense>
+      <HistorySheet of={`comparisons.comparison:${id}`} />
     </div>
   );
 }
 
-function Acts({ id, ask }: { id: number; ask: Ask }) {
-  const remove = useDeleteComparison();
+function Acts({ id, ask, title }: { id: number; ask: Ask; title: string }) {
+  const rename = useRenameComparison(id);
+  const remove = useDelete("/api/v1/comparisons/{id}/", id);
   const { person } = useSession();
   const navigate = useNavigate();
   return (
     <span className="push no-print acts">
-      <Button onClick={() => void navigate(askPath(ask))}>Change the groups</Button>
+      <Button onClick={() => void navigate(askPath(ask))}>Edit groups</Button>
       <Button onClick={() => window.print()}>Print</Button>
-      <Button href={`/api/comparisons/${id}/as/csv/`}>CSV</Button>
-      <Button href={`/api/comparisons/${id}/as/json/`}>JSON</Button>
-      {person?.may_delete && (
-        <Popconfirm
-          title="Delete this comparison? Its runs stay."
-          onConfirm={() => remove.mutate(id, { onSuccess: () => void navigate("/compare") })}
-        >
-          <Button danger>Delete</Button>
-        </Popconfirm>
+      <Button href={`/api/v1/comparisons/${id}/export/csv/`}>CSV</Button>
+      <Button href={`/api/v1/comparisons/${id}/export/json/`}>JSON</Button>
+      {person?.may_write && (
+        <>
+          <RenameButton field="title" name={title} most={160} save={rename} />
+          <DeleteButton
+            name="this comparison"
+            note="Its runs stay."
+            remove={remove}
+            done={() => void navigate("/compare")}
+          />
+        </>
       )}
     </span>
   );
@@ -71,12 +80,12 @@ function Changed({ comparison }: { comparison: Saved }) {
   return (
     <Alert
       type="warning"
-      style={{ marginBottom: 14 }}
+      className="below"
       title={`Since it was saved: ${comparison.changes.join(" ")}`}
       action={
         person?.may_write && (
           <Button size="small" loading={keep.isPending} onClick={() => keep.mutate()}>
-            Keep what it says now
+            Save the new result
           </Button>
         )
       }

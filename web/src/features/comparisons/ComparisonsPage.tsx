@@ -1,9 +1,10 @@
 import { Button } from "antd";
 import { Link, useNavigate } from "react-router";
 
+import { DataTable } from "../../shared/DataTable";
 import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading, Nothing } from "../../shared/States";
-import { CLOCK_NAMES } from "../runs/measures";
+import { CLOCK_NAMES } from "../../shared/measures";
 import { useComparisons } from "./queries";
 
 export function ComparisonsPage() {
@@ -24,40 +25,28 @@ export function ComparisonsPage() {
         <span className="push">{comparisons.data.length > 0 && make}</span>
       </div>
       {comparisons.data.length === 0 ? (
-        <Nothing title="No saved comparison">
-          <p>
-            Choose the runs before a change and the runs after it: Coombe says whether it made the car faster.
-          </p>
+        <Nothing title="No comparisons yet">
+          <p>Choose the runs before and after a change. Coombe says whether the car became faster.</p>
           {make}
         </Nothing>
       ) : (
         <section className="sheet scroll">
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Question</th>
-                <th>Measure</th>
-                <th>Clock</th>
-                <th>Said</th>
-                <th>Asked by</th>
-                <th>On</th>
-              </tr>
-            </thead>
-            <tbody>
-              {comparisons.data.map((each) => (
-                <tr key={each.id}>
-                  <td>
-                    <Link to={`/compare/${each.id}`}>{each.title}</Link>
-                  </td>
-                  <td>{each.measure}</td>
-                  <td>{CLOCK_NAMES[each.clock]}</td>
-                  <td>{each.said || "–"}</td>
-                  <td>{each.created_by}</td>
-                  <td>{each.created_at.slice(0, 10)}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <DataTable
+            rows={comparisons.data}
+            rowKey={(each) => each.id}
+            columns={[
+              {
+                title: "Title",
+                wrap: true,
+                value: (each) => <Link to={`/compare/${each.id}`}>{each.title}</Link>,
+              },
+              { title: "Measure", value: (each) => each.measure },
+              { title: "Clock", value: (each) => CLOCK_NAMES[each.clock] },
+              { title: "Result", wrap: true, value: (each) => each.sentence || "–" },
+              { title: "Saved by", value: (each) => each.created_by },
+              { title: "Date", value: (each) => each.created_at.slice(0, 10) },
+            ]}
+          />
         </section>
       )}
     </>

@@ -10,14 +10,14 @@ interface Props {
   result: Result;
 }
 
-/** Every picture at once: pointing at one marks the same instant of the first arm in all of them. */
+/** Every picture at once: pointing at one marks the same instant of the first group in all of them. */
 export function CurveGrid({ details, result }: Props) {
   const [open, setOpen] = useState(false);
   const offered = Object.entries(VIEWS).filter(([, view]) => view.curves(details).some((c) => c?.x.length));
   if (offered.length < 2) return null;
   return (
     <details className="sheet no-print" onToggle={(event) => setOpen(event.currentTarget.open)}>
-      <summary>All curves on one cursor</summary>
+      <summary>All curves, one cursor</summary>
       {open && (
         <div className="curve-grid">
           {offered.map(([name, view]) => (

@@ -2,13 +2,13 @@ import { Button, InputNumber, Select } from "antd";
 import { useState } from "react";
 
 import type { RunRow } from "../runs/queries";
-import { withRuns, type AskedArm } from "./ask";
+import { withRuns, type AskedGroup } from "./ask";
 
 interface Filter {
-  set_up?: string;
+  setup?: string;
   day?: string;
   mode?: string;
-  way?: string;
+  direction?: string;
   launch?: string;
   low?: number | null;
   high?: number | null;
@@ -16,13 +16,13 @@ interface Filter {
 
 interface Props {
   rows: readonly RunRow[];
-  arms: AskedArm[];
-  set: (arms: AskedArm[]) => void;
+  groups: AskedGroup[];
+  set: (groups: AskedGroup[]) => void;
   show: (ids: number[] | null) => void;
 }
 
-/** The runs of a set-up, day, mode, way, launch aid and band of charge, put into an arm together. */
-export function FilterChoice({ rows, arms, set, show }: Props) {
+/** The runs of a setup, day, mode, direction, launch aid and band of charge, put into a group together. */
+export function FilterChoice({ rows, groups, set, show }: Props) {
   const [filter, setFilter] = useState<Filter>({});
   const any = isAny(filter);
   const ids = rows.filter((run) => fits(run, filter)).map((run) => run.id);
@@ -31,12 +31,12 @@ export function FilterChoice({ rows, arms, set, show }: Props) {
     setFilter(next);
     show(isAny(next) ? rows.filter((run) => fits(run, next)).map((run) => run.id) : null);
   };
-  const chooser = (name: "set_up" | "day" | "mode" | "way" | "launch", label: string) => (
+  const chooser = (name: "setup" | "day" | "mode" | "direction" | "launch", label: string) => (
     <Select
       allowClear
       aria-label={`Only ${label}`}
       placeholder={label}
-      style={{ minWidth: 110 }}
+      className="pick"
       popupMatchSelectWidth={false}
       value={filter[name]}
       options={[...new Set(rows.map((run) => words(run)[name]))]
@@ -48,17 +48,17 @@ export function FilterChoice({ rows, arms, set, show }: Props) {
   return (
     <div className="choice">
       <span>By filter</span>
-      {chooser("set_up", "set-up")}
+      {chooser("setup", "setup")}
       {chooser("day", "day")}
       {chooser("mode", "drive mode")}
-      {chooser("way", "direction")}
+      {chooser("direction", "direction")}
       {chooser("launch", "launch aid")}
       <span>
         charge{" "}
         <InputNumber
           aria-label="Charge from"
           size="middle"
-          style={{ width: 70 }}
+          className="short"
           min={0}
           max={100}
           onChange={(low) => change({ low })}
@@ -66,17 +66,21 @@ export function FilterChoice({ rows, arms, set, show }: Props) {
         to{" "}
         <InputNumber
           aria-label="Charge to"
-          style={{ width: 70 }}
+          className="short"
           min={0}
           max={100}
           onChange={(high) => change({ high })}
         />{" "}
         %
       </span>
-      {arms.map((arm, place) =>
-        arm.typed?.length ? null : (
-          <Button key={place} disabled={!any || !ids.length} onClick={() => set(withRuns(arms, ids, place))}>
-            {any ? `${ids.length} ` : ""}into {arm.name}
+      {groups.map((group, place) =>
+        group.typed_values?.length ? null : (
+          <Button
+            key={place}
+            disabled={!any || !ids.length}
+            onClick={() => set(withRuns(groups, ids, place))}
+          >
+            {`Add ${any ? `${ids.length} ` : ""}to ${group.name}`}
           </Button>
         ),
       )}
@@ -90,17 +94,17 @@ function isAny(filter: Filter): boolean {
 
 function words(run: RunRow) {
   return {
-    set_up: `${run.car_name}: ${run.set_up_name}`,
+    setup: `${run.car_name}: ${run.setup_name}`,
     day: run.start_utc.slice(0, 10),
     mode: run.drive_mode ?? "",
-    way: run.direction ?? "",
+    direction: run.direction ?? "",
     launch: run.launch_aid === null || run.launch_aid === undefined ? "" : run.launch_aid ? "on" : "off",
   };
 }
 
 function fits(run: RunRow, filter: Filter): boolean {
   const noted = words(run);
-  const names = ["set_up", "day", "mode", "way", "launch"] as const;
+  const names = ["setup", "day", "mode", "direction", "launch"] as const;
   const charge = run.charge_before_percent ?? null;
   const within =
     (filter.low == null || (charge !== null && charge >= filter.low)) &&

@@ -12,13 +12,13 @@ export function IntervalChart({ result, pair }: { result: Result; pair: Pair }) 
   const quantity = useQuantity(result);
   const { mode } = usePreferences();
   const p = palette(mode);
-  const { difference, smallest_shown: smallest } = pair;
+  const { difference, detectable: smallest } = pair;
   if (!difference) return null;
   const reach = 1.25 * Math.max(Math.abs(difference.low95), Math.abs(difference.high95), smallest ?? 0);
   const at = (si: number) => WIDTH / 2 + (si / reach) * (WIDTH / 2 - EDGE);
   const color = difference.low95 > 0 || difference.high95 < 0 ? p.accent : p.quiet;
   return (
-    <div style={{ margin: "4px 0 10px" }}>
+    <div className="below">
       <svg
         viewBox={`0 0 ${WIDTH} 50`}
         preserveAspectRatio="none"

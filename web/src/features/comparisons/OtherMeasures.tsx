@@ -1,6 +1,7 @@
 import { usePreferences } from "../../shared/preferences";
-import { fixed } from "../../shared/units";
-import { inFamily } from "../runs/measures";
+import { inFamily } from "../../shared/measures";
+import { DataTable } from "../../shared/DataTable";
+import { Measured } from "../../shared/Measured";
 import type { Details } from "./queries";
 
 /** What the same runs say of other measures. */
@@ -11,28 +12,24 @@ export function OtherMeasures({ details }: { details: Details }) {
   return (
     <section className="sheet" aria-label="Other measures">
       <h2>Other measures of these runs</h2>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Measure</th>
-            <th className="n">difference, s</th>
-            <th className="n">p, corrected for {details.others.length}</th>
-            <th>Shown</th>
-          </tr>
-        </thead>
-        <tbody>
-          {rows.map((row) => (
-            <tr key={row.measure}>
-              <td>{row.measure}</td>
-              <td className="n">
-                {fixed(row.value, 3)} <span className="u95">± {fixed((row.high95 - row.low95) / 2, 3)}</span>
-              </td>
-              <td className="n">{row.p_adjusted < 0.001 ? "under 0.001" : row.p_adjusted.toFixed(3)}</td>
-              <td>{row.shown ? "yes" : "no"}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        rows={rows}
+        rowKey={(row) => row.measure}
+        columns={[
+          { title: "Measure", value: (row) => row.measure },
+          {
+            title: "difference, s",
+            number: true,
+            value: (row) => <Measured value={row.value} u95={(row.high95 - row.low95) / 2} digits={3} />,
+          },
+          {
+            title: `p corrected for ${details.others.length}`,
+            number: true,
+            value: (row) => (row.p_adjusted < 0.001 ? "under 0.001" : row.p_adjusted.toFixed(3)),
+          },
+          { title: "Clear", value: (row) => (row.shown ? "yes" : "no") },
+        ]}
+      />
     </section>
   );
 }

@@ -3,14 +3,13 @@ import { useMemo, useState } from "react";
 
 import { Chart, palette } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
-import { fixed, unitOf, withUnit } from "../../shared/units";
-import { CLOCK_NAMES } from "../runs/measures";
-import { armMark } from "./arms";
+import { CLOCK_NAMES } from "../../shared/measures";
+import { groupMark } from "./groups";
 import { linkOf, optionOf, VIEWS } from "./curves";
 import type { Details, Pair, Result } from "./queries";
 import { SaveChart } from "./SaveChart";
 
-/** Mean curves of the arms, one picture at a time, with the interval of each mean. */
+/** Mean curves of the groups, one picture at a time, with the interval of each mean. */
 export function OverlaySheet({ details, result, pair }: { details: Details; result: Result; pair: Pair }) {
   const [name, setName] = useState("speed_time");
   const { family, mode } = usePreferences();
@@ -21,6 +20,7 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
     [view, details, result, family, mode],
   );
   const link = useMemo(() => (view ? linkOf(view, details, family) : undefined), [view, details, family]);
+  const lead = details.gaps[pair.group - 1];
   if (!view || offered.length === 0) return null;
   return (
     <section className="sheet">
@@ -31,48 +31,24 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
           value={name}
           onChange={setName}
           options={offered.map(([value, each]) => ({ value, label: each.title }))}
-          style={{ minWidth: 230 }}
+          className="pick wide"
         />
       </div>
       <Chart option={option} height={260} label={`Mean ${view.title} of every group`} link={link} />
       <p className="label">
-        {result.arms.map((arm, place) => (
-          <span key={arm.name} className="key">
-            <span className={armMark(place)} />
-            {arm.name}
+        {result.groups.map((group, place) => (
+          <span key={group.name} className="key">
+            <span className={groupMark(place)} />
+            {group.name}
           </span>
         ))}
         {name.startsWith("gap")
-          ? "ahead of the first group, both leaving together"
-          : "means, shaded: 95 % of the mean"}
+          ? "ahead of the first group, both starting together"
+          : "means; shaded: 95 % interval of the mean"}
         , clock: {CLOCK_NAMES[result.clock]}
       </p>
-      <Lead details={details} result={result} place={pair.arm} />
+      {lead?.sentence && <p>{lead.sentence}</p>}
       <SaveChart option={option} name={name} />
     </section>
-  );
-}
-
-/** One sentence that says what the gap amounts to. */
-function Lead({ details, result, place }: { details: Details; result: Result; place: number }) {
-  const { family } = usePreferences();
-  const marks = family === "us" ? [100, 60, 30] : [100, 50];
-  const unit = unitOf("speed", family).factor;
-  const lead = marks
-    .map((mark) =>
-      details.gaps[place - 1]?.leads.find((each) => Math.abs(each.speed_mps - mark * unit) < 0.01),
-    )
-    .find((each) => each);
-  if (!lead) return null;
-  const apart = Math.abs(lead.ahead_m);
-  const lengths = fixed(apart / details.car_length_m, 1);
-  return (
-    <p>
-      Leaving together, {result.arms[place]?.name} is {withUnit(apart, "distance", family)}{" "}
-      {lead.ahead_m >= 0 ? "ahead" : "behind"} at {withUnit(lead.speed_mps, "speed", family, 0)}
-      {apart >= details.car_length_m / 2 &&
-        `: ${lengths} car lengths of ${withUnit(details.car_length_m, "distance", family)}`}
-      .
-    </p>
   );
 }

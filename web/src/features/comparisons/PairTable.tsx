@@ -1,4 +1,5 @@
-import { armMark } from "./arms";
+import { DataTable } from "../../shared/DataTable";
+import { GroupName } from "./GroupName";
 import type { Result } from "./queries";
 import { halfWidth, signed, useQuantity } from "./quantity";
 
@@ -8,50 +9,54 @@ interface Props {
   choose: (place: number) => void;
 }
 
-/** Every arm against the first; the chosen one is told in full below. */
+/** Every group against the first; the chosen one is shown in full below. */
 export function PairTable({ result, chosen, choose }: Props) {
   const quantity = useQuantity(result);
   return (
-    <section className="sheet scroll" aria-label="All groups">
-      <h2>Every group against {result.arms[0]?.name}</h2>
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Group</th>
-            <th className="n">runs</th>
-            <th className="n">mean, {quantity.unit}</th>
-            <th className="n">difference</th>
-            <th>Verdict</th>
-            <th className="n">p, corrected for {result.pairs.length}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {result.pairs.map((pair, place) => (
-            <tr key={pair.arm} className={place === chosen ? "chosen" : undefined}>
-              <td>
-                <span className={armMark(pair.arm)} />
+    <section className="sheet" aria-label="All groups">
+      <h2>Every group against {result.groups[0]?.name}</h2>
+      <DataTable
+        rows={result.pairs}
+        rowKey={(pair) => pair.group}
+        rowClass={(_, place) => (place === chosen ? "chosen" : "")}
+        columns={[
+          {
+            title: "Group",
+            value: (pair, place) => (
+              <GroupName place={pair.group}>
                 <button
                   type="button"
                   className="as-link"
                   aria-pressed={place === chosen}
                   onClick={() => choose(place)}
                 >
-                  {result.arms[pair.arm]?.name}
+                  {result.groups[pair.group]?.name}
                 </button>
-              </td>
-              <td className="n">{result.arms[pair.arm]?.n}</td>
-              <td className="n">{quantity.text(result.arms[pair.arm]?.mean ?? null)}</td>
-              <td className="n">
-                {pair.difference
-                  ? `${signed(pair.difference.value, quantity, pair.difference)} ± ${halfWidth(pair.difference, quantity)}`
-                  : "–"}
-              </td>
-              <td>{pair.verdict}</td>
-              <td className="n">{pair.p_adjusted === null ? "–" : pair.p_adjusted.toFixed(3)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+              </GroupName>
+            ),
+          },
+          { title: "runs", number: true, value: (pair) => result.groups[pair.group]?.n },
+          {
+            title: `mean, ${quantity.unit}`,
+            number: true,
+            value: (pair) => quantity.text(result.groups[pair.group]?.mean ?? null),
+          },
+          {
+            title: "difference",
+            number: true,
+            value: ({ difference }) =>
+              difference
+                ? `${signed(difference.value, quantity, difference)} ± ${halfWidth(difference, quantity)}`
+                : "–",
+          },
+          { title: "Verdict", value: (pair) => pair.verdict },
+          {
+            title: `p corrected for ${result.pairs.length}`,
+            number: true,
+            value: (pair) => (pair.p_adjusted === null ? "–" : pair.p_adjusted.toFixed(3)),
+          },
+        ]}
+      />
     </section>
   );
 }

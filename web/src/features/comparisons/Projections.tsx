@@ -1,44 +1,38 @@
-import { fixed } from "../../shared/units";
-import { toTheSecond } from "../runs/measures";
+import { toTheSecond } from "../../shared/measures";
+import { DataTable } from "../../shared/DataTable";
+import { Measured } from "../../shared/Measured";
 import type { Details, Result } from "./queries";
 
-/** What the arms would do at another charge, by the car's own sweep; marked as what nobody drove. */
+/** What the groups would do at another charge, by the car's own sweep; marked as what nobody drove. */
 export function Projections({ details, result }: { details: Details; result: Result }) {
   const projected = details.projections.filter((row) => row.value !== null);
   const unreached = details.unreached.filter((row) => row.value !== null);
   if (!projected.length && !unreached.length) return null;
   return (
     <section className="sheet" aria-label="Projections">
-      <h2>Projected, not driven</h2>
+      <h2>Projections</h2>
       {projected.length > 0 && (
         <>
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Group</th>
-                <th className="n">at charge</th>
-                <th className="n">{result.measure}, s</th>
-              </tr>
-            </thead>
-            <tbody>
-              {projected.map((row) => (
-                <tr key={`${row.arm} ${row.charge_percent}`}>
-                  <td>{result.arms[row.arm]?.name}</td>
-                  <td className="n">{row.charge_percent} %</td>
-                  <td className="n">
-                    {fixed(row.value, 3)} <span className="u95">± {fixed(row.u95, 3)}</span>
-                  </td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
-          <p className="label">{projected[0]?.said}</p>
+          <DataTable
+            rows={projected}
+            rowKey={(row) => `${row.group} ${row.charge_percent}`}
+            columns={[
+              { title: "Group", value: (row) => result.groups[row.group]?.name },
+              { title: "at charge", number: true, value: (row) => `${row.charge_percent} %` },
+              {
+                title: `${result.measure}, s`,
+                number: true,
+                value: (row) => <Measured value={row.value} u95={row.u95} digits={3} />,
+              },
+            ]}
+          />
+          <p className="label">{projected[0]?.sentence}</p>
         </>
       )}
       {unreached.map((row) => (
         <p key={row.run}>
-          The pull of {toTheSecond(row.start_utc)}, lifted before: {fixed(row.value, 2)} s{" "}
-          <span className="u95">± {fixed(row.u95, 2)}</span>, {row.said}.
+          The pull of {toTheSecond(row.start_utc)}, lifted before:{" "}
+          <Measured value={row.value} u95={row.u95} digits={2} /> s, {row.sentence}.
         </p>
       ))}
     </section>

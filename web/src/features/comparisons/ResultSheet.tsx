@@ -2,7 +2,7 @@ import { useState } from "react";
 
 import { PointerProvider } from "../../shared/pointer";
 import type { Ask } from "./ask";
-import { BalanceSheet } from "./BalanceSheet";
+import { ConditionDifferencesSheet } from "./ConditionDifferencesSheet";
 import { BandChart } from "./BandChart";
 import { CurveGrid } from "./CurveGrid";
 import { MemberTable } from "./MemberTable";
@@ -12,7 +12,7 @@ import { Projections } from "./Projections";
 import { PairTable } from "./PairTable";
 import { useDetails, type Pair, type Result } from "./queries";
 import { VerdictSheet } from "./VerdictSheet";
-import { WorthSheet } from "./WorthSheet";
+import { CostSheet } from "./CostSheet";
 
 interface Props {
   result: Result;
@@ -21,14 +21,14 @@ interface Props {
   change?: (changes: Partial<Ask>) => void;
 }
 
-/** The whole answer on one sheet: the verdict, where the time went, like with like, reasons, worth, runs. */
+/** The whole answer on one sheet: the verdict, where the time went, differences in conditions, reasons, next runs and cost, runs. */
 export function ResultSheet({ result, ask, change }: Props) {
   const [chosen, setChosen] = useState(0);
   const details = useDetails(ask);
   const pair = result.pairs[Math.min(chosen, result.pairs.length - 1)];
   if (!pair) return null;
-  const before = result.arms[0]?.name ?? "before";
-  const after = result.arms[pair.arm]?.name ?? "after";
+  const before = result.groups[0]?.name ?? "before";
+  const after = result.groups[pair.group]?.name ?? "after";
   return (
     <PointerProvider>
       {result.pairs.length > 1 && (
@@ -40,14 +40,14 @@ export function ResultSheet({ result, ask, change }: Props) {
         {details.data && <OverlaySheet details={details.data} result={result} pair={pair} />}
       </div>
       {details.data && <CurveGrid details={details.data} result={result} />}
-      <BalanceSheet pair={pair} names={[before, after]} ask={ask} change={change} />
+      <ConditionDifferencesSheet pair={pair} names={[before, after]} ask={ask} change={change} />
       <div className="columns even">
         <div>
           <Reasons pair={pair} />
           {details.data && <Projections details={details.data} result={result} />}
         </div>
         <div>
-          <WorthSheet pair={pair} result={result} ask={ask} />
+          <CostSheet pair={pair} result={result} ask={ask} />
           {details.data && <OtherMeasures details={details.data} />}
         </div>
       </div>

@@ -1,9 +1,10 @@
-import { armMark } from "./arms";
+import { DataTable } from "../../shared/DataTable";
+import { GroupName } from "./GroupName";
 import { IntervalChart } from "./IntervalChart";
 import type { Pair, Result } from "./queries";
 import { halfWidth, signed, useQuantity } from "./quantity";
 
-/** One number with its interval, one word, one sentence; then what each arm was. */
+/** One number with its interval, one word, one sentence; then what each group was. */
 export function VerdictSheet({ result, pair }: { result: Result; pair: Pair }) {
   return (
     <section className="sheet" aria-label="Verdict">
@@ -16,10 +17,10 @@ export function VerdictSheet({ result, pair }: { result: Result; pair: Pair }) {
           {pair.difference && <IntervalChart result={result} pair={pair} />}
           {pair.difference && (
             <p className="label">
-              Bar: 95 % interval. Shaded: differences that these runs would probably not have shown.
+              Bar: 95 % interval. Shaded: differences too small for these runs to detect.
             </p>
           )}
-          <ArmNumbers result={result} pair={pair} />
+          <GroupNumbers result={result} pair={pair} />
         </div>
       </div>
     </section>
@@ -28,8 +29,8 @@ export function VerdictSheet({ result, pair }: { result: Result; pair: Pair }) {
 
 function Headline({ result, pair }: { result: Result; pair: Pair }) {
   const quantity = useQuantity(result);
-  const { difference, raw } = pair;
-  const names = `${result.arms[pair.arm]?.name ?? "after"} minus ${result.arms[0]?.name ?? "before"}`;
+  const { difference, unadjusted } = pair;
+  const names = `${result.groups[pair.group]?.name ?? "after"} minus ${result.groups[0]?.name ?? "before"}`;
   const adjusted = pair.adjustments.length > 0;
   return (
     <div className="answer-row">
@@ -37,7 +38,7 @@ function Headline({ result, pair }: { result: Result; pair: Pair }) {
         <div>
           <div className="label">
             {names}
-            {adjusted && ", at like conditions"}
+            {adjusted && ", adjusted for conditions"}
           </div>
           <div className="answer" data-testid="difference">
             {signed(difference.value, quantity, difference)} <small>{quantity.unit}</small>{" "}
@@ -49,10 +50,10 @@ function Headline({ result, pair }: { result: Result; pair: Pair }) {
         {pair.verdict}
       </div>
       {pair.character && <Lesser label="kind of difference" text={pair.character} />}
-      {adjusted && raw && (
+      {adjusted && unadjusted && (
         <Lesser
-          label="raw, as driven"
-          text={`${signed(raw.value, quantity, raw)} ${quantity.unit} ± ${halfWidth(raw, quantity)}`}
+          label="unadjusted"
+          text={`${signed(unadjusted.value, quantity, unadjusted)} ${quantity.unit} ± ${halfWidth(unadjusted, quantity)}`}
         />
       )}
     </div>
@@ -70,44 +71,40 @@ function Lesser({ label, text }: { label: string; text: string }) {
   );
 }
 
-function ArmNumbers({ result, pair }: { result: Result; pair: Pair }) {
+function GroupNumbers({ result, pair }: { result: Result; pair: Pair }) {
   const quantity = useQuantity(result);
   return (
-    <div className="scroll">
-      <table className="plain">
-        <thead>
-          <tr>
-            <th>Group</th>
-            <th className="n">runs</th>
-            <th className="n">mean, {quantity.unit}</th>
-            <th className="n">sd</th>
-            <th className="n">best</th>
-          </tr>
-        </thead>
-        <tbody>
-          {[0, pair.arm].map((place) => {
-            const arm = result.arms[place];
-            return (
-              arm && (
-                <tr key={place}>
-                  <td>
-                    <span className={armMark(place)} />
-                    {arm.name}
-                    {arm.typed && <span className="quiet">, typed: {arm.source}</span>}
-                  </td>
-                  <td className="n">
-                    {arm.n}
-                    {arm.attempts > arm.n && <span className="quiet"> of {arm.attempts}</span>}
-                  </td>
-                  <td className="n">{quantity.text(arm.mean)}</td>
-                  <td className="n">{quantity.text(arm.sd)}</td>
-                  <td className="n">{quantity.text(arm.best)}</td>
-                </tr>
-              )
-            );
-          })}
-        </tbody>
-      </table>
-    </div>
+    <DataTable
+      rows={[0, pair.group].flatMap((place) => {
+        const group = result.groups[place];
+        return group ? [{ place, group }] : [];
+      })}
+      rowKey={({ place }) => place}
+      columns={[
+        {
+          title: "Group",
+          wrap: true,
+          value: ({ place, group }) => (
+            <GroupName place={place}>
+              {group.name}
+              {group.from_elsewhere && <span className="quiet">, entered from: {group.source}</span>}
+            </GroupName>
+          ),
+        },
+        {
+          title: "runs",
+          number: true,
+          value: ({ group }) => (
+            <>
+              {group.n}
+              {group.attempts > group.n && <span className="quiet"> of {group.attempts}</span>}
+            </>
+          ),
+        },
+        { title: `mean, ${quantity.unit}`, number: true, value: ({ group }) => quantity.text(group.mean) },
+        { title: "sd", number: true, value: ({ group }) => quantity.text(group.sd) },
+        { title: "best", number: true, value: ({ group }) => quantity.text(group.best) },
+      ]}
+    />
   );
 }

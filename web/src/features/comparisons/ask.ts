@@ -3,22 +3,22 @@ import { useLocation, useNavigationType, useSearchParams } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
-import { headline } from "../runs/measures";
+import { headline } from "../../shared/measures";
 
 export type Ask = Schemas["AskRequest"];
-export type AskedArm = Schemas["AskedArmRequest"];
-export const MOST_ARMS = 6;
+export type AskedGroup = Schemas["AskedGroupRequest"];
+export const MOST_GROUPS = 6;
 
 /** What is asked as an address, so that the answer has a link before it is saved. */
 export function askPath(ask: Partial<Ask>): string {
   return `/compare/new?ask=${encodeURIComponent(JSON.stringify(ask))}`;
 }
 
-export function twoArms(before: number[], after: number[]): AskedArm[] {
-  return [armOfRuns("before", before), armOfRuns("after", after)];
+export function twoGroups(before: number[], after: number[]): AskedGroup[] {
+  return [groupOfRuns("before", before), groupOfRuns("after", after)];
 }
 
-export function armOfRuns(name: string, runs: number[] = []): AskedArm {
+export function groupOfRuns(name: string, runs: number[] = []): AskedGroup {
   return { name, runs, clock: "", source: "" };
 }
 
@@ -30,7 +30,7 @@ export function useAsk(): [Ask, (changes: Partial<Ask>) => void] {
     clock: "rollout",
     quantity: "time",
     match: false,
-    arms: twoArms([], []),
+    groups: twoGroups([], []),
   };
   const [ask, setAsk] = useState<Ask>({ ...first, ...parsed(search.get("ask")) });
   const { key } = useLocation();
@@ -60,21 +60,21 @@ function parsed(text: string | null): Partial<Ask> {
 }
 
 export function isReady(ask: Ask): boolean {
-  return ask.arms.length > 1 && ask.arms.every((arm) => size(arm) > 0);
+  return ask.groups.length > 1 && ask.groups.every((group) => size(group) > 0);
 }
 
-export function size(arm: AskedArm): number {
-  return (arm.runs?.length ?? 0) + (arm.typed?.length ?? 0);
+export function size(group: AskedGroup): number {
+  return (group.runs?.length ?? 0) + (group.typed_values?.length ?? 0);
 }
 
-/** The arms with some runs put into one of them, and out of all others. */
-export function withRuns(arms: AskedArm[], ids: number[], into: number | null): AskedArm[] {
-  return arms.map((arm, place) => {
-    const kept = (arm.runs ?? []).filter((id) => !ids.includes(id));
-    return { ...arm, runs: into === place ? [...kept, ...ids] : kept };
+/** The groups with some runs put into one of them, and out of all others. */
+export function withRuns(groups: AskedGroup[], ids: number[], into: number | null): AskedGroup[] {
+  return groups.map((group, place) => {
+    const kept = (group.runs ?? []).filter((id) => !ids.includes(id));
+    return { ...group, runs: into === place ? [...kept, ...ids] : kept };
   });
 }
 
-export function nextName(arms: AskedArm[]): string {
-  return `group ${arms.length + 1}`;
+export function nextName(groups: AskedGroup[]): string {
+  return `group ${groups.length + 1}`;
 }

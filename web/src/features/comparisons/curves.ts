@@ -2,7 +2,7 @@ import type { Link } from "../../shared/Chart";
 import { axis, pointerSeries, tooltip, valueAt } from "../../shared/chartStyle";
 import { fixed, unitOf, type Family, type Kind } from "../../shared/units";
 import type { Palette } from "../../theme";
-import { armColor, DASHES } from "./arms";
+import { groupColor, DASHES } from "./groups";
 import type { Details, Drawn, Result } from "./queries";
 
 export interface View {
@@ -51,7 +51,7 @@ export const VIEWS: Record<string, View> = {
     title: "gap against distance",
     x: "distance",
     y: "time",
-    curves: (d) => [null, ...d.gaps.map((gap) => gapCurve(gap.way_m, gap.ahead_s))],
+    curves: (d) => [null, ...d.gaps.map((gap) => gapCurve(gap.distance_m, gap.ahead_s))],
   },
   elevation: { title: "elevation", x: "distance", y: "distance", curves: (d) => d.elevation },
 };
@@ -75,13 +75,13 @@ export function optionOf(view: View, details: Details, result: Result, family: F
         if (!curve) return [];
         const at = (values: readonly number[]) =>
           curve.x.map((each, index) => [each / x.factor, (values[index] ?? 0) / y.factor]);
-        const style = { color: armColor(place, p), width: 2, type: DASHES[place] };
+        const style = { color: groupColor(place, p), width: 2, type: DASHES[place] };
         const mean = {
-          name: result.arms[place]?.name,
+          name: result.groups[place]?.name,
           type: "line",
           symbol: "none",
           lineStyle: style,
-          itemStyle: { color: armColor(place, p) },
+          itemStyle: { color: groupColor(place, p) },
           data: at(curve.mean),
         };
         return curve.low95 && curve.high95
@@ -105,11 +105,16 @@ function band(low: number[][], high: number[][], place: number, p: Palette) {
   const height = high.map(([x, top], index) => [x ?? 0, (top ?? 0) - (low[index]?.[1] ?? 0)]);
   return [
     { ...base, name: `low ${place}`, data: low },
-    { ...base, name: `high ${place}`, data: height, areaStyle: { color: armColor(place, p), opacity: 0.18 } },
+    {
+      ...base,
+      name: `high ${place}`,
+      data: height,
+      areaStyle: { color: groupColor(place, p), opacity: 0.18 },
+    },
   ];
 }
 
-/** How the points of a picture and the instants of the first arm's mean run belong together, by its speed. */
+/** How the points of a picture and the instants of the first group's mean run belong together, by its speed. */
 export function linkOf(view: View, details: Details, family: Family): Link | undefined {
   const time = details.overlays.speed_time[0];
   const way = details.overlays.speed_distance[0];

@@ -14,21 +14,21 @@ export function useComparisons() {
   return useQuery({
     queryKey: ["comparison", "all"],
     queryFn: async () =>
-      body(await api.GET("/api/comparisons/", { params: { query: { page_size: 200 } } })).results,
+      body(await api.GET("/api/v1/comparisons/", { params: { query: { page_size: 200 } } })).results,
   });
 }
 
 export function useComparison(id: number) {
   return useQuery({
     queryKey: ["comparison", id],
-    queryFn: async () => body(await api.GET("/api/comparisons/{id}/", { params: { path: { id } } })),
+    queryFn: async () => body(await api.GET("/api/v1/comparisons/{id}/", { params: { path: { id } } })),
   });
 }
 
 export function usePreview(ask: Ask) {
   return useQuery({
     queryKey: ["comparison", "preview", ask],
-    queryFn: async () => body(await api.POST("/api/comparisons/preview/", { body: ask })),
+    queryFn: async () => body(await api.POST("/api/v1/comparisons/preview/", { body: ask })),
     enabled: isReady(ask),
     placeholderData: keepPreviousData,
   });
@@ -37,7 +37,7 @@ export function usePreview(ask: Ask) {
 export function useDetails(ask: Ask) {
   return useQuery({
     queryKey: ["comparison", "details", ask],
-    queryFn: async () => body(await api.POST("/api/comparisons/details/", { body: ask })),
+    queryFn: async () => body(await api.POST("/api/v1/comparisons/details/", { body: ask })),
     enabled: isReady(ask),
     placeholderData: keepPreviousData,
   });
@@ -51,23 +51,23 @@ function useRefresh() {
 export function useSaveComparison() {
   return useMutation({
     mutationFn: async (asked: Schemas["ComparisonRequest"]) =>
-      body(await api.POST("/api/comparisons/", { body: asked })),
+      body(await api.POST("/api/v1/comparisons/", { body: asked })),
+    onSuccess: useRefresh(),
+  });
+}
+
+export function useRenameComparison(id: number) {
+  return useMutation({
+    mutationFn: async (changes: { title: string }) =>
+      body(await api.PATCH("/api/v1/comparisons/{id}/", { params: { path: { id } }, body: changes })),
     onSuccess: useRefresh(),
   });
 }
 
 export function useKeep(id: number) {
   return useMutation({
-    mutationFn: async () => body(await api.POST("/api/comparisons/{id}/keep/", { params: { path: { id } } })),
-    onSuccess: useRefresh(),
-  });
-}
-
-export function useDeleteComparison() {
-  return useMutation({
-    mutationFn: async (id: number) => {
-      await api.DELETE("/api/comparisons/{id}/", { params: { path: { id } } });
-    },
+    mutationFn: async () =>
+      body(await api.POST("/api/v1/comparisons/{id}/refresh/", { params: { path: { id } } })),
     onSuccess: useRefresh(),
   });
 }

@@ -1,66 +1,63 @@
-import { Alert, Button, Form, Input, InputNumber, Select } from "antd";
+import { useState, type ReactNode } from "react";
 
 import type { Schemas } from "../../api/client";
-import { asOptions } from "../../shared/options";
-import { QuantityInput } from "../../shared/QuantityInput";
-import { useAddCourse } from "./queries";
+import { EntryForm } from "../../shared/EntryForm";
+import { ChoiceField, NumberField, QuantityField, TextField } from "../../shared/fields";
+import { useSaveCourse } from "./queries";
 
 const SURFACES = ["dry asphalt", "damp asphalt", "wet asphalt", "concrete", "prepared strip"];
 const zones = Intl.supportedValuesOf("timeZone");
 
-export function CourseForm({ done }: { done: (course: Schemas["Course"]) => void }) {
-  const add = useAddCourse();
+interface Props {
+  course?: Schemas["Course"];
+  done: (course: Schemas["Course"]) => void;
+  /** Beside the button that saves. */
+  beside?: ReactNode;
+}
+
+/** A new course, or one that is edited; its profile has a form of its own. */
+export function CourseForm({ course, done, beside }: Props) {
+  const save = useSaveCourse(course?.id);
+  // What the form began with: a page that reloads meanwhile must not make it newer than it is.
+  const [opened] = useState(course);
   const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return (
-    <Form
-      layout="vertical"
-      initialValues={{ direction: "out", surface: "dry asphalt", time_zone: here, run_off_m: 0 }}
-      onFinish={(values) => add.mutate(values as Schemas["CourseRequest"], { onSuccess: done })}
+    <EntryForm
+      first={opened ?? { direction: "out", surface: "dry asphalt", time_zone: here, runout_m: 0 }}
+      save={save}
+      sent={(values: Schemas["CourseRequest"]) => ({ ...values, revision: opened?.revision })}
+      done={done}
+      beside={beside}
+      submit={course ? "Save" : "Add course"}
     >
       <div className="form-grid">
-        <Form.Item name="name" label="Name" rules={[{ required: true, message: "What you call it" }]}>
-          <Input maxLength={80} />
-        </Form.Item>
-        <Form.Item name="direction" label="Direction">
-          <Select options={asOptions(["out", "back"])} />
-        </Form.Item>
-        <Form.Item
+        <TextField name="name" label="Name" required="Enter a name" most={80} />
+        <ChoiceField name="direction" label="Direction" options={["out", "back"]} />
+        <NumberField
           name="heading_deg"
           label="Heading, degrees"
-          rules={[{ required: true, message: "0 is north" }]}
-        >
-          <InputNumber min={0} max={360} style={{ width: "100%" }} />
-        </Form.Item>
-        <Form.Item name="length_m" label="Length" rules={[{ required: true, message: "To pull on" }]}>
-          <QuantityInput kind="distance" />
-        </Form.Item>
-        <Form.Item
-          name="run_off_m"
-          label="Run-off behind it"
-          rules={[{ required: true, message: "0 if none" }]}
-        >
-          <QuantityInput kind="distance" />
-        </Form.Item>
-        <Form.Item name="surface" label="Surface">
-          <Select options={asOptions(SURFACES)} />
-        </Form.Item>
-        <Form.Item name="elevation_m" label="Elevation">
-          <QuantityInput kind="distance" />
-        </Form.Item>
-        <Form.Item name="time_zone" label="Time zone">
-          <Select showSearch options={asOptions(zones.includes(here) ? zones : [here, ...zones])} />
-        </Form.Item>
+          required="Enter the heading; 0 is north"
+          min={0}
+          max={360}
+        />
+        <QuantityField name="length_m" label="Length" required="Enter the length" kind="distance" />
+        <QuantityField
+          name="runout_m"
+          label="Runout"
+          required="Enter the runout; 0 if none"
+          kind="distance"
+        />
+        <ChoiceField name="surface" label="Surface" options={SURFACES} />
+        <QuantityField name="elevation_m" label="Elevation" kind="distance" />
+        <ChoiceField
+          name="time_zone"
+          label="Time zone"
+          search
+          options={zones.includes(here) ? zones : [here, ...zones]}
+        />
       </div>
-      <Form.Item name="permission" label="Permission: who gave leave, and when">
-        <Input maxLength={200} />
-      </Form.Item>
-      <Form.Item name="access" label="Access: gates, keys, who to ring">
-        <Input maxLength={400} />
-      </Form.Item>
-      {add.error && <Alert type="error" title={add.error.message} style={{ marginBottom: 12 }} />}
-      <Button type="primary" htmlType="submit" loading={add.isPending}>
-        Add the course
-      </Button>
-    </Form>
+      <TextField name="permission" label="Permission: from whom, and when" most={200} />
+      <TextField name="access" label="Access: gates, keys, whom to call" most={400} />
+    </EntryForm>
   );
 }

@@ -1,23 +1,23 @@
-import { AutoComplete, Select } from "antd";
-import { useState } from "react";
-import { Link, useParams } from "react-router";
+import { Button, Modal } from "antd";
+import { useState, type ReactNode } from "react";
+import { Link, useNavigate, useParams } from "react-router";
 
+import { DeleteButton } from "../../shared/DeleteButton";
+import { useDelete } from "../../shared/useDelete";
 import { useTitle } from "../../shared/useTitle";
+import { Facts } from "../../shared/Facts";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
 import { fixed, withUnit } from "../../shared/units";
-import { useSettled } from "../../shared/useSettled";
 import { useSession } from "../accounts/session";
-import { Fact } from "../cars/CarsPage";
-import { useCars } from "../cars/queries";
+import { HistorySheet } from "../history/HistorySheet";
+import { CourseForm } from "./CourseForm";
 import { ProfileSheet } from "./ProfileSheet";
-import { useCourse, useStripCheck, type Course } from "./queries";
-import { StripParts } from "./StripParts";
+import { useCourse, type Course } from "./queries";
 import { TrackSheet } from "./TrackSheet";
 
-const TARGETS = ["0-60 mph", "0-100 mph", "0-100 km/h", "1/8 mile", "1/4 mile", "100-0 km/h", "60-0 mph"];
-
-export function CoursePage() {
+/** A course: whether it is long enough, its profile, map and details. */
+export function CoursePage({ stripCheck }: { stripCheck: (course: number) => ReactNode }) {
   const { id } = useParams();
   const course = useCourse(Number(id));
   useTitle(course.data && `${course.data.name}, ${course.data.direction}`);
@@ -30,76 +30,76 @@ export function CoursePage() {
         <h1>
           {course.data.name}, {course.data.direction}
         </h1>
-        <Link className="push" to={`/runs?course=${course.data.id}`}>
-          Runs on it
-        </Link>
+        <span className="push row">
+          <Link to={`/runs?course=${course.data.id}`}>Runs on this course</Link>
+          {person?.may_write && <Acts course={course.data} />}
+        </span>
       </div>
-      <StripSheet course={course.data} />
+      {stripCheck(course.data.id)}
       <div className="columns even">
         <ProfileSheet course={course.data} mayWrite={person?.may_write === true} />
         <div>
           <TrackSheet course={course.data.id} />
-          <Facts course={course.data} />
+          <Details course={course.data} />
+          <HistorySheet of={`courses.course:${course.data.id}`} />
         </div>
       </div>
     </>
   );
 }
 
-/** Whether a car's run to a target fits; the answer comes first. */
-function StripSheet({ course }: { course: Course }) {
-  const cars = useCars();
-  const { car: chosen, family } = usePreferences();
-  const [car, setCar] = useState<number | null>(chosen);
-  const [target, setTarget] = useState(family === "us" ? "0-60 mph" : "0-100 km/h");
-  const first = car ?? cars.data?.[0]?.id ?? null;
-  const settled = useSettled(target);
-  const check = useStripCheck(course.id, first === null ? null : { car: first, target: settled });
+function Acts({ course }: { course: Course }) {
+  const [editing, setEditing] = useState(false);
+  const remove = useDelete("/api/v1/courses/{id}/", course.id);
+  const navigate = useNavigate();
   return (
-    <section className="sheet" aria-label="Strip check">
-      <h2>Is it long enough?</h2>
-      <div style={{ display: "flex", gap: 12, flexWrap: "wrap" }}>
-        <Select
-          aria-label="Car of the check"
-          style={{ minWidth: 150 }}
-          value={first}
-          onChange={setCar}
-          options={cars.data?.map((each) => ({ value: each.id, label: each.name })) ?? []}
+    <>
+      <Button onClick={() => setEditing(true)}>Edit course</Button>
+      <Modal
+        title="Edit course"
+        open={editing}
+        onCancel={() => setEditing(false)}
+        footer={null}
+        destroyOnHidden
+        width={760}
+      >
+        <CourseForm
+          course={course}
+          done={() => setEditing(false)}
+          beside={
+            <DeleteButton
+              name={`${course.name}, ${course.direction}`}
+              remove={remove}
+              done={() => void navigate("/courses")}
+            />
+          }
         />
-        <AutoComplete
-          aria-label="Target"
-          style={{ minWidth: 150 }}
-          value={target}
-          onChange={setTarget}
-          options={TARGETS.map((value) => ({ value }))}
-        />
-      </div>
-      {check.error && <p className="flag caution">{check.error.message}</p>}
-      {check.data && <StripParts check={check.data} />}
-      {first === null && <p>Add a car first: its runs, or its mass and power, tell how far it goes.</p>}
-    </section>
+      </Modal>
+    </>
   );
 }
 
-function Facts({ course }: { course: Course }) {
+function Details({ course }: { course: Course }) {
   const { family } = usePreferences();
   return (
     <section className="sheet">
-      <h2>Facts</h2>
-      <dl className="facts">
-        <Fact name="Length" value={withUnit(course.length_m, "distance", family, 0)} />
-        <Fact name="Run-off" value={withUnit(course.run_off_m, "distance", family, 0)} />
-        <Fact name="Heading" value={`${course.heading_deg}°`} />
-        <Fact name="Surface" value={course.surface ?? "–"} />
-        <Fact name="Elevation" value={withUnit(course.elevation_m, "distance", family, 0)} />
-        <Fact
-          name="Mean slope"
-          value={course.slope_percent == null ? "not surveyed" : `${fixed(course.slope_percent, 2)} %`}
-        />
-        <Fact name="Time zone" value={course.time_zone ?? "UTC"} />
-        <Fact name="Permission" value={course.permission || "none written down"} />
-        <Fact name="Access" value={course.access || "–"} />
-      </dl>
+      <h2>Details</h2>
+      <Facts
+        rows={[
+          ["Length", withUnit(course.length_m, "distance", family, 0)],
+          ["Runout", withUnit(course.runout_m, "distance", family, 0)],
+          ["Heading", `${course.heading_deg}°`],
+          ["Surface", course.surface ?? "–"],
+          ["Elevation", withUnit(course.elevation_m, "distance", family, 0)],
+          [
+            "Mean slope",
+            course.slope_percent == null ? "not surveyed" : `${fixed(course.slope_percent, 2)} %`,
+          ],
+          ["Time zone", course.time_zone ?? "UTC"],
+          ["Permission", course.permission || "none recorded"],
+          ["Access", course.access || "–"],
+        ]}
+      />
     </section>
   );
 }

@@ -2,12 +2,13 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
+import { DataTable } from "../../shared/DataTable";
 import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { fixed, withUnit } from "../../shared/units";
 import { useSession } from "../accounts/session";
-import { useCourses } from "../cars/queries";
+import { useCourses } from "./queries";
 import { CourseForm } from "./CourseForm";
 
 export function CoursesPage() {
@@ -31,45 +32,47 @@ export function CoursesPage() {
         <span className="push">{courses.data.length > 0 && add}</span>
       </div>
       {courses.data.length === 0 ? (
-        <Nothing title="No course yet">
+        <Nothing title="No courses yet">
           <p>
-            A course is a strip in one direction: its length, its run-off and its slope decide what may be
-            driven.
+            A course is one direction of a strip. Its length, runout and slope decide what may be driven. Add
+            one first.
           </p>
           {add}
         </Nothing>
       ) : (
         <section className="sheet scroll">
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Course</th>
-                <th className="n">Length</th>
-                <th className="n">Run-off</th>
-                <th className="n">Slope</th>
-                <th>Surface</th>
-                <th>Permission</th>
-              </tr>
-            </thead>
-            <tbody>
-              {courses.data.map((each) => (
-                <tr key={each.id}>
-                  <td>
-                    <Link to={`/courses/${each.id}`}>
-                      {each.name}, {each.direction}
-                    </Link>
-                  </td>
-                  <td className="n">{withUnit(each.length_m, "distance", family, 0)}</td>
-                  <td className="n">{withUnit(each.run_off_m, "distance", family, 0)}</td>
-                  <td className="n">
-                    {each.slope_percent === null ? "not surveyed" : `${fixed(each.slope_percent, 2)} %`}
-                  </td>
-                  <td>{each.surface}</td>
-                  <td>{each.permission || "none written down"}</td>
-                </tr>
-              ))}
-            </tbody>
-          </table>
+          <DataTable
+            rows={courses.data}
+            rowKey={(each) => each.id}
+            columns={[
+              {
+                title: "Course",
+                value: (each) => (
+                  <Link to={`/courses/${each.id}`}>
+                    {each.name}, {each.direction}
+                  </Link>
+                ),
+              },
+              {
+                title: "Length",
+                number: true,
+                value: (each) => withUnit(each.length_m, "distance", family, 0),
+              },
+              {
+                title: "Runout",
+                number: true,
+                value: (each) => withUnit(each.runout_m, "distance", family, 0),
+              },
+              {
+                title: "Slope",
+                number: true,
+                value: (each) =>
+                  each.slope_percent === null ? "not surveyed" : `${fixed(each.slope_percent, 2)} %`,
+              },
+              { title: "Surface", value: (each) => each.surface },
+              { title: "Permission", wrap: true, value: (each) => each.permission || "none recorded" },
+            ]}
+          />
         </section>
       )}
       <Modal

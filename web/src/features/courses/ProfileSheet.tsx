@@ -8,7 +8,7 @@ import { usePreferences } from "../../shared/preferences";
 import { unitOf } from "../../shared/units";
 import { useSetProfile, useSurvey, type Course } from "./queries";
 
-/** The surveyed height along the course, and the ways to survey it. */
+/** The surveyed elevation along the course, and how to survey it. */
 export function ProfileSheet({ course, mayWrite }: { course: Course; mayWrite: boolean }) {
   const stations = course.stations ?? [];
   return (
@@ -18,8 +18,8 @@ export function ProfileSheet({ course, mayWrite }: { course: Course; mayWrite: b
         <ProfileChart stations={stations} />
       ) : (
         <p>
-          Not surveyed. Drive the strip slowly, below 60 km/h (37 mph), with the receiver running, and give
-          the log here; or type ways and heights.
+          Not surveyed. Drive the strip below 60 km/h (37 mph) with the GPS receiver on and upload the log, or
+          enter distances and elevations.
         </p>
       )}
       {mayWrite && <ProfileInput course={course} />}
@@ -32,17 +32,22 @@ function ProfileChart({ stations }: { stations: NonNullable<Course["stations"]> 
   const p = palette(mode);
   const unit = unitOf("distance", family);
   const option = useMemo(() => {
-    const data = stations.map((each) => [each.way_m / unit.factor, each.height_m / unit.factor]);
+    const data = stations.map((each) => [each.distance_m / unit.factor, each.elevation_m / unit.factor]);
     return {
       grid: { left: 58, right: 16, top: 10, bottom: 46 },
-      xAxis: { ...axis(p, `way, ${unit.name}`), min: "dataMin" as const, max: "dataMax" as const },
-      yAxis: { ...axis(p, `height, ${unit.name}`), scale: true, nameGap: 42 },
+      xAxis: {
+        ...axis(p, `distance, ${unit.name}`),
+        axisLabel: { ...axis(p, "").axisLabel, showMaxLabel: false }, // the end of the strip is no round number
+        min: "dataMin" as const,
+        max: "dataMax" as const,
+      },
+      yAxis: { ...axis(p, `elevation, ${unit.name}`), scale: true, nameGap: 42 },
       series: [
         { type: "line", data, symbolSize: 4, lineStyle: { color: p.ink }, itemStyle: { color: p.ink } },
       ],
     };
   }, [stations, unit, p]);
-  return <Chart option={option} height={220} label="Surveyed height along the course" />;
+  return <Chart option={option} height={220} label="Surveyed elevation along the course" />;
 }
 
 function ProfileInput({ course }: { course: Course }) {
@@ -50,12 +55,12 @@ function ProfileInput({ course }: { course: Course }) {
   const set = useSetProfile(course.id);
   const [text, setText] = useState<string | null>(null);
   const [opened, setOpened] = useState(course.revision);
-  const typed = (course.stations ?? []).map((each) => `${each.way_m}, ${each.height_m}`).join("\n");
+  const typed = (course.stations ?? []).map((each) => `${each.distance_m}, ${each.elevation_m}`).join("\n");
   const save = (revision: number | undefined, stations: ReturnType<typeof stationsOf>) =>
     set.mutate({ stations, revision }, { onSuccess: () => setText(null) });
   return (
     <>
-      <div style={{ display: "flex", gap: 8, flexWrap: "wrap" }}>
+      <div className="row">
         <Upload
           showUploadList={false}
           beforeUpload={(file) => {
@@ -71,14 +76,14 @@ function ProfileInput({ course }: { course: Course }) {
             setText(text === null ? typed : null);
           }}
         >
-          Type it
+          Enter by hand
         </Button>
       </div>
-      {survey.error && <Alert type="error" title={survey.error.message} style={{ marginTop: 10 }} />}
+      {survey.error && <Alert type="error" title={survey.error.message} className="above" />}
       <SaveError save={set} done={() => setText(null)} />
       {text !== null && (
         <>
-          <label htmlFor="profile">Way and height in metres, a station a line</label>
+          <label htmlFor="profile">Distance and elevation in meters, one station per line</label>
           <Input.TextArea
             id="profile"
             rows={6}
@@ -87,11 +92,11 @@ function ProfileInput({ course }: { course: Course }) {
           />
           <Button
             type="primary"
-            style={{ marginTop: 8 }}
+            className="above"
             loading={set.isPending}
             onClick={() => save(opened, stationsOf(text))}
           >
-            Save the profile
+            Save profile
           </Button>
         </>
       )}
@@ -100,5 +105,5 @@ function ProfileInput({ course }: { course: Course }) {
 }
 
 function stationsOf(text: string) {
-  return pairsOf(text).map(([way_m, height_m]) => ({ way_m, height_m }));
+  return pairsOf(text).map(([distance_m, elevation_m]) => ({ distance_m, elevation_m }));
 }

@@ -21,7 +21,7 @@ export function TrackSheet({ course }: { course: number }) {
   return (
     <section className="sheet">
       <h2>Map</h2>
-      {tracks.data?.length === 0 && <p>No run on it has a track yet: import one and choose this course.</p>}
+      {tracks.data?.length === 0 && <p>No tracks yet. Import a log and choose this course.</p>}
       {tracks.data && tracks.data.length > 0 && (
         <>
           <Chart option={option} height={230} label="Tracks of the latest runs, north up" />
@@ -33,7 +33,7 @@ export function TrackSheet({ course }: { course: number }) {
 }
 
 function mapOption(tracks: Schemas["Track"][], factor: number, unit: string, p: Palette) {
-  const scaled = (metres: number[]) => metres.map((each) => each / factor);
+  const scaled = (meters: number[]) => meters.map((each) => each / factor);
   const east = tracks.flatMap((track) => scaled(track.east_m));
   const north = tracks.flatMap((track) => scaled(track.north_m));
   const ends = toScale(east, north);

@@ -1,13 +1,21 @@
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { api, body, csrfToken, refusal, type Schemas } from "../../api/client";
+import { api, body, csrfToken, refusal, tellOfAction, type Schemas } from "../../api/client";
 
 export type Course = Schemas["Course"];
+
+export function useCourses() {
+  return useQuery({
+    queryKey: ["courses"],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/courses/", { params: { query: { page_size: 500 } } })).results,
+  });
+}
 
 export function useCourse(id: number) {
   return useQuery({
     queryKey: ["courses", id],
-    queryFn: async () => body(await api.GET("/api/courses/{id}/", { params: { path: { id } } })),
+    queryFn: async () => body(await api.GET("/api/v1/courses/{id}/", { params: { path: { id } } })),
   });
 }
 
@@ -16,10 +24,13 @@ function useRefresh() {
   return () => client.invalidateQueries({ queryKey: ["courses"] });
 }
 
-export function useAddCourse() {
+/** A new course without an id, else one that is edited. */
+export function useSaveCourse(id?: number) {
   return useMutation({
     mutationFn: async (course: Schemas["CourseRequest"]) =>
-      body(await api.POST("/api/courses/", { body: course })),
+      id === undefined
+        ? body(await api.POST("/api/v1/courses/", { body: course }))
+        : body(await api.PATCH("/api/v1/courses/{id}/", { params: { path: { id } }, body: course })),
     onSuccess: useRefresh(),
   });
 }
@@ -27,7 +38,7 @@ export function useAddCourse() {
 export function useSetProfile(id: number) {
   return useMutation({
     mutationFn: async (profile: { stations: Schemas["StationRequest"][]; revision?: number }) =>
-      body(await api.PATCH("/api/courses/{id}/", { params: { path: { id } }, body: profile })),
+      body(await api.PATCH("/api/v1/courses/{id}/", { params: { path: { id } }, body: profile })),
     onSuccess: useRefresh(),
   });
 }
@@ -38,7 +49,8 @@ export function useSurvey(id: number) {
       const form = new FormData();
       form.set("file", file);
       const headers = { "X-CSRFToken": csrfToken() };
-      const answer = await fetch(`/api/courses/${id}/survey/`, { method: "POST", body: form, headers });
+      const answer = await fetch(`/api/v1/courses/${id}/survey/`, { method: "POST", body: form, headers });
+      tellOfAction(answer.headers);
       if (!answer.ok) throw refusal(answer.status, await answer.json().catch(() => null));
     },
     onSuccess: useRefresh(),
@@ -48,26 +60,6 @@ export function useSurvey(id: number) {
 export function useTracks(id: number) {
   return useQuery({
     queryKey: ["courses", id, "tracks"],
-    queryFn: async () => body(await api.GET("/api/courses/{id}/tracks/", { params: { path: { id } } })),
-  });
-}
-
-export interface StripAsk {
-  car: number;
-  target: string;
-  outside_temp_c?: number;
-}
-
-export function useStripCheck(id: number, ask: StripAsk | null) {
-  return useQuery({
-    queryKey: ["courses", id, "strip", ask],
-    queryFn: async () =>
-      body(
-        await api.GET("/api/courses/{id}/strip-check/", {
-          params: { path: { id }, query: ask ?? { car: 0, target: "" } },
-        }),
-      ),
-    enabled: ask !== null,
-    retry: false,
+    queryFn: async () => body(await api.GET("/api/v1/courses/{id}/tracks/", { params: { path: { id } } })),
   });
 }

@@ -1,11 +1,10 @@
-import { Button, DatePicker, Form, InputNumber } from "antd";
 import dayjs, { type Dayjs } from "dayjs";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 
 import type { Schemas } from "../../api/client";
-import { QuantityInput } from "../../shared/QuantityInput";
-import { SaveError } from "../../shared/SaveError";
-import { useAddDay, useChangeDay, type Day } from "./queries";
+import { EntryForm } from "../../shared/EntryForm";
+import { DateField, NumberField, QuantityField } from "../../shared/fields";
+import { useSaveDay, type Day } from "./queries";
 
 const LOCAL = "YYYY-MM-DDTHH:mm";
 type Typed = Omit<Schemas["DayRequest"], "first_run_at" | "known_at" | "plan"> & {
@@ -17,62 +16,49 @@ interface Props {
   plan: number;
   day?: Day;
   done: (day: Day) => void;
+  /** Beside the button that saves. */
+  beside?: ReactNode;
 }
 
 /** What the timetable is worked back from. Times are those of the clock at the course. */
-export function DayForm({ plan, day, done }: Props) {
-  const add = useAddDay();
-  const change = useChangeDay(day?.id ?? 0);
-  const { isPending } = day ? change : add;
+export function DayForm({ plan, day, done, beside }: Props) {
+  const save = useSaveDay(day?.id);
   // What the form began with: a page that reloads meanwhile must not make it newer than it is.
   const [opened] = useState(day);
   return (
-    <Form
-      layout="vertical"
-      initialValues={
+    <EntryForm
+      first={
         opened
           ? { ...opened, first_run_at: dayjs(opened.first_run_local), known_at: dayjs(opened.known_local) }
           : first()
       }
-      onFinish={(values: Typed) => {
-        const given = {
-          ...values,
-          plan,
-          first_run_at: values.first_run_at.format(LOCAL),
-          known_at: values.known_at.format(LOCAL),
-        };
-        if (opened) change.mutate({ ...given, revision: opened.revision }, { onSuccess: done });
-        else add.mutate(given, { onSuccess: done });
-      }}
+      save={save}
+      sent={(values: Typed) => ({
+        ...values,
+        plan,
+        first_run_at: values.first_run_at.format(LOCAL),
+        known_at: values.known_at.format(LOCAL),
+        revision: opened?.revision,
+      })}
+      done={done}
+      beside={beside}
+      submit={day ? "Recalculate" : "Plan the day"}
     >
-      <p className="label">Times on the clock at the course.</p>
+      <p className="label">Times are in the course’s time zone.</p>
       <div className="form-grid">
-        <Time name="first_run_at" label="First run" />
-        <Time name="known_at" label="Car as stated below at" />
-        <Form.Item name="charge_percent" label="Charge then">
-          <QuantityInput kind="percent" />
-        </Form.Item>
-        <Form.Item name="pack_temp_c" label="Pack then">
-          <QuantityInput kind="temperature" />
-        </Form.Item>
-        <Form.Item name="outside_temp_c" label="Air outside">
-          <QuantityInput kind="temperature" />
-        </Form.Item>
-        <Numbers name="charger_kw" label="Charger, kW" />
-        <Numbers name="drive_min" label="Drive to the course, min" />
-        <Form.Item name="drive_charge_percent" label="Charge the drive takes">
-          <QuantityInput kind="percent" />
-        </Form.Item>
-        <Numbers name="prepare_min" label="Preparing there, min" />
-        <Numbers name="climate_kw" label="Climate control, kW" />
-        <Numbers name="course_charger_kw" label="Charger at the course, kW" />
+        <DateField name="first_run_at" label="First run" required="Enter date and time" time />
+        <DateField name="known_at" label="Car state known at" required="Enter date and time" time />
+        <QuantityField name="charge_percent" label="Charge at that time" kind="percent" />
+        <QuantityField name="battery_temp_c" label="Battery at that time" kind="temperature" />
+        <QuantityField name="outside_temp_c" label="Outside temperature" kind="temperature" />
+        <NumberField name="charger_kw" label="Charger, kW" min={0} />
+        <NumberField name="drive_min" label="Drive to the course, min" min={0} />
+        <QuantityField name="drive_charge_percent" label="Charge used by the drive" kind="percent" />
+        <NumberField name="prepare_min" label="Preparation at the course, min" min={0} />
+        <NumberField name="climate_kw" label="Climate control, kW" min={0} />
+        <NumberField name="course_charger_kw" label="Charger at the course, kW" min={0} />
       </div>
-      <SaveError save={change} done={done} />
-      <SaveError save={add} done={done} />
-      <Button type="primary" htmlType="submit" loading={isPending}>
-        {day ? "Work it out again" : "Lay the day out"}
-      </Button>
-    </Form>
+    </EntryForm>
   );
 }
 
@@ -82,7 +68,7 @@ function first() {
     first_run_at: morning,
     known_at: morning.subtract(12, "hour"),
     charge_percent: 60,
-    pack_temp_c: 15,
+    battery_temp_c: 15,
     outside_temp_c: 12,
     charger_kw: 11,
     drive_min: 20,
@@ -90,20 +76,4 @@ function first() {
     prepare_min: 25,
     climate_kw: 0,
   };
-}
-
-function Time({ name, label }: { name: string; label: string }) {
-  return (
-    <Form.Item name={name} label={label} rules={[{ required: true, message: "Date and time" }]}>
-      <DatePicker showTime={{ format: "HH:mm" }} format="YYYY-MM-DD HH:mm" style={{ width: "100%" }} />
-    </Form.Item>
-  );
-}
-
-function Numbers({ name, label }: { name: string; label: string }) {
-  return (
-    <Form.Item name={name} label={label}>
-      <InputNumber min={0} style={{ width: "100%" }} />
-    </Form.Item>
-  );
 }

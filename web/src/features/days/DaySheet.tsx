@@ -21,7 +21,7 @@ export function DaySheet() {
         <span className="quiet">
           {data.local_date}, {data.car_name} on {data.course_name}
         </span>
-        <span className="push no-print" style={{ display: "flex", gap: 8 }}>
+        <span className="push no-print row">
           <Link to={`/days/${data.id}`}>Back to the day</Link>
           <Button onClick={() => window.print()}>Print</Button>
         </span>
@@ -49,7 +49,7 @@ function Cautions({ day }: { day: Day }) {
     <div>
       <h2>Before the first run</h2>
       <ul className="boxes">
-        {day.checks
+        {day.checklist
           .filter((item) => item.needed)
           .map((item) => (
             <li key={item.id}>
@@ -61,17 +61,17 @@ function Cautions({ day }: { day: Day }) {
   );
 }
 
-const BLANKS = ["Charge", "Pack", "Wind", "Time", "Keep or void"];
+const BLANKS = ["Charge", "Battery", "Wind", "Time", "Keep or void"];
 
 function Boxes({ day }: { day: Day }) {
   return (
     <>
       <h2>Runs, {day.measure}</h2>
       <div className="scroll">
-        <table className="plain ruled">
+        <table className="ruled">
           <thead>
             <tr>
-              <th className="n">No.</th>
+              <th>No.</th>
               <th>Group</th>
               <th>Direction</th>
               {BLANKS.map((name) => (
@@ -80,10 +80,10 @@ function Boxes({ day }: { day: Day }) {
             </tr>
           </thead>
           <tbody>
-            {day.steps.map((step, place) => (
+            {day.scheduled_runs.map((step, place) => (
               <tr key={step.id}>
-                <td className="n">{place + 1}</td>
-                <td>{step.arm_name}</td>
+                <td>{place + 1}</td>
+                <td>{step.group_name}</td>
                 <td>
                   {[step.direction, step.lane, step.wait_min ? `cool ${step.wait_min} min` : ""]
                     .filter(Boolean)
@@ -103,7 +103,7 @@ function Boxes({ day }: { day: Day }) {
       </div>
       <p className="label">
         Closed course or private land, under local law, with a sober licensed driver, belts on and nobody near
-        the strip. Whoever drives writes nothing.
+        the strip. The driver writes nothing.
       </p>
     </>
   );

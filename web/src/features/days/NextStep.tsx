@@ -15,18 +15,14 @@ export function NextStep({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
   if (!timetable.met) {
     return (
       <div role="status">
-        <p className="answer" style={{ margin: 0 }}>
-          Can’t be met
-        </p>
+        <p className="answer flush">Can’t be met</p>
         {timetable.shortfalls.map((each) => (
           <p className="flag void" key={each}>
             {each}
           </p>
         ))}
-        <h3>What would meet it</h3>
-        {timetable.remedies.length === 0 && (
-          <p>No change of one or two things that was tried. Move the day.</p>
-        )}
+        <h3>Changes that would make it work</h3>
+        {timetable.remedies.length === 0 && <p>No change of one or two things would. Move the day.</p>}
         <ul>
           {timetable.remedies.map((each) => (
             <li key={each}>{each}</li>
@@ -37,10 +33,8 @@ export function NextStep({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
   }
   return (
     <div>
-      <p className="label" style={{ margin: 0 }}>
-        Next, at {next.local}
-      </p>
-      <p className="answer" style={{ margin: 0 }} data-testid="next-step">
+      <p className="label flush">Next, at {next.local}</p>
+      <p className="answer flush" data-testid="next-step">
         {next.kind} <small>in {until(Date.parse(next.at) - now)}</small>
       </p>
       {next.note && <p className="quiet">{next.note}</p>}
@@ -51,20 +45,20 @@ export function NextStep({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
 /** Once runs are driven: which is next, and how long the window stays open. */
 function NextRun({ day, now, mayWrite }: { day: Day; now: number; mayWrite: boolean }) {
   const { settle } = useDayActions(day.id);
-  const place = day.steps.findIndex((step) => step.state === "open");
-  const step = day.steps[place];
+  const place = day.scheduled_runs.findIndex((step) => step.state === "open");
+  const step = day.scheduled_runs[place];
   const closes = day.timetable.steps.find((each) => each.kind === "window closes");
   const left = closes ? Date.parse(closes.at) - now : null;
   return (
     <div>
-      <p className="label" style={{ margin: 0 }}>
-        {step ? `Next, run ${place + 1} of ${day.steps.length}` : "No run is open"}
+      <p className="label flush">
+        {step ? `Next, run ${place + 1} of ${day.scheduled_runs.length}` : "No run is open"}
       </p>
-      <p className="answer" style={{ margin: 0 }} data-testid="next-step">
-        {step?.arm_name ?? "Over"} <small>{step && (step.direction === "out" ? "out →" : "back ←")}</small>
+      <p className="answer flush" data-testid="next-step">
+        {step?.group_name ?? "Over"} <small>{step && (step.direction === "out" ? "out →" : "back ←")}</small>
       </p>
       {step && mayWrite && (
-        <div style={{ display: "flex", gap: 8, margin: "8px 0" }}>
+        <div className="row above below">
           <Button
             size="large"
             type="primary"
@@ -84,7 +78,7 @@ function NextRun({ day, now, mayWrite }: { day: Day; now: number; mayWrite: bool
         <p className={left > 0 ? "quiet" : "flag caution"}>
           {left > 0
             ? `The window closes in ${until(left)}, at ${closes.local}, by the timetable.`
-            : `By the timetable the window closed at ${closes.local}: read the pack temperature before the next run.`}
+            : `By the timetable the window closed at ${closes.local}: read the battery temperature before the next run.`}
         </p>
       )}
     </div>

@@ -1,6 +1,8 @@
 import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
 import { fixed, shown, unitOf, type Kind } from "../../shared/units";
+import { Facts } from "../../shared/Facts";
+import { DataTable } from "../../shared/DataTable";
 
 type Timetable = Schemas["Timetable"];
 
@@ -16,8 +18,8 @@ export function TimetableSheet({ timetable, zone }: { timetable: Timetable; zone
       ))}
       <Expected timetable={timetable} />
       <p className="label">
-        Clock at the course, {zone}. What we begin is set early enough for 39 days in 40.{" "}
-        {timetable.learned_from.join(" ")} The runs’ own heat is not counted.
+        Clock at the course, {zone}. Each start is early enough on 39 days of 40.{" "}
+        {timetable.learned_from.join(" ")} Heat from the runs themselves is not counted.
       </p>
     </section>
   );
@@ -25,57 +27,56 @@ export function TimetableSheet({ timetable, zone }: { timetable: Timetable; zone
 
 export function StepTable({ timetable }: { timetable: Timetable }) {
   return (
-    <div className="scroll">
-      <table className="plain">
-        <tbody>
-          {timetable.steps.map((step) => (
-            <tr key={step.kind}>
-              <td className="clock">{step.local}</td>
-              <td>
-                <strong>{step.kind}</strong>
-              </td>
-              <td>
-                {step.note}
-                {step.early && step.late && ` between ${step.early} and ${step.late}`}
-              </td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
-    </div>
+    <DataTable
+      rows={timetable.steps}
+      rowKey={(step) => step.kind}
+      columns={[
+        { value: (step) => <span className="clock">{step.local}</span> },
+        { value: (step) => <strong>{step.kind}</strong> },
+        {
+          wrap: true,
+          value: (step) =>
+            step.note + (step.early && step.late ? ` between ${step.early} and ${step.late}` : ""),
+        },
+      ]}
+    />
   );
 }
 
 /** The state at the first run, with its interval. */
 export function Expected({ timetable }: { timetable: Timetable }) {
   return (
-    <dl className="facts" style={{ marginTop: 10 }}>
-      <Bounds name="Pack at the first run" ranged={timetable.pack_temp_c} kind="temperature" />
-      <Bounds name="Charge at the first run" ranged={timetable.charge_percent} kind="percent" />
-      <Bounds name="Window stays open, min" ranged={timetable.open_min} kind="plain" />
-      <div>
-        <dt>Chance that all of it holds</dt>
-        <dd>{Math.round(100 * timetable.chance)} %</dd>
-      </div>
-    </dl>
+    <div className="above">
+      <Facts
+        rows={[
+          [
+            "Battery at the first run",
+            <Bounds key="battery" ranged={timetable.battery_temp_c} kind="temperature" />,
+          ],
+          [
+            "Charge at the first run",
+            <Bounds key="charge" ranged={timetable.charge_percent} kind="percent" />,
+          ],
+          ["Window stays open, min", <Bounds key="open" ranged={timetable.open_min} kind="plain" />],
+          ["Chance that everything is met", `${Math.round(100 * timetable.chance)} %`],
+        ]}
+      />
+    </div>
   );
 }
 
-function Bounds({ name, ranged, kind }: { name: string; ranged: Schemas["Ranged"]; kind: Kind }) {
+function Bounds({ ranged, kind }: { ranged: Schemas["Ranged"]; kind: Kind }) {
   const { family } = usePreferences();
   const unit = unitOf(kind, family).name;
-  const told = (value: number | null) => (value === null ? "no end" : fixed(shown(value, kind, family), 0));
+  const text = (value: number | null) => (value === null ? "no end" : fixed(shown(value, kind, family), 0));
   return (
-    <div>
-      <dt>{name}</dt>
-      <dd>
-        <strong>
-          {told(ranged.value)} {ranged.value === null ? "" : unit}
-        </strong>{" "}
-        <span className="u95">
-          {told(ranged.low95)} to {told(ranged.high95)}
-        </span>
-      </dd>
-    </div>
+    <span>
+      <strong>
+        {text(ranged.value)} {ranged.value === null ? "" : unit}
+      </strong>{" "}
+      <span className="u95">
+        {text(ranged.low95)} to {text(ranged.high95)}
+      </span>
+    </span>
   );
 }

@@ -3,8 +3,8 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 import { api, body, type Schemas } from "../../api/client";
 
 export type Day = Schemas["Day"];
-export type Step = Schemas["PlannedRun"];
-export type CheckItem = Schemas["CheckItem"];
+export type Step = Schemas["ScheduledRun"];
+export type ChecklistItem = Schemas["ChecklistItem"];
 
 /** What became of a planned run, in the words of the buttons. */
 export const STATE_WORDS = { open: "open", done: "driven", skipped: "skipped" } as const;
@@ -12,7 +12,7 @@ export const STATE_WORDS = { open: "open", done: "driven", skipped: "skipped" } 
 export function useDay(id: number) {
   return useQuery({
     queryKey: ["days", id],
-    queryFn: async () => body(await api.GET("/api/days/{id}/", { params: { path: { id } } })),
+    queryFn: async () => body(await api.GET("/api/v1/test-days/{id}/", { params: { path: { id } } })),
   });
 }
 
@@ -24,17 +24,18 @@ function useRefresh() {
   };
 }
 
-export function useAddDay() {
+/** Changes a day where a number is given, and adds one otherwise. */
+export function useSaveDay(id?: number) {
   return useMutation({
-    mutationFn: async (day: Schemas["DayRequest"]) => body(await api.POST("/api/days/", { body: day })),
-    onSuccess: useRefresh(),
-  });
-}
-
-export function useChangeDay(id: number) {
-  return useMutation({
-    mutationFn: async (changes: Schemas["PatchedDayRequest"]) =>
-      body(await api.PATCH("/api/days/{id}/", { params: { path: { id } }, body: changes })),
+    mutationFn: async ({ revision, ...day }: Schemas["DayRequest"] & { revision?: number }) =>
+      id === undefined
+        ? body(await api.POST("/api/v1/test-days/", { body: day }))
+        : body(
+            await api.PATCH("/api/v1/test-days/{id}/", {
+              params: { path: { id } },
+              body: { ...day, revision },
+            }),
+          ),
     onSuccess: useRefresh(),
   });
 }
@@ -49,28 +50,40 @@ export function useDayActions(day: number) {
     onError: refresh,
   });
   const settle = useMutation(
-    act(async ({ id, ...changes }: { id: number } & Schemas["PatchedPlannedRunRequest"]) =>
-      body(await api.PATCH("/api/planned-runs/{id}/", { params: { path: { id } }, body: changes })),
+    act(async ({ id, ...changes }: { id: number } & Schemas["PatchedScheduledRunRequest"]) =>
+      body(await api.PATCH("/api/v1/scheduled-runs/{id}/", { params: { path: { id } }, body: changes })),
     ),
   );
   const repeat = useMutation(
     act(async (id: number) =>
-      body(await api.POST("/api/planned-runs/{id}/repeat/", { params: { path: { id } } })),
+      body(await api.POST("/api/v1/scheduled-runs/{id}/repeat/", { params: { path: { id } } })),
     ),
   );
+  const remove = useMutation(
+    act(async (id: number) => {
+      await api.DELETE("/api/v1/scheduled-runs/{id}/", { params: { path: { id } } });
+    }),
+  );
+  const removeCheck = useMutation(
+    act(async (id: number) => {
+      await api.DELETE("/api/v1/checklist-items/{id}/", { params: { path: { id } } });
+    }),
+  );
   const add = useMutation(
-    act(async (step: Schemas["PlannedRunRequest"]) =>
-      body(await api.POST("/api/planned-runs/", { body: step })),
+    act(async (step: Schemas["ScheduledRunRequest"]) =>
+      body(await api.POST("/api/v1/scheduled-runs/", { body: step })),
     ),
   );
   const reorder = useMutation(
     act(async (ids: number[]) =>
-      body(await api.POST("/api/days/{id}/reorder/", { params: { path: { id: day } }, body: { ids } })),
+      body(
+        await api.POST("/api/v1/test-days/{id}/reorder/", { params: { path: { id: day } }, body: { ids } }),
+      ),
     ),
   );
   const check = useMutation({
-    ...act(async ({ id, ...changes }: { id: number } & Schemas["PatchedCheckItemRequest"]) =>
-      body(await api.PATCH("/api/check-items/{id}/", { params: { path: { id } }, body: changes })),
+    ...act(async ({ id, ...changes }: { id: number } & Schemas["PatchedChecklistItemRequest"]) =>
+      body(await api.PATCH("/api/v1/checklist-items/{id}/", { params: { path: { id } }, body: changes })),
     ),
     // The tick shows at once: cold hands tick the next line before the server has answered.
     onMutate: async ({ id, signed }) => {
@@ -81,21 +94,24 @@ export function useDayActions(day: number) {
     },
   });
   const addCheck = useMutation(
-    act(async (item: Schemas["CheckItemRequest"]) =>
-      body(await api.POST("/api/check-items/", { body: item })),
+    act(async (item: Schemas["ChecklistItemRequest"]) =>
+      body(await api.POST("/api/v1/checklist-items/", { body: item })),
     ),
   );
   const signAgain = useMutation(
-    act(async () => body(await api.POST("/api/days/{id}/sign-again/", { params: { path: { id: day } } }))),
+    act(async () =>
+      body(await api.POST("/api/v1/test-days/{id}/reset-checklist/", { params: { path: { id: day } } })),
+    ),
   );
   const error =
-    [settle, repeat, add, reorder, check, addCheck, signAgain].find((each) => each.error)?.error ?? null;
-  return { settle, repeat, add, reorder, check, addCheck, signAgain, error };
+    [settle, repeat, remove, removeCheck, add, reorder, check, addCheck, signAgain].find((each) => each.error)
+      ?.error ?? null;
+  return { settle, repeat, remove, removeCheck, add, reorder, check, addCheck, signAgain, error };
 }
 
 function ticked(day: Day, id: number, signed: boolean): Day {
-  const checks = day.checks.map((item) =>
+  const checklist = day.checklist.map((item) =>
     item.id === id ? { ...item, signed_by: signed ? "…" : null, revision: (item.revision ?? 0) + 1 } : item,
   );
-  return { ...day, checks };
+  return { ...day, checklist };
 }

@@ -6,6 +6,6 @@ import { api, body } from "../../api/client";
 export function useDays() {
   return useQuery({
     queryKey: ["days", "list"],
-    queryFn: async () => body(await api.GET("/api/days/")).results,
+    queryFn: async () => body(await api.GET("/api/v1/test-days/")).results,
   });
 }

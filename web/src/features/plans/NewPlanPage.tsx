@@ -6,33 +6,35 @@ import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { SaveError } from "../../shared/SaveError";
+import { useMeasure, type Measure } from "../../shared/useMeasure";
 import { useSettled } from "../../shared/useSettled";
-import { useCars, useCourses } from "../cars/queries";
+import { useCars } from "../cars/queries";
+import { useCourses } from "../courses/queries";
 import { AdviceSheet } from "./AdviceSheet";
 import { PlanForm } from "./PlanForm";
 import { useAdvice, usePlan, useSavePlan, type Plan, type PlanAsk } from "./queries";
 
 const START: Partial<PlanAsk> = {
-  kind: "arms",
+  kind: "groups",
   measure: "0-60 mph",
   clock: "rollout",
-  smallest_difference: 0.1,
+  difference_that_matters: 0.1,
   power: 0.8,
   can_alternate: true,
   order: "ABBA",
   both_directions: true,
-  runs_per_arm: 6,
-  days_per_arm: 2,
+  runs_per_group: 6,
+  days_per_group: 2,
   low_charge_percent: 85,
   high_charge_percent: 96,
-  low_pack_temp_c: 35,
-  high_pack_temp_c: 48,
-  minutes_a_run: 5,
-  minutes_a_change: 0,
+  low_battery_temp_c: 35,
+  high_battery_temp_c: 48,
+  minutes_per_run: 5,
+  minutes_per_change: 0,
   cooling_min: 3,
   ladder_low_percent: 10,
   ladder_step_percent: 10,
-  arms: [{ name: "before" }, { name: "after" }],
+  groups: [{ name: "before" }, { name: "after" }],
 };
 
 export function NewPlanPage() {
@@ -46,8 +48,8 @@ export function NewPlanPage() {
     return (
       <Nothing title="A plan needs a car and a course">
         <p>
-          Add {cars.data.length === 0 ? "the car under Cars" : "the strip under Courses"} first, then ask
-          here.
+          Add {cars.data.length === 0 ? "the car under Cars" : "the strip under Courses"} first, then come
+          back.
         </p>
       </Nothing>
     );
@@ -73,14 +75,14 @@ export function ChangePlanPage() {
   if (plan.isPending) return <Loading what="the plan" />;
   if (plan.error) return <Failed error={plan.error} />;
   const fields = Object.keys(START) as (keyof typeof START & keyof Plan)[];
-  const { car, course, question, arms } = plan.data;
+  const { car, course, question, groups } = plan.data;
   const kept = Object.fromEntries(fields.map((name) => [name, plan.data[name]]));
-  const bare = arms.map((arm) => ({ name: arm.name, set_up: arm.set_up }));
+  const bare = groups.map((group) => ({ name: group.name, setup: group.setup }));
   return (
     <PlanEditor
       id={plan.data.id}
       revision={plan.data.revision}
-      start={{ ...kept, question, car, course, arms: bare }}
+      start={{ ...kept, question, car, course, groups: bare }}
     />
   );
 }
@@ -96,7 +98,8 @@ function PlanEditor({ id, revision, start }: EditorProps) {
   const [opened] = useState(revision);
   const [form] = Form.useForm<PlanAsk>();
   const [ask, setAsk] = useState<PlanAsk>({ question: "?", ...start } as PlanAsk);
-  const advice = useAdvice(useSettled(ask));
+  const measure = useMeasure(ask.measure);
+  const advice = useAdvice(useSettled(onItsClock(ask, measure)));
   const save = useSavePlan(id);
   const navigate = useNavigate();
   const answer = advice.error ? undefined : advice.data;
@@ -104,13 +107,13 @@ function PlanEditor({ id, revision, start }: EditorProps) {
   return (
     <>
       <div className="page-head">
-        <h1>{id === undefined ? "A new question" : "Change the plan"}</h1>
-        {id !== undefined && <span className="quiet">Days that are laid out stay as they are.</span>}
+        <h1>{id === undefined ? "New test plan" : "Edit plan"}</h1>
+        {id !== undefined && <span className="quiet">Days already planned stay as they are.</span>}
       </div>
       <div className="columns">
         <PlanForm form={form} start={start} changed={() => setAsk(asked(form, start))} />
         <div>
-          {advice.error && <Alert type="warning" title={advice.error.message} style={{ marginBottom: 12 }} />}
+          {advice.error && <Alert type="warning" title={advice.error.message} className="below" />}
           {answer && <AdviceSheet advice={answer} ask={ask} />}
           <SaveError save={save} done={saved} />
           <Button
@@ -121,10 +124,15 @@ function PlanEditor({ id, revision, start }: EditorProps) {
             onClick={() =>
               void form
                 .validateFields()
-                .then(() => save.mutate({ ...asked(form, start), revision: opened }, { onSuccess: saved }))
+                .then(() =>
+                  save.mutate(
+                    { ...onItsClock(asked(form, start), measure), revision: opened },
+                    { onSuccess: saved },
+                  ),
+                )
             }
           >
-            Save the plan
+            Save plan
           </Button>
         </div>
       </div>
@@ -132,19 +140,25 @@ function PlanEditor({ id, revision, start }: EditorProps) {
   );
 }
 
-/** What is typed, over what the form began with; tests of one arm drop the second, clocks follow the measure. */
+/** A question on a clock that its measure has: rollout where there is a choice and the chosen one does not fit. */
+function onItsClock(ask: PlanAsk, measure: Measure | undefined): PlanAsk {
+  const clocks = measure?.clocks ?? [];
+  const chosen = ask.clock ?? "rollout";
+  if (clocks.length === 0 || clocks.includes(chosen)) return { ...ask, clock: chosen };
+  return { ...ask, clock: clocks.includes("rollout") ? "rollout" : clocks[0] };
+}
+
+/** What is typed, over what the form began with; tests of one group drop the second. */
 function asked(form: ReturnType<typeof Form.useForm<PlanAsk>>[0], start: Partial<PlanAsk>): PlanAsk {
   const all = { ...start, ...form.getFieldsValue() } as PlanAsk;
   const single = all.kind === "charge sweep" || all.kind === "braking series";
-  const arms = (all.arms ?? []).slice(0, single ? 1 : 2);
-  const rest = /^(0-|\d+ ft|1\/)/.test(all.measure ?? "");
+  const groups = (all.groups ?? []).slice(0, single ? 1 : 2);
   const alternate = single || all.can_alternate !== false;
   return {
     ...all,
     question: all.question || "?",
-    arms,
-    clock: rest ? (all.clock === "first_movement" ? "first_movement" : "rollout") : "speed",
+    groups,
     can_alternate: alternate,
-    days_per_arm: alternate ? 1 : (all.days_per_arm ?? 2),
+    days_per_group: alternate ? 1 : (all.days_per_group ?? 2),
   };
 }

@@ -1,24 +1,15 @@
-import { AutoComplete, Form, Input, InputNumber, Segmented, Select, Switch, type FormInstance } from "antd";
+import { AutoComplete, Form, Segmented, type FormInstance } from "antd";
 
-import { asOptions } from "../../shared/options";
 import { QuantityInput } from "../../shared/QuantityInput";
-import { useCars, useCourses } from "../cars/queries";
-import { isStop } from "./amount";
+import { useMeasures } from "../../shared/useMeasure";
+import { ChoiceField, NumberField, QuantityField, TextField, YesNoField } from "../../shared/fields";
+import { useCars } from "../cars/queries";
+import { useCourseOptions } from "../courses/useCourseOptions";
+import { useIsStop } from "./useIsStop";
 import { KINDS, kindName } from "./kinds";
 import type { PlanAsk } from "./queries";
 
-const ORDERS = ["ABBA", "alternating", "randomised", "blocked"];
-const MEASURES = [
-  "0-30 mph",
-  "0-60 mph",
-  "0-100 km/h",
-  "1/4 mile",
-  "30-70 mph",
-  "80-120 km/h",
-  "60-0 mph",
-  "100-0 km/h",
-];
-
+const ORDERS = ["ABBA", "alternating", "randomized", "blocked"];
 interface Props {
   form: FormInstance<PlanAsk>;
   start: Partial<PlanAsk>;
@@ -30,7 +21,7 @@ export function PlanForm({ form, start, changed }: Props) {
   return (
     <Form form={form} layout="vertical" initialValues={start} onValuesChange={changed}>
       <Question form={form} />
-      <Arms form={form} />
+      <Groups form={form} />
       <Driving form={form} />
       <Window />
     </Form>
@@ -39,34 +30,34 @@ export function PlanForm({ form, start, changed }: Props) {
 
 function Question({ form }: { form: FormInstance<PlanAsk> }) {
   const cars = useCars();
-  const courses = useCourses();
+  const courses = useCourseOptions();
   const measure = (Form.useWatch("measure", form) as string | undefined) ?? "0-60 mph";
+  const stop = useIsStop(measure);
+  const measures = useMeasures();
   return (
-    <section className="sheet" aria-label="Question">
-      <Form.Item
+    <section className="sheet" aria-label="The test">
+      <TextField
         name="question"
-        label="The question"
-        rules={[{ required: true, message: "What is to be answered" }]}
-      >
-        <Input maxLength={160} placeholder="Did update 7.2 change 0-60?" />
-      </Form.Item>
+        label="Question"
+        required="Enter what the test is to answer"
+        most={160}
+        placeholder="Did update 7.2 change 0-60?"
+      />
       <div className="form-grid">
-        <Form.Item name="car" label="Car" rules={[{ required: true, message: "Which car" }]}>
-          <Select options={cars.data?.map((each) => ({ value: each.id, label: each.name }))} />
-        </Form.Item>
-        <Form.Item name="course" label="Course" rules={[{ required: true, message: "Which strip" }]}>
-          <Select
-            options={courses.data?.map((each) => ({
-              value: each.id,
-              label: `${each.name}, ${each.direction}`,
-            }))}
-          />
-        </Form.Item>
-        <Form.Item name="kind" label="Kind of test">
-          <Select options={KINDS.map((value) => ({ value, label: kindName(value) }))} />
-        </Form.Item>
+        <ChoiceField
+          name="car"
+          label="Car"
+          required="Choose a car"
+          options={cars.data?.map((each) => ({ value: each.id, label: each.name }))}
+        />
+        <ChoiceField name="course" label="Course" required="Choose a course" options={courses} />
+        <ChoiceField
+          name="kind"
+          label="Kind of test"
+          options={KINDS.map((value) => ({ value, label: kindName(value) }))}
+        />
         <Form.Item name="measure" label="Measure">
-          <AutoComplete options={MEASURES.map((value) => ({ value }))} />
+          <AutoComplete options={measures?.map(({ name }) => ({ value: name })) ?? []} />
         </Form.Item>
         <Form.Item name="clock" label="Clock">
           <Segmented
@@ -76,49 +67,47 @@ function Question({ form }: { form: FormInstance<PlanAsk> }) {
             ]}
           />
         </Form.Item>
-        <Form.Item name="smallest_difference" label="Smallest difference that matters">
-          {isStop(measure) ? (
-            <QuantityInput kind="distance" step={0.5} />
-          ) : (
-            <QuantityInput kind="time" step={0.01} />
-          )}
+        <Form.Item name="difference_that_matters" label="Difference that matters">
+          {stop ? <QuantityInput kind="distance" step={0.5} /> : <QuantityInput kind="time" step={0.01} />}
         </Form.Item>
       </div>
     </section>
   );
 }
 
-function Arms({ form }: { form: FormInstance<PlanAsk> }) {
+function Groups({ form }: { form: FormInstance<PlanAsk> }) {
   const cars = useCars();
   const car = Form.useWatch("car", form) as number | undefined;
   const kind = Form.useWatch("kind", form) as string | undefined;
-  const setUps = cars.data?.find((each) => each.id === car)?.set_ups ?? [];
-  const options = setUps.map((each) => ({ value: each.id, label: each.name }));
+  const setups = cars.data?.find((each) => each.id === car)?.setups ?? [];
+  const options = setups.map((each) => ({ value: each.id, label: each.name }));
   const single = kind === "charge sweep" || kind === "braking series";
   return (
     <section className="sheet" aria-label="Groups">
-      <h2>{single ? "What is tested" : "Groups"}</h2>
+      <h2>{single ? "Tested setup" : "Groups"}</h2>
       {[0, 1].slice(0, single ? 1 : 2).map((place) => (
         <div className="form-grid" key={place}>
-          <Form.Item
-            name={["arms", place, "name"]}
+          <TextField
+            name={["groups", place, "name"]}
             label={`Name of group ${place + 1}`}
-            rules={[{ required: true }]}
-          >
-            <Input maxLength={40} />
-          </Form.Item>
-          <Form.Item name={["arms", place, "set_up"]} label={`Set-up of group ${place + 1}`}>
-            <Select allowClear placeholder="not made yet" options={options} />
-          </Form.Item>
+            required="Name the group"
+            most={40}
+          />
+          <ChoiceField
+            name={["groups", place, "setup"]}
+            label={`Setup of group ${place + 1}`}
+            clearable
+            placeholder="not installed yet"
+            options={options}
+          />
         </div>
       ))}
       {!single && (
-        <Form.Item
+        <YesNoField
           name="can_alternate"
-          label="Can the car go back and forth between the groups within a day?"
-        >
-          <Switch checkedChildren="yes" unCheckedChildren="no, as with an update" />
-        </Form.Item>
+          label="Can you switch between the groups within a day?"
+          no="no, as with a software update"
+        />
       )}
     </section>
   );
@@ -128,32 +117,28 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
   const alternates = Form.useWatch("can_alternate", form) as boolean | undefined;
   const kind = Form.useWatch("kind", form) as string | undefined;
   const number = (name: keyof PlanAsk, label: string, step = 1) => (
-    <Form.Item name={name} label={label}>
-      <InputNumber min={0} step={step} style={{ width: "100%" }} />
-    </Form.Item>
+    <NumberField name={name} label={label} min={0} step={step} />
   );
   return (
     <section className="sheet" aria-label="Driving">
       <h2>Driving</h2>
       <div className="form-grid">
-        {number("runs_per_arm", kind === "charge sweep" ? "Runs per rung" : "Runs per group")}
-        {alternates === false && number("days_per_arm", "Days per group")}
-        {alternates !== false && (kind === "arms" || kind === "roll-ons" || kind === "side by side") && (
-          <Form.Item name="order" label="Order">
-            <Select options={asOptions(ORDERS)} />
-          </Form.Item>
+        {number("runs_per_group", kind === "charge sweep" ? "Runs per charge step" : "Runs per group")}
+        {alternates === false && number("days_per_group", "Days per group")}
+        {alternates !== false && (kind === "groups" || kind === "roll-ons" || kind === "side by side") && (
+          <ChoiceField name="order" label="Order" options={ORDERS} />
         )}
         {kind === "braking series" && number("cooling_min", "Cooling before each stop, min")}
-        {kind === "charge sweep" && number("ladder_low_percent", "Down to a charge of, %")}
+        {kind === "charge sweep" && number("ladder_low_percent", "Lowest charge, %")}
         {kind === "charge sweep" && number("ladder_step_percent", "Step, points")}
-        {number("minutes_a_run", "Minutes per run")}
-        {number("minutes_a_change", "Minutes to change groups")}
-        <Form.Item name="power" label="Chance to find it">
-          <Select options={[0.8, 0.9, 0.95].map((value) => ({ value, label: `${100 * value} %` }))} />
-        </Form.Item>
-        <Form.Item name="both_directions" label="Both directions">
-          <Switch checkedChildren="yes" unCheckedChildren="no" />
-        </Form.Item>
+        {number("minutes_per_run", "Minutes per run")}
+        {number("minutes_per_change", "Minutes to change groups")}
+        <ChoiceField
+          name="power"
+          label="Power (chance to detect it)"
+          options={[0.8, 0.9, 0.95].map((value) => ({ value, label: `${100 * value} %` }))}
+        />
+        <YesNoField name="both_directions" label="Both directions" />
       </div>
     </section>
   );
@@ -162,20 +147,12 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
 function Window() {
   return (
     <section className="sheet" aria-label="Window">
-      <h2>Window that a run may begin in</h2>
+      <h2>Window in which a run may begin</h2>
       <div className="form-grid">
-        <Form.Item name="low_charge_percent" label="Charge from">
-          <QuantityInput kind="percent" />
-        </Form.Item>
-        <Form.Item name="high_charge_percent" label="Charge to">
-          <QuantityInput kind="percent" />
-        </Form.Item>
-        <Form.Item name="low_pack_temp_c" label="Pack from">
-          <QuantityInput kind="temperature" />
-        </Form.Item>
-        <Form.Item name="high_pack_temp_c" label="Pack to">
-          <QuantityInput kind="temperature" />
-        </Form.Item>
+        <QuantityField name="low_charge_percent" label="Charge from" kind="percent" />
+        <QuantityField name="high_charge_percent" label="Charge to" kind="percent" />
+        <QuantityField name="low_battery_temp_c" label="Battery from" kind="temperature" />
+        <QuantityField name="high_battery_temp_c" label="Battery to" kind="temperature" />
       </div>
     </section>
   );

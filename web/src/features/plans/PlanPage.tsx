@@ -1,30 +1,36 @@
 import { Button, Modal } from "antd";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
+import { DeleteButton } from "../../shared/DeleteButton";
+import { useDelete } from "../../shared/useDelete";
+import { DataTable } from "../../shared/DataTable";
 import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
-import { DayForm } from "../days/DayForm";
-import { CLOCK_NAMES } from "../runs/measures";
+import { CLOCK_NAMES } from "../../shared/measures";
+import { HistorySheet } from "../history/HistorySheet";
 import { AdviceSheet } from "./AdviceSheet";
-import { useAmount } from "./amount";
 import { kindName } from "./kinds";
 import { usePlan, type Plan } from "./queries";
 
-export function PlanPage() {
+type DayForm = (plan: number) => ReactNode;
+
+/** A plan: what its runs can show, its days, its progress; `dayForm` plans a day. */
+export function PlanPage({ dayForm }: { dayForm: DayForm }) {
   const { id } = useParams();
   const plan = usePlan(Number(id));
   useTitle(plan.data?.question);
   if (plan.isPending) return <Loading what="the plan" />;
   if (plan.error) return <Failed error={plan.error} retry={() => void plan.refetch()} />;
-  return <PlanSheet plan={plan.data} />;
+  return <PlanSheet plan={plan.data} dayForm={dayForm} />;
 }
 
-function PlanSheet({ plan }: { plan: Plan }) {
+function PlanSheet({ plan, dayForm }: { plan: Plan; dayForm: DayForm }) {
   const { person } = useSession();
   const [adding, setAdding] = useState(false);
   const navigate = useNavigate();
+  const remove = useDelete("/api/v1/plans/{id}/", plan.id);
   const total = plan.advice.days.length;
   return (
     <>
@@ -34,11 +40,17 @@ function PlanSheet({ plan }: { plan: Plan }) {
           {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}, {kindName(plan.kind)}
         </span>
         {person?.may_write && (
-          <span className="push" style={{ display: "flex", gap: 8 }}>
-            <Button onClick={() => void navigate(`/plans/${plan.id}/change`)}>Change the plan</Button>
+          <span className="push row">
+            <Button onClick={() => void navigate(`/plans/${plan.id}/change`)}>Edit plan</Button>
+            <DeleteButton
+              name="this plan"
+              note="Its days go with it; runs stay."
+              remove={remove}
+              done={() => void navigate("/plans")}
+            />
             {plan.days.length < total && (
               <Button type="primary" onClick={() => setAdding(true)}>
-                Lay out day {plan.days.length + 1} of {total}
+                Plan day {plan.days.length + 1} of {total}
               </Button>
             )}
           </span>
@@ -51,17 +63,18 @@ function PlanSheet({ plan }: { plan: Plan }) {
         <div>
           <Days plan={plan} />
           <Progress plan={plan} />
+          <HistorySheet of={`plans.plan:${plan.id}`} />
         </div>
       </div>
       <Modal
-        title="Lay out a day"
+        title="Plan a day"
         open={adding}
         onCancel={() => setAdding(false)}
         footer={null}
         destroyOnHidden
         width={760}
       >
-        <DayForm plan={plan.id} done={(day) => void navigate(`/days/${day.id}`)} />
+        {dayForm(plan.id)}
       </Modal>
     </>
   );
@@ -72,7 +85,7 @@ function Days({ plan }: { plan: Plan }) {
     <section className="sheet">
       <h2>Days</h2>
       {plan.days.length === 0 && (
-        <p>None laid out: say when the first run is to be, and the timetable follows.</p>
+        <p>No days yet. Plan a day: choose when the first run is, and the timetable follows.</p>
       )}
       {plan.days.map((day) => (
         <p key={day.id}>
@@ -87,38 +100,20 @@ function Days({ plan }: { plan: Plan }) {
 }
 
 function Progress({ plan }: { plan: Plan }) {
-  const amount = useAmount(plan.measure ?? "");
   return (
     <section className="sheet">
-      <h2>How far it has come</h2>
-      <div className="scroll">
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Group</th>
-              <th className="n">Driven</th>
-              <th className="n">Open</th>
-              <th className="n">Valid in the log</th>
-            </tr>
-          </thead>
-          <tbody>
-            {plan.progress.map((each) => (
-              <tr key={each.arm}>
-                <td>{each.arm}</td>
-                <td className="n">{each.done}</td>
-                <td className="n">{each.open}</td>
-                <td className="n">{each.baseline}</td>
-              </tr>
-            ))}
-          </tbody>
-        </table>
-      </div>
-      {plan.can_still_show !== null && (
-        <p>
-          Driven and open runs together still show {amount(plan.can_still_show)};{" "}
-          {amount(plan.smallest_difference)} matter.
-        </p>
-      )}
+      <h2>Progress</h2>
+      <DataTable
+        rows={plan.progress}
+        rowKey={(each) => each.group}
+        columns={[
+          { title: "Group", value: (each) => each.group },
+          { title: "Driven", number: true, value: (each) => each.done },
+          { title: "Open", number: true, value: (each) => each.open },
+          { title: "Valid runs recorded", number: true, value: (each) => each.baseline },
+        ]}
+      />
+      {plan.can_still_show && <p>{plan.can_still_show.sentence}</p>}
     </section>
   );
 }

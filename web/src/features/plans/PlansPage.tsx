@@ -1,6 +1,7 @@
 import { Button } from "antd";
 import { Link, useNavigate } from "react-router";
 
+import { DataTable, type Column } from "../../shared/DataTable";
 import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
@@ -18,7 +19,7 @@ export function PlansPage() {
   if (plans.error) return <Failed error={plans.error} retry={() => void plans.refetch()} />;
   const ask = person?.may_write && (
     <Button type="primary" onClick={() => void navigate("/plans/new")}>
-      Ask a question
+      New plan
     </Button>
   );
   return (
@@ -28,59 +29,38 @@ export function PlansPage() {
         <span className="push">{plans.data.length > 0 && ask}</span>
       </div>
       {plans.data.length === 0 ? (
-        <Nothing title="No question yet">
+        <Nothing title="No plans yet">
           <p>
-            Ask what the test is to answer, and what difference would matter: Coombe says how many runs that
-            takes, in which order, and when to plug in.
+            Enter the question and the difference that matters. Coombe says how many runs that takes, in which
+            order, and when to plug in.
           </p>
           {ask}
         </Nothing>
       ) : (
         <section className="sheet scroll">
-          <table className="plain">
-            <thead>
-              <tr>
-                <th>Question</th>
-                <th>Car</th>
-                <th>Course</th>
-                <th>Measure</th>
-                <th>Groups</th>
-                <th className="n">Runs per group</th>
-                <th>Days</th>
-              </tr>
-            </thead>
-            <tbody>
-              {plans.data.map((each) => (
-                <PlanRow key={each.id} plan={each} />
-              ))}
-            </tbody>
-          </table>
+          <DataTable rows={plans.data} rowKey={(plan) => plan.id} columns={COLUMNS} />
         </section>
       )}
     </>
   );
 }
 
-function PlanRow({ plan }: { plan: Schemas["PlanRow"] }) {
-  return (
-    <tr>
-      <td style={{ whiteSpace: "normal" }}>
-        <Link to={`/plans/${plan.id}`}>{plan.question}</Link>
-      </td>
-      <td>{plan.car_name}</td>
-      <td>{plan.course_name}</td>
-      <td>{plan.measure}</td>
-      <td>{plan.arms.map((arm) => arm.name).join(" | ")}</td>
-      <td className="n">{plan.runs_per_arm}</td>
-      <td>
-        {plan.days.length === 0
-          ? "none laid out"
-          : plan.days.map((day) => (
-              <div key={day.id}>
-                <Link to={`/days/${day.id}`}>{day.first_run_at.slice(0, 10)}</Link>, {day.state}
-              </div>
-            ))}
-      </td>
-    </tr>
-  );
-}
+const COLUMNS: Column<Schemas["PlanRow"]>[] = [
+  { title: "Question", wrap: true, value: (plan) => <Link to={`/plans/${plan.id}`}>{plan.question}</Link> },
+  { title: "Car", value: (plan) => plan.car_name },
+  { title: "Course", value: (plan) => plan.course_name },
+  { title: "Measure", value: (plan) => plan.measure },
+  { title: "Groups", value: (plan) => plan.groups.map((group) => group.name).join(" | ") },
+  { title: "Runs per group", number: true, value: (plan) => plan.runs_per_group },
+  {
+    title: "Days",
+    value: (plan) =>
+      plan.days.length === 0
+        ? "none planned"
+        : plan.days.map((day) => (
+            <div key={day.id}>
+              <Link to={`/days/${day.id}`}>{day.first_run_at.slice(0, 10)}</Link>, {day.state}
+            </div>
+          )),
+  },
+];

@@ -10,7 +10,7 @@ export function usePlans(car: number | null) {
   return useQuery({
     queryKey: ["plans", "all", car],
     queryFn: async () =>
-      body(await api.GET("/api/plans/", { params: { query: { page_size: 200, car: car ?? undefined } } }))
+      body(await api.GET("/api/v1/plans/", { params: { query: { page_size: 200, car: car ?? undefined } } }))
         .results,
   });
 }
@@ -18,7 +18,7 @@ export function usePlans(car: number | null) {
 export function usePlan(id: number) {
   return useQuery({
     queryKey: ["plans", id],
-    queryFn: async () => body(await api.GET("/api/plans/{id}/", { params: { path: { id } } })),
+    queryFn: async () => body(await api.GET("/api/v1/plans/{id}/", { params: { path: { id } } })),
   });
 }
 
@@ -26,7 +26,7 @@ export function usePlan(id: number) {
 export function useAdvice(ask: PlanAsk | null) {
   return useQuery({
     queryKey: ["plans", "advice", ask],
-    queryFn: async () => body(await api.POST("/api/plans/advise/", { body: ask as PlanAsk })),
+    queryFn: async () => body(await api.POST("/api/v1/plans/advice/", { body: ask as PlanAsk })),
     enabled: ask !== null,
     placeholderData: keepPreviousData,
     retry: false,
@@ -36,7 +36,7 @@ export function useAdvice(ask: PlanAsk | null) {
 export function useReminders(car: number) {
   return useQuery({
     queryKey: ["plans", "reminders", car],
-    queryFn: async () => body(await api.GET("/api/plans/reminders/", { params: { query: { car } } })),
+    queryFn: async () => body(await api.GET("/api/v1/plans/reminders/", { params: { query: { car } } })),
   });
 }
 
@@ -46,8 +46,8 @@ export function useSavePlan(id?: number) {
   return useMutation({
     mutationFn: async (plan: PlanAsk & { revision?: number }) =>
       id === undefined
-        ? body(await api.POST("/api/plans/", { body: plan }))
-        : body(await api.PATCH("/api/plans/{id}/", { params: { path: { id } }, body: plan })),
+        ? body(await api.POST("/api/v1/plans/", { body: plan }))
+        : body(await api.PATCH("/api/v1/plans/{id}/", { params: { path: { id } }, body: plan })),
     onSuccess: () => client.invalidateQueries({ queryKey: ["plans"] }),
   });
 }

@@ -3,14 +3,14 @@ import { fixed, withUnit } from "../../shared/units";
 import { useLivePart, useLiveState, type LiveStore } from "./live";
 import type { Strip } from "./queries";
 
-/** Charge and pack against the window, what the charge still allows, the wait, and the wind. */
+/** Charge and battery against the window, what the charge still allows, the wait, and the wind. */
 export function Chips({ strip, store }: { strip: Strip; store: LiveStore }) {
   const { family } = usePreferences();
   const state = useLiveState(store);
   const now_s = useLivePart(store, ({ glance }) => (glance?.utc_s ? Math.floor(glance.utc_s) : null));
   const last = strip.last_run;
   const charge = state?.charge_percent ?? last?.charge_after_percent ?? null;
-  const pack = state?.pack_temp_c ?? last?.pack_temp_after_c ?? null;
+  const battery = state?.battery_temp_c ?? last?.battery_temp_after_c ?? null;
   const { window } = strip;
   const since =
     now_s !== null && state?.last_end_s ? Math.max(now_s - Math.floor(state.last_end_s), 0) : null;
@@ -27,16 +27,16 @@ export function Chips({ strip, store }: { strip: Strip; store: LiveStore }) {
         note={against(charge, window?.low_charge_percent, window?.high_charge_percent)}
       />
       <Chip
-        name="Pack"
-        value={withUnit(pack, "temperature", family)}
-        note={against(pack, window?.low_pack_temp_c, window?.high_pack_temp_c)}
+        name="Battery"
+        value={withUnit(battery, "temperature", family)}
+        note={against(battery, window?.low_battery_temp_c, window?.high_battery_temp_c)}
       />
       {left !== null && (
         <Chip
-          name="Runs in the charge"
+          name="Runs left in the charge"
           value={String(left)}
-          note={`${strip.steps_open} planned`}
-          warns={left < strip.steps_open}
+          note={`${strip.runs_open} planned`}
+          warns={left < strip.runs_open}
         />
       )}
       <Chip name="Since the last run" value={since === null ? "–" : clock(since)} note="" />

@@ -1,8 +1,8 @@
-import { Button, Form, Input, InputNumber, Select } from "antd";
+import { Form } from "antd";
 import { useState } from "react";
 
-import { ApiError } from "../../api/client";
-import { SaveError } from "../../shared/SaveError";
+import { EntryForm } from "../../shared/EntryForm";
+import { ChoiceField, NumberField, TextField } from "../../shared/fields";
 import { KINDS, useSaveDevice, type Device } from "./devices";
 
 const CONNECTIONS: Record<string, string> = {
@@ -19,74 +19,46 @@ export function DeviceForm({ device, done }: { device?: Device; done: () => void
   const [form] = Form.useForm<Device>();
   const kind = Form.useWatch("kind", form);
   const connection = Form.useWatch("connection", form);
-  const refused = save.error instanceof ApiError ? save.error.fields : {};
-  const field = (name: keyof Device, label: string) => ({
-    name,
-    label,
-    ...(refused[name] ? { validateStatus: "error" as const, help: refused[name] } : {}),
-  });
   const networked = connection === "tcp" || connection === "socketcand";
   return (
-    <Form
+    <EntryForm
       form={form}
-      layout="vertical"
-      initialValues={opened ?? { kind: "receiver", connection: "serial", baud_rate: 115200 }}
-      onValuesChange={({ kind: chosen }: Partial<Device>) => {
+      first={opened ?? { kind: "receiver", connection: "serial", baud_rate: 115200 }}
+      onChange={({ kind: chosen }: Partial<Device>) => {
         const first = KINDS.find((each) => each.value === chosen)?.connections[0];
         if (first) form.setFieldValue("connection", first);
       }}
-      onFinish={(values) => save.mutate({ ...values, revision: opened?.revision }, { onSuccess: done })}
+      save={save}
+      sent={(values) => ({ ...values, revision: opened?.revision })}
+      done={done}
+      submit={opened ? "Save" : "Add device"}
     >
       <div className="form-grid">
-        <Form.Item {...field("name", "Name")} rules={[{ required: true, message: "What you call it" }]}>
-          <Input maxLength={60} />
-        </Form.Item>
-        <Form.Item {...field("kind", "Kind")}>
-          <Select options={KINDS} />
-        </Form.Item>
-        <Form.Item {...field("connection", "Connection")}>
-          <Select
-            options={KINDS.find((each) => each.value === kind)?.connections.map((value) => ({
-              value,
-              label: CONNECTIONS[value],
-            }))}
-          />
-        </Form.Item>
+        <TextField name="name" label="Name" required="Enter a name" most={60} />
+        <ChoiceField name="kind" label="Kind" options={KINDS} />
+        <ChoiceField
+          name="connection"
+          label="Connection"
+          options={KINDS.find((each) => each.value === kind)?.connections.map((value) => ({
+            value,
+            label: CONNECTIONS[value],
+          }))}
+        />
         {connection === "serial" && (
           <>
-            <Form.Item {...field("path", "Serial port")}>
-              <Input placeholder="/dev/ttyACM0" />
-            </Form.Item>
-            <Form.Item {...field("baud_rate", "Baud rate")}>
-              <InputNumber style={{ width: "100%" }} />
-            </Form.Item>
+            <TextField name="path" label="Serial port" placeholder="/dev/ttyACM0" />
+            <NumberField name="baud_rate" label="Baud rate" />
           </>
         )}
         {networked && (
           <>
-            <Form.Item {...field("host", "Host")}>
-              <Input placeholder="127.0.0.1" />
-            </Form.Item>
-            <Form.Item {...field("port", "Port")}>
-              <InputNumber min={1} max={65535} style={{ width: "100%" }} />
-            </Form.Item>
+            <TextField name="host" label="Host" placeholder="127.0.0.1" />
+            <NumberField name="port" label="Port" min={1} max={65535} />
           </>
         )}
-        {kind === "CAN" && (
-          <Form.Item {...field("channel", "CAN interface")}>
-            <Input placeholder="can0" />
-          </Form.Item>
-        )}
+        {kind === "CAN" && <TextField name="channel" label="CAN interface" placeholder="can0" />}
       </div>
-      {kind === "CAN" && (
-        <Form.Item {...field("dbc", "DBC, Coombe’s own where empty")}>
-          <Input.TextArea rows={3} />
-        </Form.Item>
-      )}
-      <SaveError save={save} done={done} atFields={Object.keys(refused).length > 0} />
-      <Button type="primary" htmlType="submit" loading={save.isPending}>
-        {opened ? "Save" : "Add the device"}
-      </Button>
-    </Form>
+      {kind === "CAN" && <TextField name="dbc" label="DBC; Coombe’s own if empty" rows={3} />}
+    </EntryForm>
   );
 }

@@ -27,18 +27,18 @@ export function DevicesPage() {
           </Button>
         )}
       </div>
-      {remove.error && <Alert type="error" title={remove.error.message} style={{ marginBottom: 12 }} />}
+      {remove.error && <Alert type="error" title={remove.error.message} className="below" />}
       <section className="sheet">
         <Table
           rowKey="id"
           size="small"
           pagination={false}
           dataSource={devices.data}
-          locale={{ emptyText: "No device yet. An administrator adds the GPS receiver first." }}
+          locale={{ emptyText: "No devices yet. An administrator adds the GPS receiver first." }}
           columns={[
             { title: "Name", dataIndex: "name" },
             { title: "Kind", render: (_, device: Device) => kindOf(device) },
-            { title: "Reached at", render: (_, device: Device) => placeOf(device) },
+            { title: "Connection", render: (_, device: Device) => placeOf(device) },
             {
               title: "",
               render: (_, device: Device) =>
@@ -67,7 +67,7 @@ export function DevicesPage() {
         />
       </section>
       <Modal
-        title={editing === "new" ? "Add a device" : "Edit the device"}
+        title={editing === "new" ? "Add a device" : "Edit device"}
         open={editing !== null}
         onCancel={() => setEditing(null)}
         footer={null}

@@ -1,7 +1,7 @@
 import { usePreferences } from "../../shared/preferences";
 import { fixed, shown, unitOf } from "../../shared/units";
 import type { Run } from "../runs/queries";
-import { CLOCK_NAMES } from "../runs/measures";
+import { CLOCK_NAMES } from "../../shared/measures";
 import { useLive, type Live, type LiveStore, type Word } from "./live";
 
 interface Props {
@@ -11,7 +11,7 @@ interface Props {
   clock: string;
 }
 
-/** The one word that fills the width, the speed, and the target as it happens. Drawn with every fix. */
+/** The one word that fills the width, the speed, and the target live. Drawn with every fix. */
 export function GlanceView({ store, recording, last, clock }: Props) {
   const live = useLive(store);
   const { family } = usePreferences();
@@ -59,7 +59,7 @@ function Target({ live, moving, result }: { live: Live; moving: boolean; result:
   return (
     <div>
       <span className="label">
-        {measure}, {result ? CLOCK_NAMES[result.clock] : "as it happens"}
+        {measure}, {result ? CLOCK_NAMES[result.clock] : "live"}
       </span>
       <span className="large" data-testid="as-it-happens">
         {result ? fixed(result.time_s, 2) : moving ? asItHappens(live) : "–"} <small>s</small>

@@ -7,14 +7,14 @@ import type { Recorder } from "./queries";
 
 /** Two recorders, a lane each. */
 export function HeadsUpForm({ recorders }: { recorders: Recorder[] }) {
-  const arm = useArm();
+  const arming = useArm();
   const navigate = useNavigate();
   const [left, setLeft] = useState(recorders[0]?.id);
   const [right, setRight] = useState(recorders[1]?.id);
   const options = recorders.map((each) => ({ value: each.id, label: `${each.car_name} (${each.name})` }));
   function begin() {
     if (left === undefined || right === undefined) return;
-    arm.mutate({ left, right }, { onSuccess: (pair) => void navigate(`/record/heads-up/${pair.id}`) });
+    arming.mutate({ left, right }, { onSuccess: (pair) => void navigate(`/record/heads-up/${pair.id}`) });
   }
   return (
     <section className="sheet" aria-label="Heads-up">
@@ -25,20 +25,20 @@ export function HeadsUpForm({ recorders }: { recorders: Recorder[] }) {
           value={left}
           onChange={setLeft}
           options={options}
-          style={{ minWidth: 220 }}
+          className="pick wide"
         />
         <Select
           aria-label="Right lane"
           value={right}
           onChange={setRight}
           options={options}
-          style={{ minWidth: 220 }}
+          className="pick wide"
         />
-        <Button onClick={begin} loading={arm.isPending}>
-          Arm the heads-up
+        <Button onClick={begin} loading={arming.isPending}>
+          Arm heads-up
         </Button>
       </div>
-      {arm.error && <Alert type="error" title={arm.error.message} style={{ marginTop: 12 }} />}
+      {arming.error && <Alert type="error" title={arming.error.message} className="above" />}
     </section>
   );
 }

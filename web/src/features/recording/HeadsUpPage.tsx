@@ -5,8 +5,12 @@ import { Link, useNavigate, useParams } from "react-router";
 import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { useKeys } from "../../shared/shortcuts";
+import { DeleteButton } from "../../shared/DeleteButton";
+import { useDelete } from "../../shared/useDelete";
 import { Failed, Loading } from "../../shared/States";
 import { fixed, shown, unitOf } from "../../shared/units";
+import { DataTable } from "../../shared/DataTable";
+import { Measured } from "../../shared/Measured";
 import { useSession } from "../accounts/session";
 import { useHeadsUp, useHeadsUpActions, type HeadsUp, type Outcome } from "./headsUp";
 import { useLive, useLiveStore } from "./live";
@@ -26,6 +30,7 @@ function HeadsUpScreen({ pair }: { pair: HeadsUp }) {
   const { person } = useSession();
   const navigate = useNavigate();
   const { signal, again } = useHeadsUpActions(pair.id);
+  const remove = useDelete("/api/v1/heads-up-runs/{id}/", pair.id);
   const tone = useMemo(() => new Tone(), []);
   const sign = useSignal(pair.signal_at, tone);
   const mayWrite = person?.may_write === true;
@@ -46,18 +51,28 @@ function HeadsUpScreen({ pair }: { pair: HeadsUp }) {
       <div className="page-head">
         <h1>Heads-up</h1>
         <Link to="/record">Recorders</Link>
+        {mayWrite && (
+          <span className="push">
+            <DeleteButton
+              name="this heads-up"
+              note="Both recorders and their runs stay."
+              remove={remove}
+              done={() => void navigate("/record")}
+            />
+          </span>
+        )}
       </div>
       <div className="columns even">
         <LaneSheet lane="Left" name={pair.left_car} recorder={pair.left} />
         <LaneSheet lane="Right" name={pair.right_car} recorder={pair.right} />
       </div>
       {mayWrite && (
-        <div className="choices" style={{ marginBottom: 14 }}>
+        <div className="choices below">
           <button type="button" onClick={() => keys.g?.()}>
-            <kbd>g</kbd> give the start signal
+            <kbd>g</kbd> Start signal
           </button>
           <Button onClick={next} loading={again.isPending}>
-            Next, lanes swapped
+            Next run, lanes swapped
           </Button>
           {sign && (
             <strong className={sign === "go" ? "verdict" : undefined} role="status">
@@ -71,8 +86,8 @@ function HeadsUpScreen({ pair }: { pair: HeadsUp }) {
       ) : (
         <section className="sheet" aria-label="Outcome">
           <p className="quiet">
-            Armed. The next standing start of each car counts, from its own first movement; it shows here two
-            seconds after the later one has ended.
+            Armed. The next standing start of each car counts, from its own first movement. The result appears
+            two seconds after the later one ends.
           </p>
         </section>
       )}
@@ -110,49 +125,38 @@ function OutcomeSheet({ pair, outcome }: { pair: HeadsUp; outcome: Outcome }) {
         <>
           <div className="label">At {last.name}, each from its own first movement</div>
           <div className="verdict" data-testid="ahead">
-            {last.shown
-              ? `${ahead(last.gap_s.value)} ahead by ${fixed(Math.abs(last.gap_s.value), 2)} s`
-              : "Too close to tell"}{" "}
-            <small className="u95">± {fixed(last.gap_s.u95, 2)} s</small>
+            {last.sentence}
           </div>
         </>
       )}
-      <table className="plain" style={{ maxWidth: 640 }}>
-        <thead>
-          <tr>
-            <th>At</th>
-            <th>Ahead</th>
-            <th className="n">by, s</th>
-            <th className="n">± s</th>
-            <th className="n">by, {unit.name}</th>
-          </tr>
-        </thead>
-        <tbody>
-          {outcome.standings.map((each) => (
-            <tr key={each.name}>
-              <td>{each.name}</td>
-              <td>{each.shown ? ahead(each.gap_s.value) : "too close"}</td>
-              <td className="n">{fixed(Math.abs(each.gap_s.value), 2)}</td>
-              <td className="n">{fixed(each.gap_s.u95, 2)}</td>
-              <td className="n">{fixed(shown(each.gap_m, "distance", family), 1)}</td>
-            </tr>
-          ))}
-        </tbody>
-      </table>
+      <DataTable
+        rows={outcome.standings}
+        rowKey={(each) => each.name}
+        columns={[
+          { title: "At", value: (each) => each.name },
+          {
+            title: "Ahead",
+            value: (each) => (each.shown ? ahead(each.gap_s.value) : "too close to call"),
+          },
+          {
+            title: "by, s",
+            number: true,
+            value: ({ gap_s }) => <Measured value={Math.abs(gap_s.value)} u95={gap_s.u95} digits={2} />,
+          },
+          {
+            title: `by, ${unit.name}`,
+            number: true,
+            value: (each) => fixed(shown(each.gap_m, "distance", family), 1),
+          },
+        ]}
+      />
+      <ul className="reasons above">
+        {outcome.sentences.map((sentence) => (
+          <li key={sentence}>{sentence}</li>
+        ))}
+      </ul>
       <p>
-        Apart from that: {outcome.left_first_s.value >= 0 ? pair.left_car : pair.right_car} moved first, by{" "}
-        {fixed(Math.abs(outcome.left_first_s.value), 2)} s ± {fixed(outcome.left_first_s.u95, 2)}.
-        {outcome.left_reaction_s && outcome.right_reaction_s && (
-          <>
-            {" "}
-            Reaction to the signal: {pair.left_car} {fixed(outcome.left_reaction_s.value, 2)} s,{" "}
-            {pair.right_car} {fixed(outcome.right_reaction_s.value, 2)} s, each ±{" "}
-            {fixed(outcome.left_reaction_s.u95, 2)}.
-          </>
-        )}
-      </p>
-      <p>
-        The sheets: <Link to={`/runs/${outcome.left_run}`}>{pair.left_car}</Link>,{" "}
+        Run sheets: <Link to={`/runs/${outcome.left_run}`}>{pair.left_car}</Link>,{" "}
         <Link to={`/runs/${outcome.right_run}`}>{pair.right_car}</Link>
       </p>
     </section>

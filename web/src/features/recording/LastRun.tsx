@@ -2,7 +2,8 @@ import { Link } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
 import { fixed, shown, unitOf } from "../../shared/units";
-import { CLOCK_NAMES, headline } from "../runs/measures";
+import { CLOCK_NAMES, headline } from "../../shared/measures";
+import { useMeasure } from "../../shared/useMeasure";
 import type { Run } from "../runs/queries";
 import type { Key } from "./keys";
 import type { Strip } from "./queries";
@@ -18,11 +19,12 @@ interface Props {
 /** The last run on both clocks with its flags, the stop after it, and what to press. */
 export function LastRun({ strip, measure, waiting, press, mayWrite }: Props) {
   const { last_run: pull, last_stop: stop } = strip;
-  const run = latest(pull, stop, measure);
+  const stops = useMeasure(measure)?.basis === "stop";
+  const run = stops ? (stop ?? pull) : (pull ?? stop);
   if (!run) {
     return (
       <section className="sheet" aria-label="Last run">
-        <p className="quiet">No run yet. It shows here two seconds after its end.</p>
+        <p className="quiet">No run yet. It appears here two seconds after it ends.</p>
       </section>
     );
   }
@@ -40,16 +42,11 @@ export function LastRun({ strip, measure, waiting, press, mayWrite }: Props) {
         </p>
       ))}
       {mayWrite && <Choices strip={strip} run={run} press={press} />}
-      <p style={{ marginBottom: 0 }}>
-        <Link to={`/runs/${run.id}`}>The run’s sheet</Link>
+      <p className="flush">
+        <Link to={`/runs/${run.id}`}>Run sheet</Link>
       </p>
     </section>
   );
-}
-
-function latest(pull: Run | null, stop: Run | null, measure: string): Run | null {
-  const stops = /^(\d+(?:\.\d+)?)-0 /.test(measure);
-  return stops ? (stop ?? pull) : (pull ?? stop);
 }
 
 function Times({ run, measure }: { run: Run; measure: string }) {
@@ -82,14 +79,14 @@ function StopShort({ run, large = false }: { run: Run; large?: boolean }) {
   const { family } = usePreferences();
   const name = headline("stop", family);
   const row = run.measured.find((each) => each.name === name);
-  const metres = row?.onset_distance_m ?? row?.distance_m;
+  const meters = row?.onset_distance_m ?? row?.distance_m;
   const half = row?.onset_distance_m ? row.onset_distance_u95_m : row?.distance_u95_m;
   const unit = unitOf("distance", family);
   return (
     <div className={large ? undefined : "lesser"}>
       <div className="label">Stop, {row ? `${name} from brake onset` : "slower than any measure"}</div>
       <div className="answer" data-testid="stop-result">
-        {row ? fixed(shown(metres ?? 0, "distance", family), 1) : "–"} <small>{unit.name}</small>{" "}
+        {row ? fixed(shown(meters ?? 0, "distance", family), 1) : "–"} <small>{unit.name}</small>{" "}
         <small className="u95">± {fixed(half ? half / unit.factor : null, 1)}</small>
       </div>
     </div>
@@ -100,10 +97,10 @@ function Decided({ run, waiting }: { run: Run; waiting: Key[] }) {
   const queued = waiting.filter((key) => key.run === run.id).at(-1);
   const said = run.validity === "void" ? `Void: ${run.void_reason}` : run.decided ? "Kept" : "Undecided";
   return (
-    <p style={{ margin: "6px 0 0" }}>
+    <p className="flush above">
       <strong data-testid="decision">
         {queued
-          ? `${queued.action === "void" ? `Void: ${queued.reason}` : queued.action}, waits for the server`
+          ? `${queued.action === "void" ? `Void: ${queued.reason}` : queued.action}, waiting for the server`
           : said}
       </strong>
     </p>

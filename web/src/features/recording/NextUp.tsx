@@ -9,16 +9,16 @@ interface Props {
   mayWrite: boolean;
 }
 
-/** What the plan wants next: which arm, in which direction. */
+/** What the plan wants next: which group, in which direction. */
 export function NextUp({ strip, press, mayWrite }: Props) {
   const { next, recorder } = strip;
   if (recorder.day === null || recorder.day === undefined) {
     return (
       <section className="sheet" aria-label="Next">
-        <p className="label">No day is chosen</p>
+        <p className="label">No test day chosen</p>
         <p className="verdict">{recorder.measure}</p>
         <p>
-          Runs are kept for {recorder.set_up_name}. <Link to="/record">Choose a day</Link> to be led through
+          Runs are kept for {recorder.setup_name}. <Link to="/record">Choose a day</Link> to be guided through
           its order.
         </p>
         {mayWrite && (
@@ -29,20 +29,22 @@ export function NextUp({ strip, press, mayWrite }: Props) {
       </section>
     );
   }
-  const number = strip.steps_done + 1;
+  const number = strip.runs_done + 1;
   return (
     <section className="sheet" aria-label="Next">
       <div className="label">
-        {next ? `Next, run ${number} of ${strip.steps_done + strip.steps_open}` : "The day’s runs are driven"}
+        {next
+          ? `Next, run ${number} of ${strip.runs_done + strip.runs_open}`
+          : "All scheduled runs are driven"}
       </div>
       <div className="verdict" data-testid="next">
-        {next ? `${next.arm_name}, ${next.direction === "back" ? "back ←" : "out →"}` : "Over"}
+        {next ? `${next.group_name}, ${next.direction === "back" ? "back ←" : "out →"}` : "Over"}
         {next?.lane ? `, ${next.lane} lane` : ""}
       </div>
       <div className="choices">
         {next && mayWrite && (
           <button type="button" onClick={() => press({ action: "skip" })}>
-            <kbd>n</kbd> skip it
+            <kbd>n</kbd> skip
           </button>
         )}
         {mayWrite && <Undo strip={strip} press={press} />}

@@ -1,16 +1,17 @@
-import { Button, Form, Input, Select } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
-import { ApiError } from "../../api/client";
-import { SaveError } from "../../shared/SaveError";
+import { DeleteButton } from "../../shared/DeleteButton";
+import { EntryForm } from "../../shared/EntryForm";
+import { ChoiceField, TextField } from "../../shared/fields";
+import { useDelete } from "../../shared/useDelete";
 import { useSession } from "../accounts/session";
-import { useSetUpOptions } from "../cars/useSetUpOptions";
-import { useCourses } from "../cars/queries";
+import { useSetupOptions } from "../cars/useSetupOptions";
+import { useCourseOptions } from "../courses/useCourseOptions";
+import { useDays } from "../days/useDays";
 import { useDevices } from "./devices";
 import { useSaveRecorder, type Recorder } from "./queries";
-import { useDays } from "../days/useDays";
 
 const ROLES = [
   { role: "receiver", kind: "receiver", label: "GPS receiver" },
@@ -26,83 +27,68 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
   const [opened] = useState(recorder);
   const devices = useDevices();
   const { person } = useSession();
-  const courses = useCourses();
+  const courses = useCourseOptions();
   const days = useDays();
-  const refused = save.error instanceof ApiError ? save.error.fields : {};
-  const field = (name: keyof Recorder, label: string) => ({
-    name,
-    label,
-    ...(refused[name] ? { validateStatus: "error" as const, help: refused[name] } : {}),
-  });
-  const setUps = useSetUpOptions();
+  const setups = useSetupOptions();
   return (
-    <Form
-      layout="vertical"
-      initialValues={opened ?? { measure: "0-60 mph", clock: "rollout" }}
-      onFinish={(values: Schemas["RecorderRequest"]) =>
-        save.mutate({ ...emptied(values), revision: opened?.revision }, { onSuccess: done })
-      }
+    <EntryForm
+      first={opened ?? { measure: "0-60 mph", clock: "rollout" }}
+      save={save}
+      sent={(values: Schemas["RecorderRequest"]) => ({ ...emptied(values), revision: opened?.revision })}
+      done={done}
+      submit={recorder ? "Save" : "Add recorder"}
+      beside={recorder && <Delete recorder={recorder} done={done} />}
     >
       <div className="form-grid">
-        <Form.Item {...field("name", "Name")} rules={[{ required: true, message: "What you call it" }]}>
-          <Input maxLength={60} />
-        </Form.Item>
-        <Form.Item {...field("set_up", "Set-up")} rules={[{ required: true, message: "What is driven" }]}>
-          <Select showSearch optionFilterProp="label" options={setUps} />
-        </Form.Item>
-        <Form.Item {...field("day", "Day")}>
-          <Select
-            allowClear
-            options={days.data?.map((day) => ({
-              value: day.id,
-              label: `${day.first_run_at.slice(0, 10)}, ${day.question}`,
-            }))}
-          />
-        </Form.Item>
-        <Form.Item {...field("course", "Course as staged")}>
-          <Select
-            allowClear
-            options={courses.data?.map((each) => ({
-              value: each.id,
-              label: `${each.name}, ${each.direction}`,
-            }))}
-          />
-        </Form.Item>
-        <Form.Item {...field("measure", "Measure, without a day")}>
-          <Input />
-        </Form.Item>
+        <TextField name="name" label="Name" required="Enter a name" most={60} />
+        <ChoiceField name="setup" label="Setup" required="Choose a setup" search options={setups} />
+        <ChoiceField
+          name="day"
+          label="Day"
+          clearable
+          options={days.data?.map((day) => ({
+            value: day.id,
+            label: `${day.first_run_at.slice(0, 10)}, ${day.question}`,
+          }))}
+        />
+        <ChoiceField name="course" label="Course and direction" clearable options={courses} />
+        <TextField name="measure" label="Measure without a test day" />
       </div>
       <div className="form-grid">
         {ROLES.map(({ role, kind, label }) => (
-          <Form.Item
+          <ChoiceField
             key={role}
-            {...field(role, label)}
-            {...(role === "receiver"
-              ? { rules: [{ required: true, message: "Choose the GPS receiver" }] }
-              : {})}
-          >
-            <Select
-              allowClear={role !== "receiver"}
-              placeholder={role === "receiver" ? "Choose a receiver" : "none"}
-              options={devices.data
-                ?.filter((device) => device.kind === kind)
-                .map((device) => ({ value: device.id, label: device.name }))}
-            />
-          </Form.Item>
+            name={role}
+            label={label}
+            required={role === "receiver" ? "Choose the GPS receiver" : undefined}
+            clearable={role !== "receiver"}
+            placeholder={role === "receiver" ? "Choose the GPS receiver" : "none"}
+            options={devices.data
+              ?.filter((device) => device.kind === kind)
+              .map((device) => ({ value: device.id, label: device.name }))}
+          />
         ))}
       </div>
       <p className="quiet">
         {person?.may_delete ? (
           <Link to="/devices">Add or change devices</Link>
         ) : (
-          "Devices are set by an administrator."
+          "An administrator adds devices."
         )}
       </p>
-      <SaveError save={save} done={done} />
-      <Button type="primary" htmlType="submit" loading={save.isPending}>
-        {recorder ? "Save" : "Add the recorder"}
-      </Button>
-    </Form>
+    </EntryForm>
+  );
+}
+
+function Delete({ recorder, done }: { recorder: Recorder; done: () => void }) {
+  const remove = useDelete("/api/v1/recorders/{id}/", recorder.id);
+  return (
+    <DeleteButton
+      name={recorder.name}
+      note="What it recorded stays, with its runs."
+      remove={remove}
+      done={done}
+    />
   );
 }
 

@@ -2,6 +2,7 @@ import { Button, Modal } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 
+import { Facts } from "../../shared/Facts";
 import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading } from "../../shared/States";
 import { useSession } from "../accounts/session";
@@ -42,7 +43,7 @@ export function RecordersPage() {
       <Unstored />
       {recorders.data.map((recorder) => (
         <section key={recorder.id} className="sheet" aria-label={recorder.name}>
-          <div className="page-head" style={{ marginBottom: 4 }}>
+          <div className="page-head close">
             <h2>
               <Link to={`/record/${recorder.id}`}>{recorder.name}</Link>
             </h2>
@@ -51,26 +52,29 @@ export function RecordersPage() {
               <Button
                 className="push"
                 onClick={() => setEditing(recorder)}
-                aria-label={`Change ${recorder.name}`}
+                aria-label={`Edit ${recorder.name}`}
               >
-                Change
+                Edit
               </Button>
             )}
           </div>
-          <dl className="facts">
-            <Fact name="Car and set-up" value={`${recorder.car_name}, ${recorder.set_up_name}`} />
-            <Fact name="Day" value={recorder.question ?? "none: runs are kept for the set-up"} />
-            <Fact name="Course" value={recorder.course_name ?? "none"} />
-            <Fact name="GPS receiver" value={named(recorder.receiver)} />
-            <Fact name="CAN" value={named(recorder.can)} />
-            <Fact name="Weather station" value={named(recorder.weather_station)} />
-          </dl>
+          <Facts
+            wide
+            rows={[
+              ["Car and setup", `${recorder.car_name}, ${recorder.setup_name}`],
+              ["Day", recorder.question ?? "none; runs go to the setup"],
+              ["Course", recorder.course_name ?? "none"],
+              ["GPS receiver", named(recorder.receiver)],
+              ["CAN", named(recorder.can)],
+              ["Weather station", named(recorder.weather_station)],
+            ]}
+          />
           {recorder.trouble && <p className="flag caution">{recorder.trouble}</p>}
         </section>
       ))}
       {recorders.data.length > 1 && person?.may_write && <HeadsUpForm recorders={recorders.data} />}
       <Modal
-        title={editing === "new" ? "Add a recorder" : "Change the recorder"}
+        title={editing === "new" ? "Add a recorder" : "Edit recorder"}
         open={editing !== null}
         onCancel={() => setEditing(null)}
         footer={null}
@@ -83,14 +87,5 @@ export function RecordersPage() {
         />
       </Modal>
     </>
-  );
-}
-
-function Fact({ name, value }: { name: string; value: string }) {
-  return (
-    <div>
-      <dt>{name}</dt>
-      <dd>{value}</dd>
-    </div>
   );
 }

@@ -2,24 +2,25 @@ import { Form, Modal } from "antd";
 import { useState } from "react";
 
 import { usePreferences } from "../../shared/preferences";
-import { QuantityInput } from "../../shared/QuantityInput";
 import { withUnit, type Kind } from "../../shared/units";
+import { Facts } from "../../shared/Facts";
+import { QuantityField } from "../../shared/fields";
 import type { Run } from "../runs/queries";
 import type { Key } from "./keys";
 
 type Field =
   | "charge_before_percent"
   | "charge_after_percent"
-  | "pack_temp_before_c"
-  | "pack_temp_after_c"
+  | "battery_temp_before_c"
+  | "battery_temp_after_c"
   | "outside_temp_c"
   | "wind_mps";
 
 const FIELDS: { name: Field; label: string; kind: Kind }[] = [
   { name: "charge_before_percent", label: "Charge before", kind: "percent" },
   { name: "charge_after_percent", label: "Charge after", kind: "percent" },
-  { name: "pack_temp_before_c", label: "Pack before", kind: "temperature" },
-  { name: "pack_temp_after_c", label: "Pack after", kind: "temperature" },
+  { name: "battery_temp_before_c", label: "Battery before", kind: "temperature" },
+  { name: "battery_temp_after_c", label: "Battery after", kind: "temperature" },
   { name: "outside_temp_c", label: "Outside", kind: "temperature" },
   { name: "wind_mps", label: "Wind", kind: "speed" },
 ];
@@ -33,24 +34,17 @@ interface Props {
   mayWrite: boolean;
 }
 
-/** What the bus and the mast said of the last run, for a glance; one key opens it for correction. */
+/** The last run's conditions from CAN data and the weather station, for a glance; one key opens it for correction. */
 export function RunConditions({ run, suggested, open, show, press, mayWrite }: Props) {
   const { family } = usePreferences();
   const missing = FIELDS.filter((field) => run[field.name] === null);
   return (
     <section className="sheet" aria-label="Conditions of the last run">
-      <dl className="facts">
-        {FIELDS.map((field) => (
-          <div key={field.name}>
-            <dt>{field.label}</dt>
-            <dd>{withUnit(run[field.name], field.kind, family)}</dd>
-          </div>
-        ))}
-      </dl>
+      <Facts rows={FIELDS.map((field) => [field.label, withUnit(run[field.name], field.kind, family)])} />
       {mayWrite && (
         <div className="choices">
           <button type="button" onClick={() => show(true)}>
-            <kbd>c</kbd> {missing.length ? `write down ${missing.length} missing` : "correct"}
+            <kbd>c</kbd> {missing.length ? `add ${missing.length} missing` : "correct"}
           </button>
         </div>
       )}
@@ -74,7 +68,7 @@ function Correction({ run, suggested, open, show, press }: Omit<Props, "mayWrite
   function save(values: Pick<Run, Field>) {
     const changed = FIELDS.filter(({ name }) => (values[name] ?? null) !== run[name]);
     if (changed.some(({ name, kind }) => kind === "percent" && !within(values[name]))) {
-      setRefused("A charge lies between 0 and 100 %.");
+      setRefused("Charge is between 0 and 100 %.");
       return;
     }
     const conditions = Object.fromEntries(changed.map(({ name }) => [name, values[name] ?? null]));
@@ -95,9 +89,7 @@ function Correction({ run, suggested, open, show, press }: Omit<Props, "mayWrite
       <Form form={form} layout="vertical" initialValues={ready} onFinish={save}>
         <div className="form-grid">
           {FIELDS.map((field) => (
-            <Form.Item key={field.name} name={field.name} label={field.label}>
-              <QuantityInput kind={field.kind} />
-            </Form.Item>
+            <QuantityField key={field.name} name={field.name} label={field.label} kind={field.kind} />
           ))}
         </div>
         {refused && <p className="flag void">{refused}</p>}

@@ -3,22 +3,22 @@ import { useState } from "react";
 
 import { QuantityInput } from "../../shared/QuantityInput";
 import { fixed } from "../../shared/units";
-import { useSetUpOptions } from "../cars/useSetUpOptions";
+import { useSetupOptions } from "../cars/useSetupOptions";
 import { useSimulation, type Order, type Strip } from "./queries";
 
 /** The simulated driver and car. Marked as what it is: nothing here is measured on a road. */
 export function SimulationPanel({ strip }: { strip: Strip }) {
   const { stands, order } = useSimulation(strip.recorder.id);
-  const setUps = useSetUpOptions();
-  const [setUp, setSetUp] = useState(strip.recorder.set_up);
+  const setups = useSetupOptions();
+  const [setup, setSetup] = useState(strip.recorder.setup);
   const [charge, setCharge] = useState<number | null>(null);
-  const [pack, setPack] = useState<number | null>(null);
+  const [battery, setBattery] = useState<number | null>(null);
   const now = stands.data;
   const failed = order.error ?? stands.error;
   const ask = (given: Order) => order.mutate(given);
   return (
     <section className="sheet simulation" aria-label="Simulation">
-      <h2>Simulation: no real car moves</h2>
+      <h2>Simulation: no real car is moving</h2>
       <p className="label">
         {now
           ? `The simulated car ${now.idle ? "waits" : "drives"}. Charge ${fixed(now.charge_percent, 1)} %, receiver ${fixed(now.rate_hz, 0)} Hz.`
@@ -35,36 +35,36 @@ export function SimulationPanel({ strip }: { strip: Strip }) {
           </button>
         ))}
         <button type="button" onClick={() => ask({ drive: "launch", drop_out_s: 1.5 })}>
-          launch, receiver drops out
+          launch, receiver drop-out
         </button>
       </div>
       <div className="choices" role="group" aria-label="The car">
         <Select
-          aria-label="Car and set-up"
+          aria-label="Car and setup"
           showSearch
           optionFilterProp="label"
-          style={{ minWidth: 240 }}
-          value={setUp}
-          onChange={setSetUp}
-          options={setUps}
+          className="pick wide"
+          value={setup}
+          onChange={setSetup}
+          options={setups}
         />
         <label>
           Charge <InputNumber min={0} max={100} suffix="%" value={charge} onChange={setCharge} />
         </label>
         <label>
-          Pack <QuantityInput kind="temperature" value={pack} onChange={setPack} />
+          Battery <QuantityInput kind="temperature" value={battery} onChange={setBattery} />
         </label>
         <button
           type="button"
           onClick={() =>
             ask({
-              set_up: setUp,
+              setup: setup,
               ...(charge === null ? {} : { charge_percent: charge }),
-              ...(pack === null ? {} : { pack_temp_c: pack }),
+              ...(battery === null ? {} : { battery_temp_c: battery }),
             })
           }
         >
-          make it so
+          apply
         </button>
       </div>
       {failed && <p className="flag void">{failed.message}</p>}

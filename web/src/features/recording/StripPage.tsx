@@ -115,7 +115,7 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
         )}
       </main>
       <footer className="frame-foot">
-        Whoever drives never operates this screen. Closed course, run-off clear, belts on, brakes cool.
+        The driver never operates this screen. Closed course, runout clear, belts on, brakes cool.
       </footer>
     </div>
   );
@@ -130,8 +130,8 @@ interface HeadProps {
 
 const DEVICE_NAMES: Record<string, string> = {
   receiver: "GPS receiver",
-  bus: "CAN",
-  mast: "Weather station",
+  can: "CAN",
+  weather_station: "Weather station",
 };
 
 /** Which car and question, which devices are there, and everything that is wrong, in words. */
@@ -143,9 +143,9 @@ function Head({ strip, store, waiting, refused }: HeadProps) {
   const now_s = useLivePart(store, ({ glance }) => (glance?.utc_s ? Math.floor(glance.utc_s) : null));
   const devices = Object.entries(state?.devices ?? {});
   const troubles = [
-    !link && "The server does not answer; what shows is the last that came.",
-    waiting > 0 && `${waiting} ${waiting === 1 ? "key waits" : "keys wait"} for the server.`,
-    state && !state.database && "The database is away; runs wait in the recorder.",
+    !link && "The server does not answer; this is the last known state.",
+    waiting > 0 && `${waiting} ${waiting === 1 ? "key is waiting" : "keys are waiting"} for the server.`,
+    state && !state.database && "The database does not answer; runs wait in the recorder.",
     recorder.wanted && state?.trouble,
     recorder.wanted && !state && recorder.trouble,
     refused,
@@ -162,7 +162,7 @@ function Head({ strip, store, waiting, refused }: HeadProps) {
       <h1>{recorder.question ?? recorder.name}</h1>
       {recorder.wanted &&
         devices.map(([name, there]) => (
-          <span key={name} className={there ? "device" : "device away"}>
+          <span key={name} className={there ? "device" : "device not connected"}>
             {DEVICE_NAMES[name] ?? name} {there ? "on" : "away"}
           </span>
         ))}

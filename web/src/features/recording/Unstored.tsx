@@ -9,7 +9,7 @@ type Recording = Schemas["Recording"];
 function useUnstored() {
   return useQuery({
     queryKey: ["recordings"],
-    queryFn: async () => body(await api.GET("/api/recordings/")).results,
+    queryFn: async () => body(await api.GET("/api/v1/recordings/")).results,
     refetchInterval: 5_000,
   });
 }
@@ -22,13 +22,13 @@ export function Unstored() {
   const refresh = () => client.invalidateQueries({ queryKey: ["recordings"] });
   const retry = useMutation({
     mutationFn: async (id: number) => {
-      await api.POST("/api/recordings/{id}/retry/", { params: { path: { id } } });
+      await api.POST("/api/v1/recordings/{id}/retry/", { params: { path: { id } } });
     },
     onSuccess: refresh,
   });
   const discard = useMutation({
     mutationFn: async (id: number) => {
-      await api.DELETE("/api/recordings/{id}/", { params: { path: { id } } });
+      await api.DELETE("/api/v1/recordings/{id}/", { params: { path: { id } } });
     },
     onSuccess: refresh,
   });
@@ -39,7 +39,7 @@ export function Unstored() {
   return (
     <section className="sheet" aria-label="Not stored">
       <h2>{failed ? counted(failed) : "Being stored"}</h2>
-      {error && <Alert type="error" title={error.message} style={{ marginBottom: 8 }} />}
+      {error && <Alert type="error" title={error.message} className="below" />}
       <Table
         rowKey="id"
         size="small"

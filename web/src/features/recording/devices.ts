@@ -8,7 +8,7 @@ export function useDevices() {
   return useQuery({
     queryKey: ["devices"],
     queryFn: async () =>
-      body(await api.GET("/api/devices/", { params: { query: { page_size: 500 } } })).results,
+      body(await api.GET("/api/v1/devices/", { params: { query: { page_size: 500 } } })).results,
   });
 }
 
@@ -17,8 +17,8 @@ export function useSaveDevice(id?: number) {
   return useMutation({
     mutationFn: async (device: Schemas["DeviceRequest"]) =>
       id === undefined
-        ? body(await api.POST("/api/devices/", { body: device }))
-        : body(await api.PATCH("/api/devices/{id}/", { params: { path: { id } }, body: device })),
+        ? body(await api.POST("/api/v1/devices/", { body: device }))
+        : body(await api.PATCH("/api/v1/devices/{id}/", { params: { path: { id } }, body: device })),
     onSuccess: () => client.invalidateQueries({ queryKey: ["devices"] }),
   });
 }
@@ -27,7 +27,7 @@ export function useDeleteDevice() {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (id: number) => {
-      await api.DELETE("/api/devices/{id}/", { params: { path: { id } } });
+      await api.DELETE("/api/v1/devices/{id}/", { params: { path: { id } } });
     },
     onSuccess: () => client.invalidateQueries({ queryKey: ["devices"] }),
   });

@@ -8,7 +8,7 @@ export type Outcome = Schemas["Outcome"];
 export function useHeadsUp(id: number) {
   return useQuery({
     queryKey: ["heads-up", id],
-    queryFn: async () => body(await api.GET("/api/heads-ups/{id}/", { params: { path: { id } } })),
+    queryFn: async () => body(await api.GET("/api/v1/heads-up-runs/{id}/", { params: { path: { id } } })),
     refetchInterval: ({ state }) => (state.data?.outcome ? false : 2000),
   });
 }
@@ -16,7 +16,7 @@ export function useHeadsUp(id: number) {
 export function useArm() {
   return useMutation({
     mutationFn: async (lanes: Schemas["HeadsUpRequest"]) =>
-      body(await api.POST("/api/heads-ups/", { body: lanes })),
+      body(await api.POST("/api/v1/heads-up-runs/", { body: lanes })),
   });
 }
 
@@ -24,11 +24,12 @@ export function useHeadsUpActions(id: number) {
   const client = useQueryClient();
   const path = { id };
   const signal = useMutation({
-    mutationFn: async () => body(await api.POST("/api/heads-ups/{id}/signal/", { params: { path } })),
+    mutationFn: async () =>
+      body(await api.POST("/api/v1/heads-up-runs/{id}/start-signal/", { params: { path } })),
     onSuccess: (pair) => client.setQueryData(["heads-up", id], pair),
   });
   const again = useMutation({
-    mutationFn: async () => body(await api.POST("/api/heads-ups/{id}/again/", { params: { path } })),
+    mutationFn: async () => body(await api.POST("/api/v1/heads-up-runs/{id}/repeat/", { params: { path } })),
   });
   return { signal, again };
 }

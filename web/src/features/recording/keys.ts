@@ -48,7 +48,7 @@ export class KeyQueue {
     await this.send();
   }
 
-  /** Send what waits, from the first on; what the server refuses is told and dropped, silence keeps it. */
+  /** Send what waits, from the first on; what the server refuses is reported and dropped, silence keeps it. */
   send = async (): Promise<void> => {
     if (this.sending) return;
     this.sending = true;
@@ -72,9 +72,8 @@ export class KeyQueue {
   private async sent({ recorder, ...key }: Key & { recorder: number }): Promise<boolean> {
     try {
       const path = { id: recorder };
-      this.happened.strip?.(
-        body(await api.POST("/api/recorders/{id}/press/", { params: { path }, body: key })),
-      );
+      const answer = await api.POST("/api/v1/recorders/{id}/key-presses/", { params: { path }, body: key });
+      this.happened.strip?.(body(answer));
       return true;
     } catch (error) {
       const status = error instanceof ApiError ? error.status : 0;

@@ -7,7 +7,7 @@ export interface Glance {
   utc_s: number | null;
   speed_mps: number;
   since_s: number | null;
-  way_m: number | null;
+  distance_m: number | null;
   reached_s: number | null;
   measure: string;
   arrived_at: number;
@@ -15,12 +15,12 @@ export interface Glance {
 
 export interface State {
   charge_percent: number | null;
-  pack_temp_c: number | null;
+  battery_temp_c: number | null;
   drive_mode: string;
   wind_mps: number | null;
   wind_from_deg: number | null;
   outside_temp_c: number | null;
-  devices: Partial<Record<"receiver" | "bus" | "mast", boolean>>;
+  devices: Partial<Record<"receiver" | "can" | "weather_station", boolean>>;
   trouble: string;
   database: boolean;
   waiting: number;
@@ -36,7 +36,7 @@ export interface Live {
   recorder: boolean;
 }
 
-type Told =
+type Report =
   | ({ t: "glance" } & Glance)
   | ({ t: "state" } & State)
   | { t: "run"; id: number; kind: string }
@@ -49,7 +49,7 @@ export interface Happenings {
   link?: () => void;
 }
 
-/** What a recorder tells, kept outside of React so that a fix redraws only what shows it. */
+/** What a recorder reports, kept outside of React so that a fix redraws only what shows it. */
 export class LiveStore {
   private now: Live = { glance: null, state: null, link: false, recorder: false };
   private readonly listeners = new Set<() => void>();
@@ -59,7 +59,7 @@ export class LiveStore {
   constructor(private readonly id: number) {}
 
   open = () => {
-    this.source = new EventSource(`/api/recorders/${this.id}/live/`);
+    this.source = new EventSource(`/api/v1/recorders/${this.id}/live/`);
     this.source.onopen = () => {
       this.set({ link: true });
       this.happened.link?.();
@@ -69,7 +69,7 @@ export class LiveStore {
       // A refused stream is not opened again by the browser.
       if (this.source?.readyState === EventSource.CLOSED) window.setTimeout(this.reopen, 2000);
     };
-    this.source.onmessage = (event: MessageEvent<string>) => this.take(JSON.parse(event.data) as Told);
+    this.source.onmessage = (event: MessageEvent<string>) => this.take(JSON.parse(event.data) as Report);
   };
 
   when = (happened: Happenings) => {
@@ -85,13 +85,13 @@ export class LiveStore {
     if (this.source) this.open();
   };
 
-  private take(told: Told) {
-    if (told.t === "glance") {
+  private take(report: Report) {
+    if (report.t === "glance") {
       const before = this.now.glance;
-      this.set({ glance: told, recorder: true, link: true });
-      if (before && before.reached_s === null && told.reached_s !== null) this.happened.target?.();
-    } else if (told.t === "state") this.set({ state: told, recorder: true, link: true });
-    else if (told.t === "run") this.happened.run?.();
+      this.set({ glance: report, recorder: true, link: true });
+      if (before && before.reached_s === null && report.reached_s !== null) this.happened.target?.();
+    } else if (report.t === "state") this.set({ state: report, recorder: true, link: true });
+    else if (report.t === "run") this.happened.run?.();
     else this.set({ recorder: false, link: true, glance: null, state: null });
   }
 

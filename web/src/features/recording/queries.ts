@@ -8,14 +8,14 @@ export type Strip = Schemas["Strip"];
 export function useRecorders() {
   return useQuery({
     queryKey: ["recorders"],
-    queryFn: async () => body(await api.GET("/api/recorders/")).results,
+    queryFn: async () => body(await api.GET("/api/v1/recorders/")).results,
   });
 }
 
 export function useStrip(id: number) {
   return useQuery({
     queryKey: ["strip", id],
-    queryFn: async () => body(await api.GET("/api/recorders/{id}/strip/", { params: { path: { id } } })),
+    queryFn: async () => body(await api.GET("/api/v1/recorders/{id}/strip/", { params: { path: { id } } })),
     refetchInterval: 15_000,
     networkMode: "always",
   });
@@ -26,8 +26,8 @@ export function useSaveRecorder(id?: number) {
   return useMutation({
     mutationFn: async (recorder: Schemas["RecorderRequest"]) =>
       id
-        ? body(await api.PATCH("/api/recorders/{id}/", { params: { path: { id } }, body: recorder }))
-        : body(await api.POST("/api/recorders/", { body: recorder })),
+        ? body(await api.PATCH("/api/v1/recorders/{id}/", { params: { path: { id } }, body: recorder }))
+        : body(await api.POST("/api/v1/recorders/", { body: recorder })),
     onSuccess: async () => {
       await client.invalidateQueries({ queryKey: ["recorders"] });
       await client.invalidateQueries({ queryKey: ["strip"] });
@@ -46,11 +46,11 @@ export function useRecorderActions(id: number) {
     },
   };
   const start = useMutation({
-    mutationFn: async () => body(await api.POST("/api/recorders/{id}/start/", { params: { path } })),
+    mutationFn: async () => body(await api.POST("/api/v1/recorders/{id}/start/", { params: { path } })),
     ...settled,
   });
   const stop = useMutation({
-    mutationFn: async () => body(await api.POST("/api/recorders/{id}/stop/", { params: { path } })),
+    mutationFn: async () => body(await api.POST("/api/v1/recorders/{id}/stop/", { params: { path } })),
     ...settled,
   });
   return { start, stop };
@@ -62,7 +62,7 @@ export type Order = Schemas["OrderRequest"];
 export function useSimulation(id: number) {
   const client = useQueryClient();
   const ask = async (order: Order) =>
-    body(await api.POST("/api/recorders/{id}/simulation/", { params: { path: { id } }, body: order }));
+    body(await api.POST("/api/v1/recorders/{id}/simulation/", { params: { path: { id } }, body: order }));
   const stands = useQuery({
     queryKey: ["simulation", id],
     queryFn: () => ask({}),

@@ -1,21 +1,40 @@
-import { Button, DatePicker } from "antd";
+import { Button, DatePicker, Select } from "antd";
 import type { Dayjs } from "dayjs";
 import { useState } from "react";
 
-/** On which day a log without a date was driven. */
-export function AskDay({ done, busy = false }: { done: (day: string) => void; busy?: boolean }) {
+export interface Dating {
+  day: string;
+  /** Of the log's clock. */
+  zone: string;
+}
+
+const ZONES = ["UTC", ...Intl.supportedValuesOf("timeZone")].map((value) => ({ value, label: value }));
+
+/** On which day a log was driven, and what its clock showed; `later` takes it without. */
+export function AskDay(props: { done: (dating: Dating) => void; later?: () => void; busy?: boolean }) {
+  const { done, later, busy = false } = props;
   const [day, setDay] = useState<Dayjs | null>(null);
+  const [zone, setZone] = useState("UTC");
   return (
     <div className="choice" role="group" aria-label="Day of this log">
-      <DatePicker aria-label="Day that it was driven on" value={day} onChange={setDay} />
+      <DatePicker aria-label="Day it was driven" value={day} onChange={setDay} />
+      <Select
+        aria-label="Time zone of its clock"
+        value={zone}
+        onChange={setZone}
+        options={ZONES}
+        showSearch
+        popupMatchSelectWidth={false}
+      />
       <Button
         type="primary"
         disabled={day === null}
         loading={busy}
-        onClick={() => day && done(day.format("YYYY-MM-DD"))}
+        onClick={() => day && done({ day: day.format("YYYY-MM-DD"), zone })}
       >
         Use this day
       </Button>
+      {later && <Button onClick={later}>Later: its runs don't count until then</Button>}
     </div>
   );
 }

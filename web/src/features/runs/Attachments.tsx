@@ -2,7 +2,8 @@ import { Button } from "antd";
 import { useMutation, useQueryClient } from "@tanstack/react-query";
 import { useRef } from "react";
 
-import { api, csrfToken, refusal } from "../../api/client";
+import { api, body, csrfToken, refusal, tellOfAction } from "../../api/client";
+import { RenameButton } from "../../shared/RenameButton";
 import { useSession } from "../accounts/session";
 import type { Run } from "./queries";
 
@@ -17,21 +18,28 @@ export function Attachments({ run }: { run: Run }) {
     <section className="sheet" aria-label="Attachments">
       <h2>Photographs and PDFs</h2>
       {run.attachments.length === 0 && (
-        <p className="quiet">None. Where they were taken is left out of them.</p>
+        <p className="quiet">None yet. Location data is removed from photographs.</p>
       )}
       <ul className="attached">
         {run.attachments.map((each) => (
           <li key={each.id}>
-            <a href={`/api/attachments/${each.id}/file/`} target="_blank" rel="noreferrer">
+            <a href={`/api/v1/attachments/${each.id}/file/`} target="_blank" rel="noreferrer">
               {each.media_type.startsWith("image/") && (
-                <img src={`/api/attachments/${each.id}/file/`} alt="" loading="lazy" />
+                <img src={`/api/v1/attachments/${each.id}/file/`} alt="" loading="lazy" />
               )}
               {each.name}
             </a>{" "}
             {person?.username === each.added_by && (
-              <Button size="small" onClick={() => remove.mutate(each.id)} aria-label={`Remove ${each.name}`}>
-                Remove
-              </Button>
+              <>
+                <Rename id={each.id} name={each.name} run={run.id} />{" "}
+                <Button
+                  size="small"
+                  onClick={() => remove.mutate(each.id)}
+                  aria-label={`Delete ${each.name}`}
+                >
+                  Delete
+                </Button>
+              </>
             )}
           </li>
         ))}
@@ -60,24 +68,36 @@ export function Attachments({ run }: { run: Run }) {
   );
 }
 
+function Rename({ id, name, run }: { id: number; name: string; run: number }) {
+  const client = useQueryClient();
+  const save = useMutation({
+    mutationFn: async ({ name }: { name: string }) =>
+      body(await api.PATCH("/api/v1/attachments/{id}/", { params: { path: { id } }, body: { name } })),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["run", run] }),
+  });
+  return <RenameButton field="name" name={name} most={120} save={save} small />;
+}
+
 function useAttachments(run: number) {
   const client = useQueryClient();
   const settled = { onSuccess: () => client.invalidateQueries({ queryKey: ["run", run] }) };
   const attach = useMutation({
     mutationFn: async (file: File) => {
       const form = new FormData();
+      form.append("run", String(run));
       form.append("file", file);
-      const answer = await fetch(`/api/attachments/to-run/${run}/`, {
+      const answer = await fetch("/api/v1/attachments/", {
         method: "POST",
         body: form,
         headers: { "X-CSRFToken": csrfToken() },
       });
+      tellOfAction(answer.headers);
       if (!answer.ok) throw refusal(answer.status, await answer.json().catch(() => null));
     },
     ...settled,
   });
   const remove = useMutation({
-    mutationFn: (id: number) => api.DELETE("/api/attachments/{id}/", { params: { path: { id } } }),
+    mutationFn: (id: number) => api.DELETE("/api/v1/attachments/{id}/", { params: { path: { id } } }),
     ...settled,
   });
   return { attach, remove };

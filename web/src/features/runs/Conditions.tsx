@@ -1,12 +1,13 @@
 import { Button } from "antd";
 import { useState } from "react";
+import { Link } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
+import { Facts } from "../../shared/Facts";
 import { withUnit, type Family } from "../../shared/units";
 import { useSession } from "../accounts/session";
 import { CONDITION_FIELDS, type ConditionField } from "./conditionFields";
 import { ConditionsForm } from "./ConditionsForm";
-import { dayAndTime } from "./measures";
 import type { Run } from "./queries";
 
 export function Conditions({ run }: { run: Run }) {
@@ -19,72 +20,55 @@ export function Conditions({ run }: { run: Run }) {
       <div className="page-head">
         <h2>Conditions</h2>
         <span className="push">
-          {person?.may_write && !editing && <Button onClick={() => setEditing(true)}>Write down</Button>}
+          {person?.may_write && !editing && (
+            <Button onClick={() => setEditing(true)}> Edit conditions</Button>
+          )}
         </span>
       </div>
       {editing ? (
         <ConditionsForm run={run} done={() => setEditing(false)} />
       ) : (
         <>
-          {written.length === 0 && <p>Nothing written down yet. Charge and pack temperature matter most.</p>}
-          <dl className="facts">
-            {written.map((field) => (
-              <div key={field.name}>
-                <dt>{field.label}</dt>
-                <dd>{told(run, field, family)}</dd>
-              </div>
-            ))}
-          </dl>
-          {run.notes && <p style={{ whiteSpace: "pre-wrap" }}>{run.notes}</p>}
+          {written.length === 0 && <p>No conditions yet. Add charge and battery temperature first.</p>}
+          <Facts rows={written.map((field) => [labelOf(run, field), shownValue(run, field, family)])} />
+          {run.notes && <p className="as-typed">{run.notes}</p>}
         </>
       )}
-      <Edits edits={run.edits} />
-      {run.bus && <BusLine bus={run.bus} />}
+      {run.can_log && <CanLine log={run.can_log} />}
       <p className="label">
-        Log {run.log_name}, {run.rate_hz.toFixed(0)} Hz, noise {run.noise_mps.toFixed(3)} m/s, timed by core{" "}
-        {run.core_version}
+        Log <Link to={`/logs/${run.log}`}>{run.log_name}</Link>, {run.rate_hz.toFixed(0)} Hz, noise{" "}
+        {run.noise_mps.toFixed(3)} m/s, timed by core {run.core_version}
       </p>
     </section>
   );
 }
 
-function BusLine({ bus }: { bus: NonNullable<Run["bus"]> }) {
-  const percent = (bus.over_reading - 1) * 100;
+function CanLine({ log }: { log: NonNullable<Run["can_log"]> }) {
+  const percent = (log.over_reading - 1) * 100;
   return (
     <p className="label">
-      CAN log {bus.name} ({bus.format}), {aligned(bus.offset_s, bus.offset_u95_s)}; the dashboard{" "}
+      CAN log {log.name} ({log.format}), {aligned(log.offset_s, log.offset_u95_s)}; the dashboard{" "}
       {percent >= 0 ? "over-reads" : "under-reads"} by {Math.abs(percent).toFixed(1)}
       {"\u00a0%"}
     </p>
   );
 }
 
-function told(run: Run, field: ConditionField, family: Family): string {
+/** What was spread over the runs of a log, and not read at this one, says so. */
+function labelOf(run: Run, field: ConditionField): string {
+  const estimated = (run.estimated as string[]).includes(field.name);
+  return estimated ? `${field.label}, estimated` : field.label;
+}
+
+function shownValue(run: Run, field: ConditionField, family: Family): string {
   const value = run[field.name];
   if (field.yesNo) return value ? "on" : "off";
   return field.kind && typeof value === "number" ? withUnit(value, field.kind, family) : String(value);
 }
 
-function Edits({ edits }: { edits: Run["edits"] }) {
-  if (!edits.length) return null;
-  return (
-    <details>
-      <summary>{edits.length} later changes</summary>
-      <ul>
-        {edits.map((edit) => (
-          <li key={`${edit.edited_at} ${edit.field}`}>
-            {dayAndTime(edit.edited_at)} {edit.edited_by}: {edit.field.replaceAll("_", " ")}{" "}
-            {edit.old_value || "(empty)"} → {edit.new_value || "(empty)"}
-          </li>
-        ))}
-      </ul>
-    </details>
-  );
-}
-
 const DAY_S = 86_400;
 
-/** How the bus's clock lies to the log's; one that counts from long before is not worth its digits. */
+/** How the CAN log's clock relates to the receiver's; one that counts from long before is not worth its digits. */
 function aligned(offset_s: number, u95_s: number): string {
   if (Math.abs(offset_s) > DAY_S) return `aligned to the log within ± ${u95_s.toFixed(3)} s`;
   const sign = offset_s >= 0 ? "+" : "−";

@@ -1,19 +1,17 @@
-import { Button, Form, Input, Select } from "antd";
-import { useState } from "react";
+import { Button, Form, type FormInstance } from "antd";
+import { useEffect, useState } from "react";
 
-import { ApiError, type Schemas } from "../../api/client";
-import { QuantityInput } from "../../shared/QuantityInput";
-import { SaveError } from "../../shared/SaveError";
-import { CONDITION_FIELDS, type ConditionField } from "./conditionFields";
-import { useRunChanges, type Run } from "./queries";
+import { type Schemas } from "../../api/client";
+import { EntryForm } from "../../shared/EntryForm";
+import { TextField } from "../../shared/fields";
+import { ConditionFields } from "./ConditionFields";
+import { CONDITION_FIELDS } from "./conditionFields";
+import { emptied } from "./conditionInput";
+import { usePreviousConditions, useRunChanges, type Run } from "./queries";
+import { RunPlace } from "./RunPlace";
 import { WeatherReport } from "./WeatherReport";
 
 type Changes = Schemas["PatchedRunChangeRequest"];
-
-const YES_NO = [
-  { value: true, label: "on" },
-  { value: false, label: "off" },
-];
 
 /** Only what was changed is sent, with the revision that was read: a change by someone else is never overwritten. */
 export function ConditionsForm({ run: now, done }: { run: Run; done: () => void }) {
@@ -21,54 +19,82 @@ export function ConditionsForm({ run: now, done }: { run: Run; done: () => void 
   const [run] = useState(now);
   const { change } = useRunChanges(run.id);
   const [form] = Form.useForm<Run>();
-  const refused = change.error instanceof ApiError ? change.error.fields : {};
-  const general = Object.entries(refused).filter(
-    ([name]) => !CONDITION_FIELDS.some((field) => field.name === name),
-  );
-  function save(values: Run) {
-    const names = [...CONDITION_FIELDS.map((field) => field.name), "notes" as const];
+  function sent(values: Run): Changes {
+    const names = [
+      ...CONDITION_FIELDS.map((field) => field.name),
+      ...(["setup", "course", "notes"] as const),
+    ];
     const changed = names.filter((name) => (values[name] ?? null) !== (run[name] ?? null));
-    const changes = Object.fromEntries(changed.map((name) => [name, sent(values[name], name)]));
-    change.mutate({ ...changes, revision: run.revision } as Changes, { onSuccess: done });
+    const changes = Object.fromEntries(changed.map((name) => [name, emptied(values[name], name)]));
+    return { ...changes, revision: run.revision };
   }
   return (
-    <Form form={form} layout="vertical" initialValues={run} onFinish={save}>
-      <div className="form-grid">
-        {CONDITION_FIELDS.map((field) => (
-          <Form.Item
-            key={field.name}
-            name={field.name}
-            label={field.label}
-            {...(refused[field.name] ? { validateStatus: "error" as const, help: refused[field.name] } : {})}
-          >
-            {input(field)}
-          </Form.Item>
-        ))}
-      </div>
+    <EntryForm
+      form={form}
+      first={run}
+      run={run.id}
+      save={change}
+      sent={sent}
+      done={done}
+      submit="Save"
+      beside={
+        <>
+          <Button onClick={done}>Cancel</Button> <SameAsBefore id={run.id} form={form} />
+        </>
+      }
+    >
+      <RunPlace />
+      <ConditionFields />
       <WeatherReport id={run.id} fill={(found) => form.setFieldsValue(found)} />
-      <Form.Item name="notes" label="Notes">
-        <Input.TextArea rows={3} maxLength={4000} />
-      </Form.Item>
-      <SaveError save={change} done={done} atFields={Object.keys(refused).length > general.length} />
-      <Button type="primary" htmlType="submit" loading={change.isPending}>
-        Save
-      </Button>{" "}
-      <Button onClick={done}>Leave as it was</Button>
-    </Form>
+      <TextField name="notes" label="Notes" rows={3} most={4000} />
+    </EntryForm>
   );
 }
 
-function input(field: ConditionField) {
-  if (field.kind) return <QuantityInput kind={field.kind} />;
-  if (field.yesNo) return <Select allowClear options={YES_NO} />;
-  if (field.choices)
-    return <Select allowClear options={field.choices.map((value) => ({ value, label: value }))} />;
-  return <Input maxLength={80} />;
+/** Fills what is empty with what the run before had: what it was read at differs from run to run, and stays empty. */
+function SameAsBefore({ id, form }: { id: number; form: FormInstance<Run> }) {
+  const previous = usePreviousConditions(id);
+  function fill() {
+    previous.mutate(undefined, {
+      onSuccess: (found) => {
+        const now = form.getFieldsValue() as Record<string, unknown>;
+        const lent = Object.entries(found).filter(
+          ([name]) => !READ_ANEW.includes(name) && isEmpty(now[name]),
+        );
+        form.setFieldsValue(Object.fromEntries(lent) as Partial<Run>);
+      },
+    });
+  }
+  useEffect(() => {
+    function onKey(event: KeyboardEvent) {
+      if (!event.altKey || event.code !== "KeyP") return;
+      event.preventDefault();
+      fill();
+    }
+    window.addEventListener("keydown", onKey);
+    return () => window.removeEventListener("keydown", onKey);
+  });
+  return (
+    <>
+      <Button onClick={fill} loading={previous.isPending}>
+        Same as the previous run<kbd> Alt P</kbd>
+      </Button>{" "}
+      {previous.error && <span role="status">There is no run before this one.</span>}
+    </>
+  );
 }
 
-/** A cleared choice or text is an empty text to the server; a cleared number is null. */
-function sent(value: unknown, name: keyof Run): unknown {
-  const field = CONDITION_FIELDS.find((each) => each.name === name);
-  const isText = !field?.kind && !field?.yesNo;
-  return isText ? (value ?? "") : (value ?? null);
+const READ_ANEW = [
+  "charge_before_percent",
+  "charge_after_percent",
+  "battery_temp_before_c",
+  "battery_temp_after_c",
+  "direction",
+  "brake_temp_c",
+  "odometer_km",
+  "notes",
+];
+
+function isEmpty(value: unknown): boolean {
+  return value === null || value === undefined || value === "";
 }

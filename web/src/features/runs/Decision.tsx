@@ -4,17 +4,7 @@ import { useMemo, useState } from "react";
 import { useKeys } from "../../shared/shortcuts";
 import { useSession } from "../accounts/session";
 import { useRunChanges, type Run } from "./queries";
-
-const REASONS = [
-  "jumped",
-  "lifted early",
-  "wheel spin",
-  "receiver moved",
-  "traffic",
-  "gap in the fix",
-  "wrong conditions",
-  "other",
-] as const;
+import { VOID_REASONS } from "./VoidFields";
 
 /** Whether the run counts, and the two ways to decide it. */
 export function Decision({ run }: { run: Run }) {
@@ -30,12 +20,12 @@ export function Decision({ run }: { run: Run }) {
   );
   useKeys(keys as Record<string, () => void>);
   return (
-    <span style={{ display: "flex", gap: 10, alignItems: "center" }}>
+    <span className="row">
       <strong>
-        {isVoid ? `Void: ${run.void_reason}` : run.counts ? "Counts" : "Not complete, does not count"}
+        {isVoid ? `Void: ${run.void_reason}` : run.counts ? "Counts" : "Not complete; does not count"}
       </strong>
       {isVoid && run.void_note && <span className="quiet">{run.void_note}</span>}
-      {may && isVoid && <Button onClick={() => keep(run.revision)}>Keep after all</Button>}
+      {may && isVoid && <Button onClick={() => keep(run.revision)}>Keep this run</Button>}
       {may && !isVoid && <Button onClick={() => setAsking(true)}>Void this run</Button>}
       {kept.error && <Alert type="error" title={kept.error.message} />}
       <VoidDialog
@@ -54,11 +44,11 @@ interface DialogProps {
   open: boolean;
   close: () => void;
   error: Error | null;
-  submit: (reason: (typeof REASONS)[number], note: string) => void;
+  submit: (reason: (typeof VOID_REASONS)[number], note: string) => void;
 }
 
 function VoidDialog({ open, close, error, submit }: DialogProps) {
-  const [reason, setReason] = useState<(typeof REASONS)[number]>("jumped");
+  const [reason, setReason] = useState<(typeof VOID_REASONS)[number]>("jumped");
   const [note, setNote] = useState("");
   return (
     <Modal
@@ -66,22 +56,22 @@ function VoidDialog({ open, close, error, submit }: DialogProps) {
       open={open}
       onCancel={close}
       onOk={() => submit(reason, note)}
-      okText="Void the run"
+      okText="Void run"
       destroyOnHidden
     >
-      <p>It is kept, and out of every statistic. You can take it back.</p>
+      <p>A void run is stored but excluded from every statistic. You can undo this.</p>
       <Radio.Group
         vertical
         aria-label="Reason"
         value={reason}
-        onChange={(event) => setReason(event.target.value as (typeof REASONS)[number])}
-        options={REASONS.map((value) => ({ value, label: value }))}
+        onChange={(event) => setReason(event.target.value as (typeof VOID_REASONS)[number])}
+        options={VOID_REASONS.map((value) => ({ value, label: value }))}
       />
-      <label style={{ display: "block", marginTop: 12 }}>
+      <label className="block above">
         Note
         <Input value={note} maxLength={300} onChange={(event) => setNote(event.target.value)} />
       </label>
-      {error && <Alert type="error" title={error.message} style={{ marginTop: 12 }} />}
+      {error && <Alert type="error" title={error.message} className="above" />}
     </Modal>
   );
 }

@@ -4,19 +4,22 @@ import { useState } from "react";
 import { Link } from "react-router";
 
 import { api, body, type Schemas } from "../../api/client";
+import { StartLink } from "./StartLink";
 import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
-import { withUnit } from "../../shared/units";
+import { withUnit, type Kind } from "../../shared/units";
 import { useSettled } from "../../shared/useSettled";
-import { toTheSecond } from "./measures";
+import { DataTable, type Column } from "../../shared/DataTable";
 import { useRuns, type RunRow } from "./queries";
 import { usePreview } from "./usePreview";
 
 type Row = Schemas["PastedRow"];
-const EXAMPLE = "charge before\tcharge after\tpack before\tpack after";
+type Condition =
+  "charge_before_percent" | "charge_after_percent" | "battery_temp_before_c" | "battery_temp_after_c";
+const EXAMPLE = "charge before\tcharge after\tbattery before\tbattery after";
 
-/** What nobody wrote down on the day: the runs that lack it, and a place to paste a spreadsheet's columns. */
+/** What nobody recorded on the day: the runs that lack it, and a place to paste a spreadsheet's columns. */
 export function FillPage() {
   useTitle("Missing conditions");
   const { family, car } = usePreferences();
@@ -27,7 +30,7 @@ export function FillPage() {
     text: useSettled(text),
     runs: runs.data?.results.map((run) => run.id) ?? [],
     fahrenheit,
-    write_down: false,
+    apply: false,
   };
   const preview = usePreview(asked);
   const write = useWriteDown(() => setText(""));
@@ -37,7 +40,7 @@ export function FillPage() {
     return (
       <Nothing title="Nothing is missing">
         <p>
-          Every pull has its charge and pack temperature. <Link to="/runs">Runs</Link>
+          Every run has its charge and battery temperature. <Link to="/runs">Runs</Link>
         </p>
       </Nothing>
     );
@@ -46,23 +49,23 @@ export function FillPage() {
   return (
     <>
       <div className="page-head">
-        <h1>Fill in what is missing</h1>
-        <span className="quiet">{runs.data.count} pulls lack charge or pack temperature</span>
+        <h1>Add missing conditions</h1>
+        <span className="quiet">{runs.data.count} runs lack charge or battery temperature</span>
       </div>
       <section className="sheet" aria-label="Paste">
         <label>
-          Rows of a spreadsheet, one a run, in the order below or with a column of times
+          Spreadsheet rows, one per run, in the order below or with a time column
           <Input.TextArea
             rows={5}
             value={text}
             placeholder={EXAMPLE}
             onChange={(event) => setText(event.target.value)}
-            style={{ fontFamily: "monospace" }}
+            className="mono"
           />
         </label>
         <Radio.Group
           aria-label="Temperatures are in"
-          style={{ margin: "8px 0" }}
+          className="above below"
           value={fahrenheit}
           onChange={(event) => setFahrenheit(event.target.value as boolean)}
           options={[
@@ -80,9 +83,9 @@ export function FillPage() {
           type="primary"
           disabled={!rows.length || wrong}
           loading={write.isPending}
-          onClick={() => write.mutate({ ...asked, write_down: true })}
+          onClick={() => write.mutate({ ...asked, apply: true })}
         >
-          Write down {rows.length || ""} {rows.length === 1 ? "row" : "rows"}
+          Save {rows.length || ""} {rows.length === 1 ? "row" : "rows"}
         </Button>
       </section>
       <PreviewTable runs={runs.data.results} rows={rows} />
@@ -92,29 +95,32 @@ export function FillPage() {
 
 /** Every run with the row that would go to it; rows that go nowhere stand below. */
 function PreviewTable({ runs, rows }: { runs: RunRow[]; rows: Row[] }) {
+  const { family } = usePreferences();
+  const rowOf = (place: number) => rows.find((row) => row.run === place);
+  const condition = (title: string, name: Condition, kind: Kind): Column<RunRow> => ({
+    title,
+    number: true,
+    value: (run, place) => withUnit(rowOf(place)?.values[name] ?? run[name], kind, family),
+  });
   const lost = rows.filter((row) => row.run === null);
   return (
     <section className="sheet" aria-label="Runs with gaps">
-      <div className="scroll">
-        <table className="plain">
-          <thead>
-            <tr>
-              <th>Run, UTC</th>
-              <th>Set-up</th>
-              <th className="n">Charge before</th>
-              <th className="n">after</th>
-              <th className="n">Pack before</th>
-              <th className="n">after</th>
-              <th>To look at</th>
-            </tr>
-          </thead>
-          <tbody>
-            {runs.map((run, place) => (
-              <RunLine key={run.id} run={run} row={rows.find((row) => row.run === place)} />
-            ))}
-          </tbody>
-        </table>
-      </div>
+      <DataTable
+        rows={runs}
+        rowKey={(run) => run.id}
+        columns={[
+          {
+            title: "Run, UTC",
+            value: (run) => <StartLink run={run} />,
+          },
+          { title: "Setup", wrap: true, value: (run) => `${run.car_name}, ${run.setup_name}` },
+          condition("Charge before", "charge_before_percent", "percent"),
+          condition("after", "charge_after_percent", "percent"),
+          condition("Battery before", "battery_temp_before_c", "temperature"),
+          condition("after", "battery_temp_after_c", "temperature"),
+          { title: "To check", wrap: true, value: (_, place) => <ToCheck row={rowOf(place)} /> },
+        ]}
+      />
       {lost.map((row) => (
         <p key={row.line} className="flag void">
           Line {row.line}: {row.wrong.join("; ")}
@@ -124,38 +130,25 @@ function PreviewTable({ runs, rows }: { runs: RunRow[]; rows: Row[] }) {
   );
 }
 
-function RunLine({ run, row }: { run: RunRow; row: Row | undefined }) {
-  const { family } = usePreferences();
-  const pasted = (name: string) => row?.values[name];
+function ToCheck({ row }: { row: Row | undefined }) {
   return (
-    <tr>
-      <td>
-        <Link to={`/runs/${run.id}`}>{toTheSecond(run.start_utc)}</Link>
-      </td>
-      <td>
-        {run.car_name}, {run.set_up_name}
-      </td>
-      <td className="n">
-        {withUnit(pasted("charge_before_percent") ?? run.charge_before_percent, "percent", family)}
-      </td>
-      <td className="n">{withUnit(pasted("charge_after_percent"), "percent", family)}</td>
-      <td className="n">
-        {withUnit(pasted("pack_temp_before_c") ?? run.pack_temp_before_c, "temperature", family)}
-      </td>
-      <td className="n">{withUnit(pasted("pack_temp_after_c"), "temperature", family)}</td>
-      <td>
-        {row?.wrong.map((each) => (
-          <div key={each} className="flag void">
-            Line {row.line}: {each}
-          </div>
-        ))}
-        {row?.doubts.map((each) => (
-          <div key={each} className="flag caution">
-            Line {row.line}: {each}
-          </div>
-        ))}
-      </td>
-    </tr>
+    <>
+      {row?.wrong.map((each) => (
+        <div key={each} className="flag void">
+          Line {row.line}: {each}
+        </div>
+      ))}
+      {row?.questions.map((each) => (
+        <div key={each.field} className="flag caution">
+          Line {row.line}: {each.sentence}
+        </div>
+      ))}
+      {row?.doubts.map((each) => (
+        <div key={each} className="flag caution">
+          Line {row.line}: {each}
+        </div>
+      ))}
+    </>
   );
 }
 
@@ -163,7 +156,7 @@ function useWriteDown(done: () => void) {
   const client = useQueryClient();
   return useMutation({
     mutationFn: async (asked: Schemas["PastedRequest"]) =>
-      body(await api.POST("/api/runs/pasted/", { body: asked })),
+      body(await api.POST("/api/v1/runs/conditions/", { body: asked })),
     onSuccess: async () => {
       done();
       await client.invalidateQueries({ queryKey: ["runs"] });

@@ -1,13 +1,15 @@
-import { Button, Form, Input, Select } from "antd";
+import { Button, Form } from "antd";
 import { useRef, useState, type DragEvent } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
-import { QuantityInput } from "../../shared/QuantityInput";
-import { useCars, useCourses } from "../cars/queries";
-import { BusChooser } from "./BusChooser";
-import { useImport, type BusFiles, type SharedConditions } from "./useImport";
+import { ChoiceField, QuantityField, TextField } from "../../shared/fields";
+import { useCars } from "../cars/queries";
+import { useCourseOptions } from "../courses/useCourseOptions";
+import { CanChooser } from "./CanChooser";
+import type { CanFiles, SharedConditions } from "./imports";
+import { useImport } from "./useImport";
 import { UploadList } from "./UploadList";
 
 /** Logs dropped in, with the conditions that hold for all of their runs; `onStart` keeps the panel open. */
@@ -16,21 +18,23 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
   const { car } = usePreferences();
   const { uploads, start, again, cancel } = useImport();
   const [form] = Form.useForm<SharedConditions>();
-  const [bus, setBus] = useState<BusFiles>({});
-  const options = setUpOptions(cars.data ?? [], car);
+  const [can, setCan] = useState<CanFiles>({});
+  const options = setupOptions(cars.data ?? [], car);
+  // Runs that went the other way along the strip get its other direction by their heading.
+  const courses = useCourseOptions();
   async function take(files: File[]) {
     const conditions = await form.validateFields().catch(() => null);
     if (!conditions || !files.length) return;
     onStart();
-    setBus({});
-    await start(files, conditions, bus);
+    setCan({});
+    await start(files, conditions, can);
   }
   if (cars.data?.length === 0) {
     return (
       <section className="sheet">
         <h2>Import logs</h2>
         <p>
-          A run is made on a set-up of a car. <Link to="/cars">Add the car first</Link>, then drop its logs
+          Every run belongs to a setup of a car. <Link to="/cars">Add the car first</Link>, then drop its logs
           here.
         </p>
       </section>
@@ -41,58 +45,53 @@ export function ImportPanel({ onStart }: { onStart: () => void }) {
       <h2>Import logs</h2>
       <Form form={form} layout="vertical">
         <div className="form-grid">
-          <Form.Item
-            name="set_up"
-            label="Set-up"
-            rules={[{ required: true, message: "Which set-up was driven?" }]}
-          >
-            <Select
-              options={options}
-              showSearch={{ optionFilterProp: "label" }}
-              placeholder="Car and set-up"
-            />
-          </Form.Item>
-          <Form.Item name="charge_before_percent" label="Charge before">
-            <QuantityInput kind="percent" />
-          </Form.Item>
-          <Form.Item name="pack_temp_before_c" label="Pack before">
-            <QuantityInput kind="temperature" />
-          </Form.Item>
-          <Form.Item name="drive_mode" label="Drive mode">
-            <Input maxLength={40} />
-          </Form.Item>
-          <Form.Item name="course" label="Course and direction">
-            <CourseSelect />
-          </Form.Item>
+          <ChoiceField
+            name="setup"
+            label="Setup"
+            required="Choose the setup that was driven"
+            options={options}
+            search
+            placeholder="Car and setup"
+          />
+          <ChoiceField
+            name="course"
+            label="Course and direction"
+            clearable
+            options={courses}
+            placeholder="Not recorded"
+          />
+          <QuantityField name="charge_before_percent" label="Charge before" kind="percent" />
+          <QuantityField name="last_charge_before_percent" label="Charge at the last run" kind="percent" />
+          <QuantityField name="battery_temp_before_c" label="Battery before" kind="temperature" />
+          <QuantityField
+            name="last_battery_temp_before_c"
+            label="Battery at the last run"
+            kind="temperature"
+          />
+          <TextField name="drive_mode" label="Drive mode" most={40} />
         </div>
+        <p className="quiet">
+          With a value at the last run, too, charge and battery are spread over the runs between and marked as
+          estimated.
+        </p>
       </Form>
-      <BusChooser chosen={bus} choose={setBus} />
+      <CanChooser chosen={can} choose={setCan} />
       <DropZone take={(files) => void take(files)} />
       <UploadList uploads={uploads} cancel={cancel} again={again} />
     </section>
   );
 }
 
-function setUpOptions(cars: readonly Schemas["Car"][], car: number | null) {
+function setupOptions(cars: readonly Schemas["Car"][], car: number | null) {
   return cars
     .filter((each) => car === null || each.id === car)
     .map((each) => ({
       label: each.name,
       title: each.name,
-      options: each.set_ups
-        .map((setUp) => ({ value: setUp.id, label: `${each.name}: ${setUp.name}` }))
+      options: each.setups
+        .map((setup) => ({ value: setup.id, label: `${each.name}: ${setup.name}` }))
         .reverse(),
     }));
-}
-
-/** Runs that went the other way along the strip get its other direction by their heading. */
-function CourseSelect(props: { id?: string; value?: number; onChange?: (value: number) => void }) {
-  const courses = useCourses();
-  const options = courses.data?.map((course) => ({
-    value: course.id,
-    label: `${course.name}, ${course.direction}`,
-  }));
-  return <Select {...props} allowClear options={options ?? []} placeholder="Not written down" />;
 }
 
 function DropZone({ take }: { take: (files: File[]) => void }) {
@@ -134,7 +133,7 @@ function DropZone({ take }: { take: (files: File[]) => void }) {
           event.target.value = "";
         }}
       />
-      <Button style={{ marginTop: 8 }} onClick={() => folder.current?.click()}>
+      <Button className="above" onClick={() => folder.current?.click()}>
         Choose a folder
       </Button>
       <input
@@ -150,13 +149,5 @@ function DropZone({ take }: { take: (files: File[]) => void }) {
         }}
       />
     </>
-  );
-}
-
-export function ImportButton({ open, toggle }: { open: boolean; toggle: () => void }) {
-  return (
-    <Button type={open ? "default" : "primary"} onClick={toggle}>
-      {open ? "Close import" : "Import logs"}
-    </Button>
   );
 }

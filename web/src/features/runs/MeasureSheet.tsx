@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { useStored } from "../../shared/preferences";
 import type { Family } from "../../shared/units";
-import { inFamily } from "./measures";
+import { inFamily } from "../../shared/measures";
 import { StopTable, TimeTable, type Row } from "./MeasureTables";
 import { useCorrected, useNamed, type CorrectionAsk, type Run } from "./queries";
 
@@ -13,7 +13,7 @@ const PARTS: [keyof CorrectionAsk, string][] = [
   ["wind", "wind"],
 ];
 
-/** Every measure that the run reached: which are shown, raw beside corrected, and as a file. */
+/** Every measure that the run reached: which are shown, uncorrected beside corrected, and as a file. */
 export function MeasureSheet({ run, family }: { run: Run; family: Family }) {
   const [hidden, setHidden] = useStored<string[]>("measures-hidden", []);
   const [named, setNamed] = useStored<string[]>("measures-named", []);
@@ -32,14 +32,14 @@ export function MeasureSheet({ run, family }: { run: Run; family: Family }) {
     <section className="sheet" aria-label="Measures">
       <div className="page-head">
         <h2>Measures</h2>
-        <span className="push" style={{ display: "flex", gap: 8 }}>
+        <span className="push row">
           <MeasureChoice {...{ names, hidden, setHidden, named, setNamed }} canName={run.kind !== "stop"} />
           <Popover content={<Files id={run.id} />} trigger="click" placement="bottomRight">
             <Button>Files</Button>
           </Popover>
         </span>
       </div>
-      {refused && <Alert type="error" title={refused.message} style={{ marginBottom: 8 }} />}
+      {refused && <Alert type="error" title={refused.message} className="below" />}
       {run.kind !== "stop" && <CorrectionSwitch ask={ask} setAsk={setAsk} />}
       {shown.length === 0 ? (
         <p>No measure was reached, or all are hidden.</p>
@@ -54,7 +54,7 @@ export function MeasureSheet({ run, family }: { run: Run; family: Family }) {
 
 function CorrectionSwitch({ ask, setAsk }: { ask: CorrectionAsk; setAsk: (ask: CorrectionAsk) => void }) {
   return (
-    <p style={{ margin: "0 0 6px", display: "flex", gap: 8, flexWrap: "wrap", alignItems: "baseline" }}>
+    <p className="flush below row">
       <span className="label">Corrected for</span>
       {PARTS.map(([part, word]) => (
         <Checkbox
@@ -81,7 +81,7 @@ interface Choice {
 function MeasureChoice({ names, hidden, setHidden, named, setNamed, canName }: Choice) {
   const [typed, setTyped] = useState("");
   const list = (
-    <div style={{ display: "grid", gap: 4, minWidth: 220 }}>
+    <div className="stack pick wide">
       {names.map((name) => (
         <Checkbox
           key={name}
@@ -102,7 +102,7 @@ function MeasureChoice({ names, hidden, setHidden, named, setNamed, canName }: C
           }}
         >
           <label htmlFor="named-interval" className="label">
-            Another interval
+            Another measure
           </label>
           <Input
             id="named-interval"
@@ -115,7 +115,7 @@ function MeasureChoice({ names, hidden, setHidden, named, setNamed, canName }: C
       )}
       {named.length > 0 && (
         <Button size="small" onClick={() => setNamed([])}>
-          Forget {named.join(", ")}
+          Remove {named.join(", ")}
         </Button>
       )}
     </div>
@@ -129,14 +129,14 @@ function MeasureChoice({ names, hidden, setHidden, named, setNamed, canName }: C
 
 function Files({ id }: { id: number }) {
   const files: [string, string][] = [
-    ["Measures, CSV", `/api/runs/${id}/measures/csv/`],
-    ["Measures, JSON", `/api/runs/${id}/measures/json/`],
-    ["Fixes, CSV", `/api/runs/${id}/trace/csv/`],
-    ["Fixes, GPX", `/api/runs/${id}/trace/gpx/`],
-    ["Fixes, Parquet", `/api/runs/${id}/trace/parquet/`],
+    ["Measures, CSV", `/api/v1/runs/${id}/measures/csv/`],
+    ["Measures, JSON", `/api/v1/runs/${id}/measures/json/`],
+    ["Fixes, CSV", `/api/v1/runs/${id}/trace/csv/`],
+    ["Fixes, GPX", `/api/v1/runs/${id}/trace/gpx/`],
+    ["Fixes, Parquet", `/api/v1/runs/${id}/trace/parquet/`],
   ];
   return (
-    <div style={{ display: "grid", gap: 6 }}>
+    <div className="stack">
       {files.map(([name, path]) => (
         <a key={path} href={path} download>
           {name}

@@ -9,39 +9,39 @@ import type { Palette } from "../../theme";
 import { usePower, type Run } from "./queries";
 
 type Power = NonNullable<Schemas["PowerAnswer"]["power"]>;
-type Pack = NonNullable<Schemas["PowerAnswer"]["pack"]>;
+type Battery = NonNullable<Schemas["PowerAnswer"]["battery"]>;
 const ASSUMED: Record<string, string> = {
   cda_m2: "drag area",
   rolling_coefficient: "rolling coefficient",
   rotating_mass_factor: "rotating-mass factor",
 };
 
-/** Power at the wheels and from the pack against speed, their peaks, where they taper, and what they rest on. */
+/** Power at the wheels and from the battery against speed, their peaks, where they taper, and what they rest on. */
 export function PowerChart({ run, curve }: { run: Run; curve: Schemas["Curve"]["curve"] }) {
   const answer = usePower(run.id);
   const { family, mode } = usePreferences();
   const p = palette(mode);
   const power = answer.data?.power ?? null;
-  const pack = answer.data?.pack ?? null;
-  const drawn = power ?? pack;
-  const option = useMemo(() => powerOption(power, pack, family, p), [power, pack, family, p]);
+  const battery = answer.data?.battery ?? null;
+  const drawn = power ?? battery;
+  const option = useMemo(() => powerOption(power, battery, family, p), [power, battery, family, p]);
   const link = useMemo(() => (drawn ? powerLink(drawn, curve, family) : undefined), [drawn, curve, family]);
   if (!answer.data || (!drawn && !answer.data.missing)) return null;
   const peaks = [
     power && `wheels ${fixed(power.peak_kw, 0)} kW`,
-    pack && `pack ${fixed(pack.peak_kw, 0)} kW`,
+    battery && `battery ${fixed(battery.peak_kw, 0)} kW`,
   ];
   return (
     <section className="sheet">
-      <h2>{pack ? "Power at the wheels and from the pack" : "Power at the wheels"}</h2>
+      <h2>{battery ? "Power at the wheels and from the battery" : "Power at the wheels"}</h2>
       {power && (
         <Peak what="wheels" power={power} family={family}>
           {` (${fixed(power.peak_metric_hp, 0)} metric hp, ${fixed(power.peak_mechanical_hp, 0)} mechanical hp)`}
         </Peak>
       )}
-      {pack && (
-        <Peak what="pack" power={pack} family={family}>
-          {power && ` (${fixed((100 * power.peak_kw) / pack.peak_kw, 0)} % of it reaches the wheels)`}
+      {battery && (
+        <Peak what="battery" power={battery} family={family}>
+          {power && ` (${fixed((100 * power.peak_kw) / battery.peak_kw, 0)} % of it reaches the wheels)`}
         </Peak>
       )}
       {drawn && (
@@ -57,10 +57,10 @@ export function PowerChart({ run, curve }: { run: Run; curve: Schemas["Curve"]["
   );
 }
 
-function Peak(props: { what: string; power: Pack; family: Family; children: ReactNode }) {
+function Peak(props: { what: string; power: Battery; family: Family; children: ReactNode }) {
   const { what, power, family, children } = props;
   return (
-    <p style={{ margin: "0 0 8px" }}>
+    <p className="flush below">
       <strong>{fixed(power.peak_kw, 0)} kW</strong> {what} at{" "}
       {withUnit(power.peak_at_mps, "speed", family, 0)}
       <span className="quiet">{children}</span>
@@ -76,10 +76,10 @@ function restsOn(power: Power, family: Family): string {
   const air = `air ${fixed(power.density_kg_m3, 3)} kg/m³ (density altitude ${withUnit(power.density_altitude_m, "distance", family, 0)})`;
   const wind = `head wind ${withUnit(power.head_wind_mps, "speed", family)}`;
   const mass = `test mass ${withUnit(power.mass_kg, "mass", family)}`;
-  return `Rests on ${mass}, ${air}, ${wind}.${assumed ? ` Assumed: ${assumed}.` : ""}`;
+  return `Based on ${mass}, ${air}, ${wind}.${assumed ? ` Assumed: ${assumed}.` : ""}`;
 }
 
-function powerLink(power: Pack, curve: Schemas["Curve"]["curve"], family: Family): Link {
+function powerLink(power: Battery, curve: Schemas["Curve"]["curve"], family: Family): Link {
   const factor = unitOf("speed", family).factor;
   return {
     sinceAt(x) {
@@ -94,7 +94,7 @@ function powerLink(power: Pack, curve: Schemas["Curve"]["curve"], family: Family
   };
 }
 
-function powerOption(power: Power | null, pack: Pack | null, family: Family, p: Palette) {
+function powerOption(power: Power | null, battery: Battery | null, family: Family, p: Palette) {
   const unit = unitOf("speed", family);
   return {
     grid: { left: 56, right: 56, top: 12, bottom: 46 },
@@ -103,13 +103,13 @@ function powerOption(power: Power | null, pack: Pack | null, family: Family, p: 
     yAxis: { ...axis(p, "kW"), nameGap: 40, min: 0 },
     series: [
       ...(power ? [line("Wheels", power, family, p, "solid")] : []),
-      ...(pack ? [line("Pack", pack, family, p, "dashed")] : []),
+      ...(battery ? [line("Battery", battery, family, p, "dashed")] : []),
       pointerSeries(p),
     ],
   };
 }
 
-function line(name: string, power: Pack, family: Family, p: Palette, type: "solid" | "dashed") {
+function line(name: string, power: Battery, family: Family, p: Palette, type: "solid" | "dashed") {
   return {
     name,
     type: "line",

@@ -10,7 +10,7 @@ export function Retiming() {
   const client = useQueryClient();
   const state = useQuery({
     queryKey: ["retiming"],
-    queryFn: async () => body(await api.GET("/api/runs/retiming/")),
+    queryFn: async () => body(await api.GET("/api/v1/runs/retiming/")),
     refetchInterval: LOOK_MS,
   });
   const waiting = state.data?.waiting ?? 0;
@@ -25,7 +25,7 @@ export function Retiming() {
   }, [client, waiting]);
   if (waiting === 0) return null;
   return (
-    <p className="retiming no-print" role="status">
+    <p className="notice" role="status">
       {waiting === 1
         ? "1 run is being timed again: its car, setup, course or conditions changed."
         : `${waiting} runs are being timed again: their car, setup, course or conditions changed.`}

@@ -1,5 +1,5 @@
 import { fixed, shown, unitOf, withUnit, type Family } from "../../shared/units";
-import { CLOCK_NAMES, headline } from "./measures";
+import { CLOCK_NAMES, headline } from "../../shared/measures";
 import type { Run } from "./queries";
 
 type Measured = Run["measured"][number];
@@ -59,17 +59,17 @@ function TimeAnswer({ name, row }: { name: string; row: Measured | undefined }) 
 }
 
 function StopAnswer({ name, row, family }: { name: string; row: Measured | undefined; family: Family }) {
-  const metres = row?.distance_m ?? row?.onset_distance_m;
+  const meters = row?.distance_m ?? row?.onset_distance_m;
   const half = row?.distance_m ? row.distance_u95_m : row?.onset_distance_u95_m;
   const unit = unitOf("distance", family);
-  if (typeof metres !== "number") return <div className="verdict">{name} not reached</div>;
+  if (typeof meters !== "number") return <div className="verdict">{name} not reached</div>;
   return (
     <div>
       <div className="label">
         {name}, {row?.distance_m ? "through the nominal speed" : "from brake onset, corrected to nominal"}
       </div>
       <div className="answer">
-        {fixed(shown(metres, "distance", family), 1)} <small>{unit.name}</small>{" "}
+        {fixed(shown(meters, "distance", family), 1)} <small>{unit.name}</small>{" "}
         <small className="u95">± {fixed(half ? half / unit.factor : null, 1)}</small>
       </div>
       <div className="label">

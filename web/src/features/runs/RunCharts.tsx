@@ -11,7 +11,7 @@ import type { Run } from "./queries";
 const GRAVITY = 9.80665;
 type CurveData = Schemas["Curve"];
 
-/** Speed and acceleration, and under them the height, against one axis of time. */
+/** Speed and acceleration, and under them the elevation, against one axis of time. */
 export function RunCharts({ run, data }: { run: Run; data: CurveData }) {
   const { family, mode } = usePreferences();
   const p = palette(mode);
@@ -26,7 +26,7 @@ export function RunCharts({ run, data }: { run: Run; data: CurveData }) {
   const hasHeight = data.fixes.altitude_m.some((each) => each !== null);
   return (
     <section className="sheet">
-      <h2>Speed, acceleration, height</h2>
+      <h2>Speed, acceleration, elevation</h2>
       <Chart
         option={speed}
         link={speedLink}
@@ -34,12 +34,7 @@ export function RunCharts({ run, data }: { run: Run; data: CurveData }) {
         label={`Speed against time to ${fixed(shown(top, "speed", family), 0)} ${unitOf("speed", family).name}, with acceleration in g`}
       />
       {hasHeight && (
-        <Chart
-          option={height}
-          link={heightLink}
-          height={110}
-          label="Height against time, from the log's altitude"
-        />
+        <Chart option={height} link={heightLink} height={110} label="Elevation against time, from the log" />
       )}
       <p className="label">
         Dots: the receiver&apos;s fixes. Line: the fit that every number comes from. Dashed: acceleration, g.
@@ -55,7 +50,7 @@ function inUnit(values: readonly number[], kind: "speed" | "distance", family: F
   return values.map((value) => value / unitOf(kind, family).factor);
 }
 
-/** Height above the first fix in motion, in the family's unit. */
+/** Elevation above the first fix in motion, in the family's unit. */
 function heights(data: CurveData, family: Family): (number | null)[] {
   const { since_s, altitude_m } = data.fixes;
   const start =
@@ -85,7 +80,7 @@ function timeAxis(data: CurveData, p: Palette, named: boolean) {
     ...axis(p, named ? "s" : ""),
     min: -1,
     max: Math.ceil(end + 0.5),
-    axisLabel: { show: named, color: p.quiet },
+    axisLabel: { ...axis(p, "").axisLabel, show: named },
   };
 }
 
@@ -157,10 +152,10 @@ function heightOption(data: CurveData, family: Family, p: Palette) {
       valueFormatter: (value: number) => `${fixed(value, 1)} ${unit.name}`,
     },
     xAxis: timeAxis(data, p, false),
-    yAxis: { ...axis(p, `height, ${unit.name}`), nameGap: 40, scale: true, splitNumber: 2 },
+    yAxis: { ...axis(p, `elevation, ${unit.name}`), nameGap: 40, scale: true, splitNumber: 2 },
     series: [
       {
-        name: "Height",
+        name: "Elevation",
         type: "line",
         symbol: "none",
         lineStyle: { color: p.quiet, width: 1.5 },

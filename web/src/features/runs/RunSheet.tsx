@@ -5,12 +5,13 @@ import { useTitle } from "../../shared/useTitle";
 import { PointerProvider } from "../../shared/pointer";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading } from "../../shared/States";
+import { HistorySheet } from "../history/HistorySheet";
 import { Attachments } from "./Attachments";
 import { Conditions } from "./Conditions";
 import { Decision } from "./Decision";
 import { Flags } from "./Flags";
 import { MeasureSheet } from "./MeasureSheet";
-import { dayAndTime } from "./measures";
+import { dayAndTime } from "../../shared/measures";
 import { PowerChart } from "./PowerChart";
 import { useCurve, useRun, type Run } from "./queries";
 import { RunAnswer } from "./RunAnswer";
@@ -32,7 +33,7 @@ export function RunSheet() {
     <PointerProvider>
       <div className="page-head">
         <h1>
-          {run.car_name} · {run.set_up_name}
+          {run.car_name} · {run.setup_name}
         </h1>
         <span className="quiet">
           {KINDS[run.kind]} · {dayAndTime(run.start_utc)} UTC
@@ -48,7 +49,7 @@ export function RunSheet() {
           <Undated run={run} />
           {run.retiming_trouble && (
             <p className="flag caution">
-              <strong>Not timed again:</strong> {run.retiming_trouble}
+              <strong>Could not be timed again:</strong> {run.retiming_trouble}
             </p>
           )}
           <Flags flags={run.flags} />
@@ -60,6 +61,7 @@ export function RunSheet() {
           <Conditions run={run} />
           <Track run={run} />
           <Attachments run={run} />
+          <HistorySheet of={`runs.run:${run.id}`} />
         </div>
       </div>
     </PointerProvider>

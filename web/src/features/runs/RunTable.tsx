@@ -19,7 +19,7 @@ export function useColumns() {
 export function ColumnChoice({ columns }: { columns: ReturnType<typeof useColumns> }) {
   const { all, hidden, setHidden } = columns;
   const list = (
-    <div style={{ display: "grid", gap: 4 }}>
+    <div className="stack">
       {all.map((column) => (
         <Checkbox
           key={column.key}
@@ -51,12 +51,15 @@ interface Props {
   setPicked: (ids: number[]) => void;
 }
 
+const WRAPPED = ["car", "setup_name"];
+
 export function RunTable({ page, query, change, shownColumns, picked, setPicked }: Props) {
   const columns = shownColumns.map((column): TableColumnType<RunRow> => {
     const reversed = query.sort === `-${column.sort}`;
     return {
       key: column.key,
       title: column.title,
+      className: WRAPPED.includes(column.key) ? undefined : "one-line-cell",
       align: column.numeric ? "right" : "left",
       sorter: column.sort !== undefined,
       sortOrder: reversed ? "descend" : query.sort && query.sort === column.sort ? "ascend" : null,

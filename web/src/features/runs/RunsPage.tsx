@@ -1,14 +1,16 @@
-import { useState } from "react";
-import { Link, useSearchParams } from "react-router";
+import { Button } from "antd";
+import { lazy, Suspense, useState, type ReactNode } from "react";
+import { Link, useNavigate, useSearchParams } from "react-router";
 
 import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useSession } from "../accounts/session";
-import { ArmsTray } from "./ArmsTray";
-import { ImportButton, ImportPanel } from "./ImportPanel";
-import { useRuns, type RunQuery } from "./queries";
+import { EditRuns } from "./EditRuns";
+import { useRunIds, useRuns, type RunQuery } from "./queries";
 import { ColumnChoice, RunTable, useColumns } from "./RunTable";
+
+const ImportPanel = lazy(() => import("./ImportPanel").then((part) => ({ default: part.ImportPanel })));
 
 /** The filters of the table live in the address, so that a link shows the same runs. */
 function useRunQuery(): [RunQuery, (changes: Record<string, string | null>) => void] {
@@ -24,17 +26,24 @@ function useRunQuery(): [RunQuery, (changes: Record<string, string | null>) => v
     }
     setSearch(next, { replace: true });
   }
-  return [car === null || query.set_up ? query : { ...query, car }, change];
+  return [car === null || query.setup ? query : { ...query, car }, change];
 }
 
-export function RunsPage() {
+/** The table of runs; `tray` takes what is picked in it further. */
+export function RunsPage({
+  tray,
+}: {
+  tray: (picked: number[], clear: () => void, edit: ReactNode) => ReactNode;
+}) {
   useTitle("Runs");
   const [query, change] = useRunQuery();
   const runs = useRuns(query);
   const columns = useColumns();
   const { person } = useSession();
   const [importing, setImporting] = useState<boolean | null>(null);
+  const all = useRunIds();
   const [picked, setPicked] = useState<number[]>([]);
+  const clear = () => setPicked([]);
   const filtered = Object.keys(query).some((name) => name !== "car" && name !== "sort" && name !== "page");
   const empty = runs.data?.count === 0 && !filtered;
   const open = importing ?? (empty && person?.may_write === true);
@@ -43,18 +52,29 @@ export function RunsPage() {
       <div className="page-head">
         <h1>Runs</h1>
         {runs.data && <span className="quiet">{runs.data.count} in this list</span>}
-        <span className="push" style={{ display: "flex", gap: 12, alignItems: "baseline" }}>
-          {person?.may_write && !empty && <Link to="/runs/fill">Fill in what is missing</Link>}
+        <span className="push row">
+          {!empty && <Link to="/logs">Logs</Link>}
+          {person?.may_write && !empty && <Link to="/runs/fill">Add missing conditions</Link>}
           <ColumnChoice columns={columns} />
-          {person?.may_write && <ImportButton open={open} toggle={() => setImporting(!open)} />}
+          {person?.may_write && (
+            <Button type={open ? "default" : "primary"} onClick={() => setImporting(!open)}>
+              {open ? "Close import" : "Import logs"}
+            </Button>
+          )}
         </span>
       </div>
-      {open && <ImportPanel onStart={() => setImporting(true)} />}
+      {open && (
+        <Suspense fallback={<Loading what="the import" />}>
+          <ImportPanel onStart={() => setImporting(true)} />
+        </Suspense>
+      )}
       {runs.isPending && <Loading what="the runs" />}
       {runs.error && <Failed error={runs.error} retry={() => void runs.refetch()} />}
       {empty && (
         <Nothing title="No runs yet">
-          <p>Import a receiver log: Coombe finds the standing starts and stops in it and times them.</p>
+          <p>
+            Import a receiver log. Coombe finds the standing starts, roll-ons and stops in it and times them.
+          </p>
         </Nothing>
       )}
       {runs.data && !empty && (
@@ -67,7 +87,27 @@ export function RunsPage() {
           setPicked={setPicked}
         />
       )}
-      <ArmsTray picked={picked} clear={() => setPicked([])} />
+      {runs.data && picked.length === runs.data.results.length && picked.length < runs.data.count && (
+        <p className="centered">
+          <Button type="link" onClick={() => void all.mutateAsync(query).then(setPicked)}>
+            Pick all {runs.data.count}
+          </Button>
+        </p>
+      )}
+      {tray(picked, clear, person?.may_write && <Edit picked={picked} done={clear} />)}
+    </>
+  );
+}
+
+/** One change of all that is picked, or each its own in a grid. */
+function Edit({ picked, done }: { picked: number[]; done: () => void }) {
+  const navigate = useNavigate();
+  return (
+    <>
+      <EditRuns picked={picked} done={done} />
+      {picked.length > 1 && (
+        <Button onClick={() => void navigate(`/runs/grid?ids=${picked.join(",")}`)}>Edit in a grid</Button>
+      )}
     </>
   );
 }

@@ -1,41 +1,37 @@
 import { fixed, shown, unitOf, type Family } from "../../shared/units";
+import { DataTable } from "../../shared/DataTable";
+import { Measured } from "../../shared/Measured";
 import type { Run } from "./queries";
 
 export function SplitTable({ splits, family }: { splits: Run["splits"]; family: Family }) {
   const unit = unitOf("speed", family).name;
-  const way = unitOf("distance", family).name;
   return (
     <section className="sheet">
       <h2>Splits</h2>
-      <div className="scroll">
-        <table className="plain">
-          <thead>
-            <tr>
-              <th className="n">{unit}</th>
-              <th className="n">rollout, s</th>
-              <th className="n">first movement, s</th>
-              <th className="n">from staged, {way}</th>
-            </tr>
-          </thead>
-          <tbody>
-            {splits
-              .filter((split) => split.unit === unit)
-              .map((split) => (
-                <tr key={split.speed}>
-                  <td className="n">{split.speed}</td>
-                  <td className="n">
-                    {fixed(split.rollout_s, 2)} <span className="u95">± {fixed(split.rollout_u95_s, 2)}</span>
-                  </td>
-                  <td className="n">
-                    {fixed(split.first_movement_s, 2)}{" "}
-                    <span className="u95">± {fixed(split.first_movement_u95_s, 2)}</span>
-                  </td>
-                  <td className="n">{fixed(shown(split.distance_m, "distance", family), 1)}</td>
-                </tr>
-              ))}
-          </tbody>
-        </table>
-      </div>
+      <DataTable
+        rows={splits.filter((split) => split.unit === unit)}
+        rowKey={(split) => split.speed}
+        columns={[
+          { title: unit, number: true, value: (split) => split.speed },
+          {
+            title: "rollout, s",
+            number: true,
+            value: (split) => <Measured value={split.rollout_s} u95={split.rollout_u95_s} digits={2} />,
+          },
+          {
+            title: "first movement, s",
+            number: true,
+            value: (split) => (
+              <Measured value={split.first_movement_s} u95={split.first_movement_u95_s} digits={2} />
+            ),
+          },
+          {
+            title: `from staged, ${unitOf("distance", family).name}`,
+            number: true,
+            value: (split) => fixed(shown(split.distance_m, "distance", family), 1),
+          },
+        ]}
+      />
     </section>
   );
 }

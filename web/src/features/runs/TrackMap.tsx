@@ -18,8 +18,8 @@ export function TrackMap({ fixes, end_s }: { fixes: Fixes; end_s: number }) {
   const p = palette(mode);
   const unit = unitOf("distance", family);
   const track = useMemo(() => {
-    const scaled = (metres: readonly (number | null)[]) =>
-      metres.map((each) => (each === null ? null : each / unit.factor));
+    const scaled = (meters: readonly (number | null)[]) =>
+      meters.map((each) => (each === null ? null : each / unit.factor));
     return { since_s: fixes.since_s, east: scaled(fixes.east_m), north: scaled(fixes.north_m) };
   }, [fixes, unit.factor]);
   const option = useMemo(() => mapOption(track, end_s, unit.name, p), [track, end_s, unit.name, p]);

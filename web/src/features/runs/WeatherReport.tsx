@@ -39,7 +39,7 @@ export function WeatherReport({
           }}
         />
         <Button onClick={read} disabled={!report.trim()} loading={weather.isPending}>
-          Fill in the air
+          Fill in the weather
         </Button>
       </Space.Compact>
     </Form.Item>

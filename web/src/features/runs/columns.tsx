@@ -2,7 +2,7 @@ import { Tag, Tooltip } from "antd";
 import type { ReactNode } from "react";
 
 import { fixed, shown, withUnit, type Family } from "../../shared/units";
-import { dayAndTime, headline } from "./measures";
+import { dayAndTime, headline } from "../../shared/measures";
 import type { RunRow } from "./queries";
 
 export interface Column {
@@ -20,8 +20,8 @@ export function columnsFor(family: Family): Column[] {
   const stop = headline("stop", family);
   return [
     { key: "start", title: "Start, UTC", sort: "start_utc", cell: (run) => dayAndTime(run.start_utc) },
-    { key: "car", title: "Car", sort: "set_up__car__name", cell: (run) => run.car_name },
-    { key: "set_up_name", title: "Set-up", sort: "set_up__name", cell: (run) => run.set_up_name },
+    { key: "car", title: "Car", sort: "setup__car__name", cell: (run) => run.car_name },
+    { key: "setup_name", title: "Setup", sort: "setup__name", cell: (run) => run.setup_name },
     {
       key: "kind",
       title: "Kind",
@@ -37,8 +37,8 @@ export function columnsFor(family: Family): Column[] {
       title: `${stop}, ${family === "us" ? "ft" : "m"}`,
       numeric: true,
       cell: (run) => {
-        const metres = run.headlines.find((row) => row.name === stop)?.distance_m;
-        return fixed(typeof metres === "number" ? shown(metres, "distance", family) : null, 1);
+        const meters = run.headlines.find((row) => row.name === stop)?.distance_m;
+        return fixed(typeof meters === "number" ? shown(meters, "distance", family) : null, 1);
       },
     },
     {
@@ -49,11 +49,11 @@ export function columnsFor(family: Family): Column[] {
       cell: (run) => withUnit(run.charge_before_percent, "percent", family),
     },
     {
-      key: "pack",
-      title: "Pack",
-      sort: "pack_temp_before_c",
+      key: "battery",
+      title: "Battery",
+      sort: "battery_temp_before_c",
       numeric: true,
-      cell: (run) => withUnit(run.pack_temp_before_c, "temperature", family),
+      cell: (run) => withUnit(run.battery_temp_before_c, "temperature", family),
     },
     {
       key: "outside",
@@ -117,7 +117,7 @@ function validity(run: RunRow): ReactNode {
     <Tooltip title={flags}>
       {words}
       {run.flags.length > 0 && (
-        <Tag style={{ marginLeft: 6 }}>
+        <Tag className="apart">
           {run.flags.length} flag{run.flags.length > 1 && "s"}
         </Tag>
       )}

@@ -9,12 +9,12 @@ export interface ConditionField {
   yesNo?: boolean;
 }
 
-/** Everything that can be written down about a run, in the order of asking. */
+/** Everything that can be recorded about a run, in the order of asking. */
 export const CONDITION_FIELDS: ConditionField[] = [
   { name: "charge_before_percent", label: "Charge before", kind: "percent" },
   { name: "charge_after_percent", label: "Charge after", kind: "percent" },
-  { name: "pack_temp_before_c", label: "Pack before", kind: "temperature" },
-  { name: "pack_temp_after_c", label: "Pack after", kind: "temperature" },
+  { name: "battery_temp_before_c", label: "Battery before", kind: "temperature" },
+  { name: "battery_temp_after_c", label: "Battery after", kind: "temperature" },
   { name: "drive_mode", label: "Drive mode" },
   { name: "launch_aid", label: "Launch aid", yesNo: true },
   { name: "climate_on", label: "Climate", yesNo: true },
@@ -28,7 +28,7 @@ export const CONDITION_FIELDS: ConditionField[] = [
   { name: "pressure_hpa", label: "Air pressure", kind: "air" },
   { name: "humidity_percent", label: "Humidity", kind: "percent" },
   { name: "wind_mps", label: "Wind", kind: "speed" },
-  { name: "wind_from_deg", label: "Wind from, °", kind: "plain" },
+  { name: "wind_from_deg", label: "Wind from", kind: "angle" },
   {
     name: "surface",
     label: "Surface",

@@ -1,0 +1,134 @@
+"""Logs and their imports over the API."""
+
+from __future__ import annotations
+
+from typing import Any, cast
+
+from django.conf import settings
+from django.http import HttpResponse
+from drf_spectacular.utils import extend_schema
+from rest_framework import mixins, status, viewsets
+from rest_framework.decorators import action
+from rest_framework.parsers import MultiPartParser
+from rest_framework.request import Request
+from rest_framework.response import Response
+from rest_framework.reverse import reverse
+
+from accounts.models import User
+from config.errors import InUse, TooLarge
+from config.parsing import BoundedJSONParser
+from history.viewsets import KeepsHistory
+from runs import exports, importing, services, store
+from runs.can_logs import CanUpload
+from runs.dating import Dating, date_log
+from runs.filters import LogFilter
+from runs.models import Import, Log
+from runs.serializers import (
+    DateLogSerializer,
+    ImportedSerializer,
+    ImportSerializer,
+    LogDeletionSerializer,
+    LogSerializer,
+)
+
+FORM_OVERHEAD_BYTES = 64 * 1024
+
+
+class LogViewSet(
+    KeepsHistory[Log],
+    mixins.CreateModelMixin,
+    mixins.ListModelMixin,
+    mixins.RetrieveModelMixin,
+    mixins.DestroyModelMixin,
+):
+    """Logs: upload one, list them, delete one with its runs (administrators)."""
+
+    queryset = Log.objects.select_related("imported_by", "can_log").prefetch_related(
+        "rejections", "runs__setup__car", "untimed"
+    )
+    serializer_class = LogSerializer
+    filterset_class = LogFilter
+    parser_classes = [MultiPartParser, BoundedJSONParser]
+
+    @extend_schema(
+        request={"multipart/form-data": ImportSerializer},
+        responses={200: ImportedSerializer, 202: ImportedSerializer},
+    )
+    def create(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """Import a log: 202 with an import to follow, or 200 where the same bytes are known already."""
+        _refuse_oversize(request)
+        given = ImportSerializer(data=request.data, context=self.get_serializer_context())
+        given.is_valid(raise_exception=True)
+        values = dict(given.validated_data)
+        upload, setup = values.pop("file"), values.pop("setup")
+        can_log = _can_upload(values)
+        _refuse_size(upload.size)
+        made = importing.begin(upload.name, upload.read(), setup, cast(User, request.user), values, can_log)
+        code = status.HTTP_200_OK if made.already else status.HTTP_202_ACCEPTED
+        headers = {"Location": request.build_absolute_uri(reverse("import-detail", args=[made.pk]))}
+        return Response(ImportedSerializer(made).data, status=code, headers=headers)
+
+    @extend_schema(request=DateLogSerializer, responses=LogSerializer)
+    def partial_update(self, request: Request, pk: str) -> Response:
+        """Say when a log was driven, or correct it: its runs move along."""
+        given = DateLogSerializer(data=request.data)
+        given.is_valid(raise_exception=True)
+        date_log(self.get_object(), Dating(**given.validated_data), cast(User, request.user))
+        return Response(LogSerializer(self.get_object()).data)
+
+    @extend_schema(responses={(200, "application/octet-stream"): bytes})
+    @action(detail=True)
+    def original(self, request: Request, pk: str | None = None) -> HttpResponse:
+        """The bytes that were imported or recorded, unchanged."""
+        log = self.get_object()
+        if log.sha256 is None:
+            raise InUse("This log is still being recorded or stored. Stop the recording first.")
+        return exports.as_file(store.read(log.sha256), log.name, "original")
+
+    @extend_schema(responses=LogDeletionSerializer)
+    @action(detail=True)
+    def deletion(self, request: Request, pk: str | None = None) -> Response:
+        """What deleting it would take with it."""
+        return Response(LogDeletionSerializer({"sentence": services.what_hangs_on(self.get_object())}).data)
+
+    def perform_destroy(self, instance: Log) -> None:
+        """Not while it is recorded: its bytes are still on their way to the store."""
+        if instance.sha256 is None:
+            raise InUse("This log is still being recorded or stored. Stop the recording first.")
+        super().perform_destroy(instance)
+
+
+class ImportViewSet(
+    mixins.ListModelMixin, mixins.RetrieveModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet[Import]
+):
+    """Imports: follow one, cancel one that is not done."""
+
+    queryset = Import.objects.select_related("log__imported_by", "log__can_log").prefetch_related(
+        "log__rejections", "log__runs__setup__car", "log__untimed"
+    )
+    serializer_class = ImportedSerializer
+    filterset_fields = ["state"]
+
+    def perform_destroy(self, instance: Import) -> None:
+        """Cancel it; what is done stays."""
+        importing.cancel(instance)
+
+
+def _can_upload(values: dict[str, Any]) -> CanUpload | None:
+    """The CAN log of an import, taken out of its values."""
+    can_log, dbc = values.pop("can_log", None), values.pop("dbc", None)
+    if can_log is None:
+        return None
+    _refuse_size(can_log.size)
+    return CanUpload(can_log.name, can_log.read(), dbc.read().decode("utf-8", errors="replace") if dbc else None)
+
+
+def _refuse_oversize(request: Request) -> None:
+    """Refuse by the stated length, before the body is read."""
+    _refuse_size(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
+
+
+def _refuse_size(size_bytes: int) -> None:
+    limit = settings.MAX_LOG_BYTES
+    if size_bytes > limit:
+        raise TooLarge(f"The file is larger than the limit of {limit / 1024**2:.0f} MB; split the log.")

@@ -1,0 +1,40 @@
+"""The tables of logs and runs.
+
+choices     what columns may hold
+logs        logs, CAN logs, rejected lines, layouts of tables
+imports     files that were sent and are being timed
+runs        runs, their fixes and curves, flags, attachments
+measured    measures and splits
+"""
+
+from runs.models.choices import ClockName, RunKind, Severity, Validity, VoidReason
+from runs.models.imports import Import, ImportState
+from runs.models.logs import CanLog, Log, Rejection, TableColumn, TableLayout, UntimedRun
+from runs.models.measured import Measured, Split, number, u95, u95_name, value_of
+from runs.models.runs import Attachment, Flag, Run, RunTrace
+
+__all__ = [
+    "Attachment",
+    "CanLog",
+    "ClockName",
+    "Flag",
+    "Import",
+    "ImportState",
+    "Log",
+    "Measured",
+    "Rejection",
+    "Run",
+    "RunKind",
+    "RunTrace",
+    "Severity",
+    "Split",
+    "TableColumn",
+    "TableLayout",
+    "UntimedRun",
+    "Validity",
+    "VoidReason",
+    "number",
+    "u95",
+    "u95_name",
+    "value_of",
+]

@@ -1,0 +1,116 @@
+import { Button, Segmented, Select } from "antd";
+import { Suspense, useMemo, useState } from "react";
+import { Link, Outlet, useLocation } from "react-router";
+
+import { Account } from "./features/accounts/Account";
+import { useCars } from "./features/cars/queries";
+import { UndoOffer } from "./features/history/UndoOffer";
+import { Retiming } from "./features/runs/Retiming";
+import { ErrorBoundary } from "./shared/ErrorBoundary";
+import { usePreferences } from "./shared/preferences";
+import { Loading } from "./shared/States";
+import { ShortcutList, useGoTo, useKeys } from "./shared/shortcuts";
+
+/** Tabs in the order of the day. */
+const DAY = [
+  { to: "/cars", name: "Cars" },
+  { to: "/courses", name: "Courses" },
+  { to: "/plans", name: "Plan" },
+  { to: "/record", name: "Record" },
+  { to: "/runs", name: "Runs" },
+  { to: "/compare", name: "Compare" },
+];
+
+/** A test day belongs to its plan. */
+function isAt(tab: string, pathname: string): boolean {
+  return (
+    pathname.startsWith(tab) ||
+    (tab === "/plans" && pathname.startsWith("/days")) ||
+    (tab === "/record" && pathname.startsWith("/devices")) ||
+    (tab === "/runs" && pathname.startsWith("/logs"))
+  );
+}
+
+export function Frame() {
+  const { family, setFamily, mode, setMode } = usePreferences();
+  const [listed, setListed] = useState(false);
+  const go = useGoTo();
+  const { pathname } = useLocation();
+  const keys = useMemo(
+    () => ({
+      ...go,
+      u: () => setFamily(family === "us" ? "metric" : "us"),
+      d: () => setMode(mode === "light" ? "dark" : "light"),
+      "?": () => setListed(true),
+    }),
+    [go, family, mode, setFamily, setMode],
+  );
+  useKeys(keys);
+  return (
+    <div className="frame">
+      <header className="frame-head">
+        <span className="wordmark">Coombe</span>
+        <nav className="day" aria-label="The day">
+          {DAY.map((step) => (
+            <Link key={step.to} to={step.to} aria-current={isAt(step.to, pathname) ? "page" : undefined}>
+              {step.name}
+            </Link>
+          ))}
+        </nav>
+        <div className="frame-tools">
+          <CarChoice />
+          <Segmented
+            aria-label="Units"
+            value={family}
+            onChange={setFamily}
+            options={[
+              { value: "us", label: "mph · ft · °F" },
+              { value: "metric", label: "km/h · m · °C" },
+            ]}
+          />
+          <Button type="text" onClick={() => setMode(mode === "light" ? "dark" : "light")}>
+            {mode === "light" ? "Dark" : "Light"}
+          </Button>
+          <Button type="text" aria-label="Shortcuts" onClick={() => setListed(true)}>
+            ?
+          </Button>
+          <Account />
+        </div>
+      </header>
+      <main className="frame-body">
+        <ErrorBoundary place={pathname}>
+          <Suspense fallback={<Loading what="the page" />}>
+            <Outlet />
+          </Suspense>
+        </ErrorBoundary>
+      </main>
+      <div className="notices no-print">
+        <Retiming />
+        <UndoOffer />
+      </div>
+      <footer className="frame-foot">
+        Closed course or private land, under local law, with a sober licensed driver, belts on and nobody near
+        the strip. The driver never operates this screen.
+      </footer>
+      <ShortcutList open={listed} close={() => setListed(false)} />
+    </div>
+  );
+}
+
+/** Which car everything is about; runs and comparisons follow it. */
+function CarChoice() {
+  const cars = useCars();
+  const { car, setCar } = usePreferences();
+  const options = cars.data?.map((each) => ({ value: each.id, label: each.name })) ?? [];
+  return (
+    <Select
+      aria-label="Car"
+      className="pick"
+      placeholder="All cars"
+      allowClear
+      value={options.some((option) => option.value === car) ? car : null}
+      onChange={(chosen: number | undefined) => setCar(chosen ?? null)}
+      options={options}
+    />
+  );
+}

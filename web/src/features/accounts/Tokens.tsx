@@ -1,0 +1,103 @@
+import { Alert, Button, Form, Input, Popconfirm, Select, Typography } from "antd";
+import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+
+import { api, body, type Schemas } from "../../api/client";
+import { DataTable } from "../../shared/DataTable";
+import { dayAndTime } from "../../shared/measures";
+import { useSession } from "./session";
+
+const ROLES: Schemas["Role"][] = ["reader", "tester", "administrator"];
+
+/** One's own access tokens: what they may do, when each was used last, make one, revoke one. */
+export function Tokens() {
+  const { list, make, revoke } = useTokens();
+  const { person } = useSession();
+  const roles = ROLES.slice(0, ROLES.indexOf(person?.role ?? "reader") + 1);
+  const error = list.error ?? make.error ?? revoke.error;
+  return (
+    <>
+      <p>
+        A program sends one as <code>Authorization: Bearer …</code> to use the <a href="/api/docs/">API</a> in
+        your name.
+      </p>
+      <Form
+        layout="inline"
+        className="token-form"
+        initialValues={{ role: "reader" }}
+        onFinish={(values: Schemas["TokenRequest"]) => make.mutate(values)}
+      >
+        <Form.Item name="name" label="Purpose" rules={[{ required: true, message: "Say what it is for" }]}>
+          <Input maxLength={60} />
+        </Form.Item>
+        <Form.Item name="role" label="Role">
+          <Select options={roles.map((value) => ({ value, label: value }))} className="token-role" />
+        </Form.Item>
+        <Button type="primary" htmlType="submit" loading={make.isPending}>
+          Create token
+        </Button>
+      </Form>
+      {error && <Alert type="error" title={error.message} />}
+      {make.data && (
+        <Alert
+          className="below"
+          type="success"
+          title="Copy this token now. It is not shown again."
+          description={
+            <Typography.Text copyable={{ text: make.data.token }}>{make.data.token}</Typography.Text>
+          }
+        />
+      )}
+      {list.data?.length === 0 && <p className="quiet">No access tokens yet.</p>}
+      {list.data && list.data.length > 0 && (
+        <DataTable
+          rows={list.data}
+          rowKey={(token) => token.id}
+          columns={[
+            { title: "Purpose", wrap: true, value: (token) => token.name },
+            { title: "Ends in", value: (token) => token.ending },
+            { title: "Role", value: (token) => token.role },
+            {
+              title: "Last used, UTC",
+              value: (token) => (token.used_at ? dayAndTime(token.used_at) : "never"),
+            },
+            {
+              title: "",
+              value: (token) => (
+                <Popconfirm
+                  title="Revoke this token? Programs that use it stop working."
+                  okText="Revoke"
+                  onConfirm={() => revoke.mutate(token.id)}
+                >
+                  <Button size="small" aria-label={`Revoke ${token.name}`}>
+                    Revoke
+                  </Button>
+                </Popconfirm>
+              ),
+            },
+          ]}
+        />
+      )}
+    </>
+  );
+}
+
+function useTokens() {
+  const client = useQueryClient();
+  const key = ["tokens"];
+  const settled = { onSuccess: () => client.invalidateQueries({ queryKey: key }) };
+  return {
+    list: useQuery({
+      queryKey: key,
+      queryFn: async () => body(await api.GET("/api/v1/tokens/")).results,
+    }),
+    make: useMutation({
+      mutationFn: async (values: Schemas["TokenRequest"]) =>
+        body(await api.POST("/api/v1/tokens/", { body: values })),
+      ...settled,
+    }),
+    revoke: useMutation({
+      mutationFn: (id: number) => api.DELETE("/api/v1/tokens/{id}/", { params: { path: { id } } }),
+      ...settled,
+    }),
+  };
+}

@@ -1,0 +1,92 @@
+import { Input, Pagination } from "antd";
+import { useState } from "react";
+import { Link } from "react-router";
+
+import { DataTable } from "../../shared/DataTable";
+import { dayAndTime } from "../../shared/measures";
+import { Failed, Loading, Nothing } from "../../shared/States";
+import { useSettled } from "../../shared/useSettled";
+import { useTitle } from "../../shared/useTitle";
+import { TableLayouts } from "./TableLayouts";
+import { useLogs } from "./logs";
+
+const PAGE = 50;
+
+/** Every log that was imported or recorded, with what came of it. */
+export function LogsPage() {
+  useTitle("Logs");
+  const [page, setPage] = useState(1);
+  const [name, setName] = useState("");
+  const settled = useSettled(name);
+  const logs = useLogs(page, settled);
+  if (logs.isPending) return <Loading what="the logs" />;
+  if (logs.error) return <Failed error={logs.error} retry={() => void logs.refetch()} />;
+  return (
+    <>
+      <div className="page-head">
+        <h1>Logs</h1>
+        <span className="quiet">{logs.data.count} in this list</span>
+        <span className="push">
+          <Input.Search
+            allowClear
+            aria-label="Name of a log"
+            placeholder="name of a log"
+            value={name}
+            onChange={(event) => {
+              setName(event.target.value);
+              setPage(1);
+            }}
+          />
+        </span>
+      </div>
+      {logs.data.count === 0 ? (
+        <Nothing title={settled ? "No log of that name" : "No logs yet"}>
+          <p>
+            Logs come from <Link to="/runs">importing a file</Link> or <Link to="/record">recording</Link>.
+          </p>
+        </Nothing>
+      ) : (
+        <section className="sheet">
+          <DataTable
+            rows={logs.data.results}
+            rowKey={(log) => log.id}
+            columns={[
+              {
+                title: "Log",
+                wrap: true,
+                value: (log) => (
+                  <Link className="long-name" to={`/logs/${log.id}`}>
+                    {log.name}
+                  </Link>
+                ),
+              },
+              {
+                title: "Driven, UTC",
+                value: (log) => (log.date_known ? dayAndTime(log.start_utc) : "no date"),
+              },
+              { title: "Setup", wrap: true, value: (log) => log.setup_names.join(", ") || "–" },
+              { title: "Runs", number: true, value: (log) => log.run_ids.length },
+              { title: "Not timed", number: true, value: (log) => log.untimed.length || "–" },
+              { title: "Lines left out", number: true, value: (log) => log.rejected || "–" },
+              { title: "CAN", value: (log) => (log.can_log ? "yes" : "–") },
+              {
+                title: "Stored, UTC",
+                value: (log) => `${dayAndTime(log.imported_at)}, ${log.imported_by}`,
+              },
+            ]}
+          />
+          <Pagination
+            className="above"
+            hideOnSinglePage
+            showSizeChanger={false}
+            current={page}
+            pageSize={PAGE}
+            total={logs.data.count}
+            onChange={setPage}
+          />
+        </section>
+      )}
+      <TableLayouts />
+    </>
+  );
+}
