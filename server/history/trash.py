@@ -5,11 +5,12 @@ from __future__ import annotations
 import json
 import logging
 from collections.abc import Iterable, Sequence
-from datetime import timedelta
+from datetime import datetime, timedelta
 from itertools import chain
 from typing import Any
 
 from django.core import serializers
+from django.core.serializers.json import DjangoJSONEncoder
 from django.db import models
 from django.db.models.deletion import Collector
 from django.utils import timezone
@@ -20,6 +21,14 @@ from history.recorded import has_history, label_of
 logger = logging.getLogger(__name__)
 KEPT = timedelta(days=30)
 AT_ONCE = 200
+
+
+class ToTheMicrosecond(DjangoJSONEncoder):
+    """Rows as JSON with their instants as they were; the usual encoder cuts them to milliseconds."""
+
+    def default(self, o: Any) -> Any:
+        """Instants in full, the rest as usual."""
+        return o.isoformat() if isinstance(o, datetime) else super().default(o)
 
 
 class _Whole(Collector):
@@ -46,7 +55,11 @@ def discard(rows: Sequence[models.Model], action: Action) -> None:
     collected = _collected(rows)
     TrashedRow.objects.bulk_create(
         (
-            TrashedRow(action=action, model=label_of(model), data=serializers.serialize("json", [row]))
+            TrashedRow(
+                action=action,
+                model=label_of(model),
+                data=serializers.serialize("json", [row], cls=ToTheMicrosecond),
+            )
             for model, instances in collected.data.items()
             for row in instances
         ),

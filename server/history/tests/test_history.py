@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from django.core import serializers
 from django.db.models import Model
 from django.urls import reverse
 from django.utils import timezone
@@ -136,10 +135,12 @@ class DeletionTest(HistoryTest):
     def rows(self) -> list[str]:
         """Every row of the log's tables, as text."""
         tables = (Log, Run, RunTrace, Measured)
-        return [serializers.serialize("json", table.objects.order_by("pk")) for table in tables]
+        return [str(list(table.objects.order_by("pk").values())) for table in tables]
 
     def driven(self) -> Log:
-        run = RunFactory(log__imported_by=self.person, sixty_s=4.0)
+        run = RunFactory(
+            log__imported_by=self.person, sixty_s=4.0, start_utc=datetime(2026, 5, 9, 9, 0, 1, 123456, UTC)
+        )
         RunTrace.objects.create(run=run, fixes=b"\x00\xff", curve=b"PAR1")
         return run.log
 
