@@ -13,6 +13,7 @@ from typing import TYPE_CHECKING, BinaryIO, Protocol, TypeVar
 
 import numpy as np
 
+from coombe_core.detection.glitches import without_glitches
 from coombe_core.detection.runs import FoundRun, find_runs
 from coombe_core.fitting.speed_fit import TooFewFixesError
 from coombe_core.flags.flag import Flag
@@ -205,7 +206,7 @@ def time_found(
     AnalyzedRun or Untimed
         The run, or why it could not be timed.
     """
-    near = trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S)
+    near, left_out = without_glitches(trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S))
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None
     try:
@@ -225,7 +226,7 @@ def time_found(
     profile = request.surveyed.profile_along(driven) if request.surveyed else None
     run = corrected(run, request.correction, mean_heading_deg(driven), profile)
     power = _wheel_power(run, request.correction, mean_heading_deg(driven))
-    return AnalyzedRun.of(run, power, flags_of(_judged(near, driven, found, run, power, request, can_data)))
+    return AnalyzedRun.of(run, power, flags_of(_judged(near, left_out, found, run, power, request, can_data)))
 
 
 def _wheel_power(run: TimedRun, known: Correction, heading_deg: float | None) -> WheelPower | None:
@@ -243,7 +244,7 @@ def _is_complete(run: TimedRun, found: FoundRun, request: Request) -> bool:
     if run.kind == "stop" or not asked:
         return found.complete
     until_s = (found.eased_s or found.end_s) - run.start_s
-    return all(_reached_by(run, measure, until_s) for measure in asked)
+    return found.full_power and all(_reached_by(run, measure, until_s) for measure in asked)
 
 
 def _reached_by(run: TimedRun, measure: Measure, until_s: float) -> bool:
@@ -257,13 +258,14 @@ def _reached_by(run: TimedRun, measure: Measure, until_s: float) -> bool:
 
 def _judged(
     near: Trace,
-    driven: Trace,
+    left_out: int,
     found: FoundRun,
     run: TimedRun,
     power: WheelPower | None,
     request: Request,
     can_data: AlignedCan | None,
 ) -> Judged:
+    driven = near.between(found.start_s, found.end_s)
     heading = mean_heading_deg(driven)
     around = Surroundings(
         slope=run.slope_percent,
@@ -273,4 +275,4 @@ def _judged(
         wheel_slip=can_data.wheel_slip(near, run.start_s) if can_data else None,
     )
     peak_w = power.peak_w if power else None
-    return Judged(near, driven, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)
+    return Judged(near, driven, left_out, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)

@@ -64,6 +64,10 @@ class Trace:
         first, last = np.searchsorted(self.elapsed_s, (from_s, np.nextafter(to_s, np.inf)))
         return self._each(lambda column: column[first:last])
 
+    def only(self, chosen: NDArray[np.bool_]) -> Trace:
+        """Those fixes (n) alone; `start_utc` and the time axis stay the same."""
+        return self._each(lambda column: column[chosen])
+
     @staticmethod
     def joined(pieces: Sequence[Trace]) -> Trace:
         """Pieces of one trace, in the order of time, as one. Raises ValueError where there is none."""

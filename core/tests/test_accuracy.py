@@ -6,10 +6,24 @@ from unittest import TestCase
 import numpy as np
 
 from coombe_core.fitting.torque_ramp import SHAPES
-from coombe_core.validation.accuracy.report import FIRST_MOVEMENT, TARGETS, Run, chart_svg, misses, page
-from coombe_core.validation.accuracy.trials import QUANTITIES, RAMPS_S, Setting, Trial, by_ramp, summed_up, trials
+from coombe_core.simulating.car import Conditions, SimulatedCar
+from coombe_core.simulating.receiver import Receiver
+from coombe_core.validation.accuracy.report import FIRST_MOVEMENT, TARGETS, Beyond, Run, chart_svg, misses, page
+from coombe_core.validation.accuracy.trials import (
+    QUANTITIES,
+    RAMPS_S,
+    Quantity,
+    Setting,
+    Trial,
+    by_ramp,
+    summed_up,
+    trials,
+    variant_trials,
+)
+from coombe_core.validation.accuracy.variants import VARIANTS, World
 from coombe_core.validation.bench import an_hour, table
 
+ROLL_ON = Quantity("30-70 mph", "speed")
 ROLLOUT = ("0-60 mph", "rollout", "time_s")
 
 
@@ -23,6 +37,37 @@ def made_up(error: float, half: float, count: int = 200) -> Run:
     """Trials whose errors are all the same."""
     made = [Trial("linear", 0.12, {ROLLOUT: (error, half, 0.013)}) for _ in range(count)]
     return Run(Setting(), made, 1.0)
+
+
+BEYOND = Beyond("ABS ripple", Setting(), made_up(0.004, 0.009, count=40).trials)
+
+
+class VariantsTest(TestCase):
+    def test_every_variant_changes_what_it_is_named_for_and_draws_it_anew(self):
+        plain = World(SimulatedCar(), Conditions(), Receiver(), 30.0)
+        for name, variant in VARIANTS.items():
+            drawn = [variant(plain, np.random.default_rng(seed)) for seed in (1, 1, 2)]
+            self.assertNotEqual(drawn[0], plain, name)
+            self.assertEqual(drawn[0], drawn[1], name)
+
+    def test_several_receivers_see_one_drive(self):
+        quick, slow = variant_trials(2, [Setting(), Setting(10.0)], 99, "ABS ripple")
+        for made in (quick, slow):
+            self.assertEqual(summed_up(made, ROLL_ON).count, 2)
+        self.assertNotEqual(quick[0].errors[ROLLOUT], slow[0].errors[ROLLOUT])
+        self.assertEqual(quick[0].ramp_s, slow[0].ramp_s)
+
+    def test_a_cell_is_loose_where_its_share_is_under_what_chance_leaves(self):
+        half = [Trial("linear", 0.1, {ROLLOUT: (error, 0.01, 0.02)}) for error in [0.005] * 32 + [0.02] * 8]
+        few_under = [Trial("linear", 0.1, {ROLLOUT: (error, 0.01, 0.02)}) for error in [0.005] * 36 + [0.02] * 4]
+        self.assertEqual([found.covered for _, found in Beyond("x", Setting(), half).loose], [0.8])
+        self.assertEqual(Beyond("x", Setting(), few_under).loose, [])
+        self.assertAlmostEqual(Beyond("x", Setting(), few_under).held, 0.9)
+        self.assertEqual(Beyond("x", Setting(), half[:20]).cells, [])
+
+    def test_a_row_of_the_page_names_the_worst_of_a_variant(self):
+        text = page([Run(Setting(), few(), 1.0)], [BEYOND], 1, "")
+        self.assertIn("| ABS ripple | 25 Hz | 40 | 100.0% | 0-60 mph, rollout | 100% |", text)
 
 
 class TrialsTest(TestCase):
@@ -73,13 +118,13 @@ class PageTest(TestCase):
         self.assertEqual(misses([untargeted]), [])
         self.assertIn(
             "1 Hz, speed noise 0.05 m/s: 0-60 mph, rollout: the 95 %",
-            page([Run(Setting(), few(), 1.0), untargeted], 1, ""),
+            page([Run(Setting(), few(), 1.0), untargeted], [BEYOND], 1, ""),
         )
 
     def test_the_page_has_the_targets_the_ramps_and_where_it_fails(self):
         run = Run(Setting(), few(), 1.0)
-        text = page([run], 99, "chart.svg")
-        for words in ("seed 99", "| 60-90 mph, time | 12 |", "4.5 ms", "| first-order |", "Where it does not do well"):
+        text = page([run], [BEYOND], 99, "chart.svg")
+        for words in ("seed 99", "| 60-90 mph, time | 12 |", "4.5 ms", "| first-order |", "Where it does not hold"):
             self.assertIn(words, text)
         self.assertTrue(chart_svg(run).lstrip().startswith(b"<?xml"))
 

@@ -13,7 +13,7 @@ from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.motion import Drive, Motion, fit_motion
 from coombe_core.fitting.speed_fit import SpeedFit, TooFewFixesError
 from coombe_core.fitting.spline import Spline
-from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS_S, SHAPES, torque_integrals
+from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS, SHAPES, torque_integrals
 from coombe_core.simulating.car import SimulatedCar
 
 
@@ -130,7 +130,7 @@ class FitTest(TestCase):
 
     def test_too_few_fixes_in_motion_are_refused(self):
         with self.assertRaises(TooFewFixesError):
-            SpeedFit(Fixes(np.arange(20) / 25, np.zeros(20), np.ones(20), 0.04), [0.5], LAUNCH_RAMPS_S)
+            SpeedFit(Fixes(np.arange(20) / 25, np.zeros(20), np.ones(20), 0.04), [0.5], LAUNCH_RAMPS)
 
     def test_a_run_uses_only_fixes_near_it(self):
         # What happens 5 s before the start or 2 s after the end changes nothing.

@@ -9,7 +9,7 @@ from scipy import integrate
 
 from coombe_core.fitting.brake_onset import brake_onset
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.torque_ramp import SHAPES, integrals_of_shapes, torque_integrals
+from coombe_core.fitting.torque_ramp import SHAPES, Ramp, Ramps, integrals_of_shapes, torque_integrals
 from coombe_core.uncertainty import Value
 
 RATE_HZ, NOISE_MPS = 25.0, 0.05
@@ -53,13 +53,27 @@ class TorqueRampTest(TestCase):
         self.assertAlmostEqual(speed, 0.5 - 0.2 / 2, 12)
 
     def test_all_shapes_at_once_are_each_by_itself(self):
-        durations = np.array([0.1, 0.2])
-        together = integrals_of_shapes(2, np.tile(self.TIMES_S, (2 * len(SHAPES), 1)), durations)
+        ramps = Ramps.of(Ramp(0.1), Ramp(0.2))
+        together = integrals_of_shapes(2, np.tile(self.TIMES_S, (2 * len(SHAPES), 1)), ramps)
         for number, shape in enumerate(SHAPES):
-            for place, duration in enumerate(durations):
-                alone = torque_integrals(shape, 2, self.TIMES_S, np.array([duration]))
+            for place in range(2):
+                duration_s = ramps.durations_s[[place]]
+                alone = torque_integrals(shape, 2, self.TIMES_S, duration_s)
                 for order in range(3):
                     np.testing.assert_allclose(together[order][2 * number + place], alone[order], atol=1e-12)
+
+    def test_a_ramp_that_begins_with_a_share_has_that_share_at_once_and_the_rest_by_its_shape(self):
+        begun = integrals_of_shapes(2, np.tile(self.TIMES_S, (len(SHAPES), 1)), Ramps.of(Ramp(0.2, begun=0.75)))
+        for number, shape in enumerate(SHAPES):
+            rising = torque_integrals(shape, 2, self.TIMES_S, np.array([0.2]))
+            at_once = [self.TIMES_S > 0, np.maximum(self.TIMES_S, 0), np.maximum(self.TIMES_S, 0) ** 2 / 2]
+            for order in range(3):
+                expected = 0.75 * at_once[order] + 0.25 * rising[order]
+                np.testing.assert_allclose(begun[order][number], expected, atol=1e-12)
+
+    def test_what_is_usual_weighs_beforehand_whatever_the_shape(self):
+        prior = Ramps.of(Ramp(0.1), Ramp(0.5, usual=0.25)).prior
+        np.testing.assert_allclose(prior, np.array([4, 1] * len(SHAPES)) / (5 * len(SHAPES)))
 
 
 class BrakeOnsetTest(TestCase):

@@ -15,6 +15,7 @@ from coombe_core.comparing.factors import ADJUSTABLE
 from coombe_core.comparing.groups import group_of_runs, shared_quantity, value_of
 from coombe_core.comparing.state import State
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
+from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import DISTANCES_M, Measure, parse_measure
 from coombe_core.timing.results import Measured
@@ -82,9 +83,11 @@ class StoredRun:
 
     @property
     def launch_ramps(self) -> LaunchRamps | None:
-        """What the run says of the torque ramp; None of a run imported before that was kept."""
+        """What the run says of the torque ramp; None of a run timed by a core that knew other ramps, or none."""
         ramps = self.run.launch_ramps
-        return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s"))) if ramps else None
+        if not ramps or len(ramps["weights"]) != LAUNCH_RAMPS.prior.size:
+            return None
+        return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s")))
 
 
 @dataclass(frozen=True)
@@ -166,7 +169,7 @@ def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:
     known = [each for each in ramps if each]
     if len({row.run.setup_id for row in rows}) != 1 or len(known) < len(ramps):
         return None
-    return RampPool.of(known)
+    return RampPool.of(known, LAUNCH_RAMPS.prior)
 
 
 def barred(row: StoredRun, measure: Measure, clock: Clock) -> str:

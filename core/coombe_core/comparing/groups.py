@@ -9,6 +9,7 @@ from coombe_core.comparing.breakdown import edge_times, speed_times
 from coombe_core.comparing.comparison import Group, Quantity
 from coombe_core.comparing.state import State
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
+from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 from coombe_core.timing.results import Measured
@@ -113,7 +114,7 @@ def group_of_runs(
 
 
 def _on_one_ramp(group: Group, ramps: Sequence[LaunchRamps], pool: RampPool | None) -> Group:
-    shared = pool or RampPool.of(ramps)
+    shared = pool or RampPool.of(ramps, LAUNCH_RAMPS.prior)
     longer_s = [shared.longer_s(each) for each in ramps]
     return Group(
         [value + by_s for value, by_s in zip(group.values, longer_s, strict=True)],

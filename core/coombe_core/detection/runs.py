@@ -15,6 +15,8 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.detection.full_power import at_full_power
+from coombe_core.detection.glitches import glitches, is_glitch
 from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 
@@ -36,6 +38,8 @@ COMPLETE_MPS = 60 * MPH_MPS
 STOP_FROM_MPS = 30 * KMH_MPS
 BRAKING_MPS2 = 2.5
 STOP_MEAN_MPS2 = 4.0
+HARD_STOP_MPS2 = 6.0  # a firm stop at lights stays under it; UN Regulation No. 13-H asks 6.43 of any car
+DEVELOPED_FROM, DEVELOPED_TO = 0.8, 0.3
 GAP_S = 2.0
 
 Kind = Literal["standing", "rolling", "stop"]
@@ -49,7 +53,8 @@ class FoundRun:
 
     For a standing start `start_s` is the last fix at rest, for a roll-on the last one of steady speed, and `end_s` is
     the last fix of the pull; for a stop they are a fix shortly before the brakes bite and the first fix at rest. All
-    are within a step or two of the truth. `eased_s` is where a pull was first eased off, if it was.
+    are within a step or two of the truth. `eased_s` is where a pull was first eased off, if it was; `full_power`
+    is false where it is complete but for being driven as in traffic.
     """
 
     kind: Kind
@@ -59,12 +64,15 @@ class FoundRun:
     rest_before_s: float
     complete: bool
     eased_s: float | None = None
+    full_power: bool = True
 
 
 class RunFinder:
     """Finds runs fix by fix; `feed` yields a run as soon as it has ended."""
 
     def __init__(self) -> None:
+        self._before: Fix | None = None
+        self._newest: Fix | None = None
         self._begin()
 
     def _begin(self) -> None:
@@ -95,9 +103,19 @@ class RunFinder:
         return self._pull[0][1] if self._pull else 0.0
 
     def feed(self, elapsed_s: float, speed_mps: float) -> Iterator[FoundRun]:
-        """Take the next fix and yield the run that it ends, if any."""
+        """Take the next fix of a stream and yield the run that the one before it ends, if any.
+
+        A fix counts once the next one shows that a car could follow it.
+        """
+        fix = (elapsed_s, speed_mps)
+        if self._newest and not (self._before and is_glitch(self._before, self._newest, fix)):
+            yield from self.take(*self._newest)
+        self._before, self._newest = self._newest, fix
+
+    def take(self, elapsed_s: float, speed_mps: float) -> Iterator[FoundRun]:
+        """Take the next fix that counts and yield the run that it ends, if any."""
         if elapsed_s - self._last_s > GAP_S:
-            yield from self.finish()
+            yield from self._cut_off()
         self._last_s = elapsed_s
         if speed_mps < AT_REST_MPS:
             yield from self._come_to_rest(elapsed_s)
@@ -125,6 +143,13 @@ class RunFinder:
         self._last_s = elapsed_s
 
     def finish(self) -> Iterator[FoundRun]:
+        """Yield what the end of the log ends or cuts off."""
+        if self._newest:
+            yield from self.take(*self._newest)
+        self._before = self._newest = None
+        yield from self._cut_off()
+
+    def _cut_off(self) -> Iterator[FoundRun]:
         """Yield what the end of the log, or a gap in it, cuts off."""
         if self._pull:
             yield from self._end_pull()
@@ -194,7 +219,11 @@ class RunFinder:
         eased_s = _eased_at(pull, end_s)
         at_target_s = next((s for s, speed in pull if speed >= COMPLETE_MPS), None)
         complete = at_target_s is not None and (eased_s is None or eased_s > at_target_s)
-        yield FoundRun(self._kind, start_s, end_s, peak_mps, self._rest_s, complete, eased_s)
+        times_s, speeds_mps = np.array(pull).T
+        judged_to_s = end_s if eased_s is None else min(end_s, eased_s - EASE_S)
+        full = not complete or at_full_power(times_s, speeds_mps, judged_to_s)
+        complete = complete and full
+        yield FoundRun(self._kind, start_s, end_s, peak_mps, self._rest_s, complete, eased_s, full)
 
 
 def _eased_at(pull: list[Fix], end_s: float) -> float | None:
@@ -232,7 +261,16 @@ def _braking_before(recent: list[Fix], rest_s: float) -> FoundRun | None:
     duration_s = rest_s - start_s
     if duration_s <= 0 or initial < STOP_FROM_MPS or initial / duration_s < STOP_MEAN_MPS2:
         return None
-    return FoundRun("stop", start_s, rest_s, initial, 0.0, True)
+    hard = _developed_mps2(braking) >= HARD_STOP_MPS2
+    return FoundRun("stop", start_s, rest_s, initial, 0.0, hard, None, hard)
+
+
+def _developed_mps2(braking: list[Fix]) -> float:
+    """The mean deceleration from 80 to 30 % of the initial speed; fixes from the last to the first."""
+    times_s, speeds_mps = np.array(braking).T
+    most, least = DEVELOPED_FROM * speeds_mps[-1], DEVELOPED_TO * speeds_mps[-1]
+    rising = np.maximum.accumulate(speeds_mps)
+    return float((most - least) / (np.interp(least, rising, times_s) - np.interp(most, rising, times_s)))
 
 
 def find_runs(trace: Trace) -> list[FoundRun]:
@@ -250,11 +288,12 @@ def find_runs(trace: Trace) -> list[FoundRun]:
     """
     finder = RunFinder()
     found: list[FoundRun] = []
-    times_s, speeds_mps = trace.elapsed_s, trace.speed_mps
+    possible = ~glitches(trace.elapsed_s, trace.speed_mps)
+    times_s, speeds_mps = trace.elapsed_s[possible], trace.speed_mps[possible]
     quiet = _quiet_until(times_s, speeds_mps)
     index = 0
     while index < times_s.size:
-        found.extend(finder.feed(float(times_s[index]), float(speeds_mps[index])))
+        found.extend(finder.take(float(times_s[index]), float(speeds_mps[index])))
         index += 1
         until = int(quiet[index - 1])
         if until <= index or finder.pulling:

@@ -8,7 +8,19 @@ torque_ramp  shapes of a torque ramp
 launch       first movement, with the torque ramp
 ramp_pool    one ramp for all runs of a setup
 brake_onset  where coasting ends and braking begins
+dips         moments at which a pull falters
 speed_fit    the whole: what timing asks of a run
 """
 
-__all__ = ["brake_onset", "fixes", "launch", "motion", "ramp_pool", "reml", "speed_fit", "spline", "torque_ramp"]
+__all__ = [
+    "brake_onset",
+    "dips",
+    "fixes",
+    "launch",
+    "motion",
+    "ramp_pool",
+    "reml",
+    "speed_fit",
+    "spline",
+    "torque_ramp",
+]

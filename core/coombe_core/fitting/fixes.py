@@ -9,6 +9,11 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 CLAMPED_TO, LEAST_CLAMPED, MOST_CLAMPED = 3.0, 0.25, 0.75
+MOVING_UNSEEN_S = 0.7  # no longer does a hard launch stay under what receivers hold at zero
+UNIFORM_SPREAD = 1 / np.sqrt(12.0)
+NEAR_S, LEAST_NEAR = 0.4, 6  # how noisy fixes are is seen over so long, and so many of them
+BY_CHANCE = 3.3
+LIKE_THE_USUAL = 3.0  # fixes for which the usual noise counts in every window
 HALF_NORMAL_MEAN = 0.7979  # sqrt(2 / pi)
 
 
@@ -21,7 +26,7 @@ class Fixes:
     weight: Floats
     step_s: float
 
-    def part(self, chosen: NDArray[np.bool_]) -> Fixes:
+    def part(self, chosen: NDArray[np.bool_] | slice) -> Fixes:
         """Those fixes alone."""
         return Fixes(self.time_s[chosen], self.speed_mps[chosen], self.weight[chosen], self.step_s)
 
@@ -29,13 +34,64 @@ class Fixes:
         """Fixes at rest as they were before the receiver held negative speeds at zero.
 
         Where it does so, about half of them are zero; each stands for the mean of the lower half of the noise
-        (a censored normal variable). A receiver that holds all of them at zero is left as it is.
+        (a censored normal variable). Where it holds all of them at zero, they are `released`.
         """
         rest = self.speed_mps < CLAMPED_TO * noise_mps
         zero = self.speed_mps == 0.0
-        if not rest.any() or not LEAST_CLAMPED < zero.sum() / rest.sum() < MOST_CLAMPED:
+        if not rest.any() or zero.sum() < LEAST_CLAMPED * rest.sum():
             return self
+        if zero.sum() > MOST_CLAMPED * rest.sum():
+            return self._released(noise_mps)
         return replace(self, speed_mps=np.where(zero, -HALF_NORMAL_MEAN * noise_mps, self.speed_mps))
+
+    def _released(self, noise_mps: float) -> Fixes:
+        """Without the zeros of a car that already moved, for all that is known.
+
+        Of a receiver that holds speeds at zero below some limit, zeros say no more than that the car was slower than
+        its first other speed: the last of them is taken as anything from zero to that, those just before it left out.
+        """
+        moving = np.flatnonzero(self.speed_mps > 0.0)
+        if not moving.size or moving[0] == 0:
+            return self
+        first, last_zero = int(moving[0]), int(moving[0]) - 1
+        limit_mps = float(self.speed_mps[first])
+        if limit_mps < CLAMPED_TO * noise_mps:
+            return self
+        speed, weight = self.speed_mps.copy(), self.weight.copy()
+        speed[last_zero] = limit_mps / 2
+        weight[last_zero] = min(weight[last_zero], noise_mps / (limit_mps * UNIFORM_SPREAD))
+        kept = (self.time_s < self.time_s[first] - MOVING_UNSEEN_S) | (np.arange(speed.size) >= last_zero)
+        return Fixes(self.time_s, speed, weight, self.step_s).part(kept)
+
+    def steadied(self, residuals: Floats) -> Fixes:
+        """Fixes weighted by how noisy those near each are; themselves where the noise is the same throughout.
+
+        Parameters
+        ----------
+        residuals : array of float, shape (n,)
+            What a first fit leaves of them, weighted and whitened; nan where it says nothing of the noise.
+
+        Returns
+        -------
+        Fixes
+            A burst of noise, or noise that grows with acceleration, shows as windows whose variance is far over the
+            usual one: over what chance gives one window in two thousand (chi-squared by Wilson and Hilferty, 1931).
+        """
+        seen = np.flatnonzero(np.isfinite(residuals))
+        near = max(round(NEAR_S / self.step_s), LEAST_NEAR)
+        if seen.size < 2 * near:
+            return self
+        squares = np.convolve(residuals[seen] ** 2, np.ones(near), "same")
+        counts = np.convolve(np.ones(seen.size), np.ones(near), "same")
+        usual = max(float(np.median(squares / counts)), 1e-12)
+        ratios = squares / counts / usual
+        part = 2.0 / (9.0 * counts)
+        if (ratios < (1.0 - part + BY_CHANCE * np.sqrt(part)) ** 3).all():
+            return self
+        weight = self.weight.copy()
+        noisier = (LIKE_THE_USUAL + squares / usual) / (LIKE_THE_USUAL + counts)
+        weight[seen] /= np.sqrt(np.maximum(noisier, 1.0))
+        return replace(self, weight=weight)
 
     def whitened(self, rows: Floats, correlation: float) -> Floats:
         """Rows (..., n, p) with the weights applied and first-order autoregressive noise taken out."""

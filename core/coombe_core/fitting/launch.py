@@ -6,15 +6,13 @@ by parts). The fixes after the join count through the normal equations of `Motio
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.motion import Motion, Reduced
 from coombe_core.fitting.spline import FACTORIALS
-from coombe_core.fitting.torque_ramp import SHAPES, integrals_of_shapes
+from coombe_core.fitting.torque_ramp import Ramps, integrals_of_shapes
 
 Floats = NDArray[np.float64]
 CUBIC = 4
@@ -23,23 +21,35 @@ MOST_SHIFT_S = 0.06
 SETTLED_S = 1e-3
 GRID = 120
 NEWTON_STEPS = 2
+SURE_OF_THE_UNLIKELY, FAR_LESS_LIKELY = 3, 12.0  # after so many turns a ramp so far behind (log) does not catch up
 
 
 class Launch:
     """K ramps: weights (K), instants (K), cubic's coefficients (K x 4) and the covariances of both (K x 5 x 5).
 
+    Ramps that the fixes rule out are left out on the way; `of_all` keeps what was known of every one.
+
     `fit_launch` makes one. Parameters of a ramp are the four coefficients, then the instant.
     """
 
-    def __init__(self, motion: Motion, rough_s: float, join_s: float, ramps_s: Sequence[float]) -> None:
+    def __init__(self, motion: Motion, rough_s: float, join_s: float, ramps: Ramps) -> None:
         self._knot_s = float(motion.spline.inner_s[0])
         self.join_s = join_s
         self._polynomial = motion.spline.polynomial()[:, :CUBIC]
-        self._ramps_s = np.array(ramps_s)
-        self.instants_s = np.full(len(SHAPES) * len(ramps_s), rough_s)
+        self._ramps = ramps
+        self.instants_s = np.full(ramps.prior.size, rough_s)
         self.coefficients: Floats = np.zeros((self.instants_s.size, CUBIC))
         self.weights: Floats = np.full(self.instants_s.size, 1.0 / self.instants_s.size)
         self.covariances: Floats = np.zeros((self.instants_s.size, CUBIC + 1, CUBIC + 1))
+        self._left = np.arange(self.instants_s.size)  # which of all ramps are still possible
+        self._all_instants_s = self.instants_s
+
+    @property
+    def of_all(self) -> tuple[Floats, Floats]:
+        """The weight of every ramp, 0 of those that were left out, and the instant of first movement under it."""
+        weights, instants_s = np.zeros(self._all_instants_s.size), self._all_instants_s.copy()
+        weights[self._left], instants_s[self._left] = self.weights, self.instants_s
+        return weights, instants_s
 
     def settle(self, fixes: Fixes, motion: Motion) -> None:
         """Gauss-Newton over all ramps at once; then weigh each by its marginal likelihood."""
@@ -56,16 +66,28 @@ class Launch:
             if np.abs(shift_s).max() < SETTLED_S:
                 break
             self.instants_s = np.clip(self.instants_s + shift_s, earliest_s, latest_s)
-        cost = float(y @ y) + after_join.total - np.einsum("kj,kj->k", solution, moment)
-        scores = -0.5 * (cost / motion.variance + np.linalg.slogdet(gram)[1])
-        weights = np.exp(scores - scores.max())
-        self.weights = weights / weights.sum()
+            if turn == SURE_OF_THE_UNLIKELY:
+                self._leave_out(self._scores(gram, moment, solution, motion.variance) < -FAR_LESS_LIKELY)
+        scores = self._scores(gram, moment, solution, motion.variance)
+        self.weights = np.exp(scores) / np.exp(scores).sum()
         self.covariances = motion.variance * np.asarray(np.linalg.inv(gram), dtype=np.float64)
+
+    def _scores(self, gram: Floats, moment: Floats, solution: Floats, variance: float) -> Floats:
+        """The log of every ramp's probability, less that of the likeliest."""
+        explained = np.einsum("kj,kj->k", solution, moment)
+        scores = np.log(self._ramps.prior) + 0.5 * (explained / variance - np.linalg.slogdet(gram)[1])
+        return np.asarray(scores - scores.max())
+
+    def _leave_out(self, unlikely: NDArray[np.bool_]) -> None:
+        self._all_instants_s = self.instants_s
+        self._left, self._ramps = self._left[~unlikely], self._ramps.only(~unlikely)
+        self.instants_s, self.coefficients = self.instants_s[~unlikely], self.coefficients[~unlikely]
 
     def _normal(self, fixes: Fixes, y: Floats, after_join: Reduced, correlation: float) -> tuple[Floats, Floats]:
         """Normal equations (K x 5 x 5, K x 5) of the fixes before the join, with what those after it say."""
-        rows = self._with_instant(self.rows(1, np.append(fixes.time_s, self.join_s)))
-        x = fixes.whitened(rows[:, :-1], correlation)
+        moving = slice(max(int(np.searchsorted(fixes.time_s, self.instants_s.min())) - 1, 0), None)  # zero before
+        rows = self._with_instant(self.rows(1, np.append(fixes.time_s[moving], self.join_s)))
+        x, y = fixes.part(moving).whitened(rows[:, :-1], correlation), y[moving]
         shared = self._shared(rows[:, -1])
         gram = x.transpose(0, 2, 1) @ x + shared.transpose(0, 2, 1) @ after_join.gram @ shared
         gram[:, -1, -1] += 1e-6
@@ -109,7 +131,7 @@ class Launch:
     def _parts(self, order: int, at_s: Floats) -> tuple[list[Floats], list[Floats]]:
         """The ramps with their running integrals, and t^m / m! since the first knot (K x n each)."""
         since_s = at_s - self.instants_s[:, None]
-        ramped = integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps_s)
+        ramped = integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps)
         u = np.broadcast_to(at_s - self._knot_s, since_s.shape)
         return ramped, [np.ones_like(u), u, u**2 / 2, u**3 / 6]
 
@@ -153,7 +175,7 @@ class Launch:
         return np.asarray(self.weights @ np.array(each))
 
 
-def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramps_s: Sequence[float]) -> Launch:
+def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramps: Ramps) -> Launch:
     """Fit the launch under every shape and duration of torque ramp.
 
     Parameters
@@ -166,14 +188,14 @@ def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramp
         About when the car leaves rest.
     join_s : float
         When every ramp has ended.
-    ramps_s : sequence of float
+    ramps : Ramps
         Durations that a ramp may have.
 
     Returns
     -------
     Launch
     """
-    launch = Launch(motion, rough_s, join_s, ramps_s)
+    launch = Launch(motion, rough_s, join_s, ramps)
     launch.settle(fixes, motion)
     return launch
 

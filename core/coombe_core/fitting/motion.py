@@ -9,6 +9,7 @@ priors).
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -20,17 +21,20 @@ from coombe_core.fitting.spline import Spline
 
 Floats = NDArray[np.float64]
 LEAST_FIXES = 4
-GROWTH = 4.0  # the stiffness grows with this power of the time since the launch: power is soon at its limit
+# The stiffness grows with this power of the time since the launch, since power is soon at its limit; on a course that
+# undulates, or with brakes that pulse, it does not. Another than the first has to be likelier by so much (log).
+GROWTHS, CLEARLY_LIKELIER = (4.0, 2.0, 0.0), 2.0
+DRAG_SPREAD = 0.7  # 1 sigma of a car's drag by mass, as a share of the usual one: mass, shape and wind together
 FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
-CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82)
+CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82, 0.9, 0.95)
 USUAL_CORRELATION = 0.3
 YOUNG_S = 0.5
 SLOW_MPS = 5.0  # below this speed the acceleration itself is what is smooth
 HIDDEN = 0.12  # eased by this, the most likely strength shows what the smoothing may hide
 STEP_SIZE_MPS2 = 10.0
 STEP_REACH_S = 0.1
-STEP_FADE_S, STEP_FADE_SPREAD_S = 0.15, 0.07
-LEAST_FADE_S, MOST_FADE_S = 0.02, 0.5
+STEP_FADE_S, STEP_FADE_SPREAD_S = 0.15, 0.1
+LEAST_FADE_S, MOST_FADE_S = 0.02, 0.7
 STEP_ROUNDS = 4
 
 
@@ -151,16 +155,16 @@ class Motion:
         self._nodes = spline.nodes()
         still = np.zeros(self._nodes.at_s.size)
         self._expected = np.zeros(self.places.size)
-        self._roughness = FIRST_STRENGTH * self._penalty(still, still, still).matrix
+        self._roughness = FIRST_STRENGTH * self._penalty(still, still, still, GROWTHS[0]).matrix
 
     def settle(self) -> None:
         """Move the steps to where they fit, choose the smoothing for the motion found, and move the steps once more."""
         for _ in range(STEP_ROUNDS if self.steps else 0):
             self._move_steps()
-        speed_mps, *changes = self._at_nodes()
+        speed_mps, acceleration_mps2, jerk_mps3 = self._at_nodes()
         drag_mps2 = self._drive.drag_per_m * speed_mps * np.abs(speed_mps)
         self._expected[self.places.spline] = np.linalg.lstsq(self._nodes.basis, drag_mps2, rcond=None)[0]
-        self._choose_smoothing(self._penalty(speed_mps, *changes))
+        self._choose_smoothing([self._penalty(speed_mps, acceleration_mps2, jerk_mps3, growth) for growth in GROWTHS])
         self._move_steps()
         self._gram, self._moment, self._total = self._normal()
 
@@ -224,7 +228,7 @@ class Motion:
             center[place] = 0.0, step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
         return precision, precision * center, float(precision @ center**2)
 
-    def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats) -> Penalty:
+    def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats, growth: float) -> Penalty:
         """The squared second derivative of power or force, stiffer as the run goes on; speeds etc. at the nodes (q).
 
         With the speed as it was fitted before, power is linear in the spline: (a v)'' = a'' v + 2 a' v' + a v''.
@@ -234,7 +238,7 @@ class Motion:
         bend += np.where(moving, 2 * acceleration_mps2, 0.0)[:, None] * nodes.first
         bend += np.where(moving, jerk_mps3, 0.0)[:, None] * nodes.basis
         age_s = np.maximum(nodes.at_s - self._launch_s, YOUNG_S)
-        stiffness = (age_s / age_s[-1]) ** GROWTH * nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
+        stiffness = (age_s / age_s[-1]) ** growth * nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
         return Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
 
     def _at_nodes(self) -> tuple[Floats, Floats, Floats]:
@@ -243,12 +247,16 @@ class Motion:
         bends = solution[self.places.spline]
         return self.curve(solution, self._nodes.at_s)[1], self._nodes.basis @ bends, self._nodes.first @ bends
 
-    def _choose_smoothing(self, penalty: Penalty) -> None:
-        """Set strength, noise and correlation to those of highest restricted likelihood, the steps being as now.
+    def _choose_smoothing(self, penalties: Sequence[Penalty]) -> None:
+        """Set the smoothing, noise and correlation to those of highest restricted likelihood, the steps being as now.
 
         The correlation climbs from a usual one to a top.
         """
         place = CORRELATIONS.index(USUAL_CORRELATION)
+        terms = self._terms(USUAL_CORRELATION).beyond(self._expected)
+        usual, *others = (likeliest(terms, penalty).log_likelihood for penalty in penalties)
+        best_other = int(np.argmax(others))
+        penalty = penalties[1 + best_other if others[best_other] > usual + CLEARLY_LIKELIER else 0]
         seen: dict[int, Likeliest] = {}
         while True:
             near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))
@@ -260,7 +268,17 @@ class Motion:
                 break
             place = best
         self.correlation, self.variance = CORRELATIONS[place], seen[place].variance
-        self._roughness = seen[place].strength * penalty.matrix
+        self._roughness = self._whatever_the_drag(seen[place].strength * penalty.matrix)
+
+    def _whatever_the_drag(self, roughness: Floats) -> Floats:
+        """The roughness once averaged over the drag that a car may have: R - R e e' R / (e' R e + variance / spread^2).
+
+        `e` is the usual drag, from which the curve is expected to depart little.
+        """
+        pulled = roughness @ self._expected
+        return np.asarray(
+            roughness - np.outer(pulled, pulled) / (self._expected @ pulled + self.variance / DRAG_SPREAD**2)
+        )
 
     def _terms(self, correlation: float) -> Terms:
         """The normal equations without roughness."""

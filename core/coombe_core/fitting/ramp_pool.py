@@ -34,9 +34,11 @@ class RampPool:
     weights: Floats
 
     @classmethod
-    def of(cls, runs: Sequence[LaunchRamps]) -> RampPool:
-        """The pool of one run or more."""
+    def of(cls, runs: Sequence[LaunchRamps], prior: Floats | None = None) -> RampPool:
+        """The pool of one run or more; every run's weights have the prior in them, if there was one, the pool once."""
         scores = np.sum([np.log(np.maximum(run.weights, LEAST_WEIGHT)) for run in runs], axis=0)
+        if prior is not None:
+            scores = scores - (len(runs) - 1) * np.log(prior)
         weights = np.exp(scores - scores.max())
         return cls(weights / weights.sum())
 

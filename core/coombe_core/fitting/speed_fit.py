@@ -18,9 +18,10 @@ from coombe_core.fitting.launch import CUBIC, Launch, fit_launch
 from coombe_core.fitting.motion import PULLING, Drive, Known, Reduced, Step, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.fitting.spline import Spline
+from coombe_core.fitting.torque_ramp import Ramps
 from coombe_core.uncertainty import Estimate
 
-__all__ = ["Reached", "SpeedFit", "TooFewFixesError"]
+__all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
 
 Floats = NDArray[np.float64]
 SPACING_S = 0.25
@@ -28,10 +29,12 @@ WIDENING = 0.1  # knots are further apart as the run goes on
 REACH_S = 0.6  # the launch is sought this far before and about its rough instant
 JOIN_S = 0.7  # this long after it every ramp has ended
 AT_LEAST_S = 0.35
-FULL_S = 0.5  # from here on the ramp is full, and the one fit of the fixes after the join holds
+FULL_S = 0.55  # from here on the ramp is full, and the one fit of the fixes after the join holds
 MOVING_MPS = 1.0
 GRID_S = 0.02
-COARSE_S, COARSE_DOUBT = 0.3, 1.35  # what is between fixes further apart than this showed so much more spread
+LAUNCH_S = 0.1  # so shortly after first movement the launch's own doubt is in what is left of the fixes
+COARSE_S, COARSE_DOUBT = 0.3, 1.15  # what is between fixes further apart than this showed so much more spread
+LINKED, LINKED_DOUBT = 0.6, 1.2  # noise that hardly changes passes for motion: errors showed so much more spread
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -48,7 +51,7 @@ class SpeedFit:
     """The fitted motion of a run on the caller's time axis.
 
     `fixes` reach from rest (or from steady speed) to shortly after the end of the pull; `steps_s` are about where
-    acceleration changes at once; `ramps_s` are the durations that the launch may have, none for a car that rolls.
+    acceleration changes at once; `ramps` are the durations that the launch may have, none for a car that rolls.
     All speeds and distances whose crossings will be asked for are named in `speeds_mps` and `distances_m`: they are
     worked out together. Raises TooFewFixesError where too few fixes are in motion.
     """
@@ -57,13 +60,13 @@ class SpeedFit:
         self,
         fixes: Fixes,
         steps_s: Sequence[float],
-        ramps_s: Sequence[float] = (),
+        ramps: Ramps | None = None,
         speeds_mps: Sequence[float] = (),
         distances_m: Sequence[float] = (),
         drive: Drive = PULLING,
     ) -> None:
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
-        if ramps_s:
+        if ramps:
             rough_s, spacing_s = _rough_launch(fixes), max(SPACING_S, fixes.step_s)
             join_s = min(rough_s + JOIN_S + fixes.step_s, max(steps_s[-1], rough_s + AT_LEAST_S))
             self._from_s = min(rough_s + FULL_S, join_s)
@@ -71,7 +74,7 @@ class SpeedFit:
             late = fixes.part(fixes.time_s > join_s)
             self._motion = fit_motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drive)
             early = fixes.part(fixes.time_s <= join_s).unclamped(self._motion.noise_mps)
-            self._launch: Launch | None = fit_launch(early, self._motion, rough_s, join_s, ramps_s)
+            self._launch: Launch | None = fit_launch(early, self._motion, rough_s, join_s, ramps)
             self._add_up(self._launch, speeds_mps, distances_m)
         else:
             self._from_s, self._launch = first_s, None
@@ -89,7 +92,8 @@ class SpeedFit:
     def _add_doubt(self, step_s: float) -> None:
         """Widen the covariance by what the fit itself does not know of."""
         self._covariance += self._hidden_by_smoothing()
-        self._covariance *= self._coarse_sampling(step_s) * self._steps_not_normal()
+        self._covariance += self._steps_not_normal()
+        self._covariance *= self._coarse_sampling(step_s) * self._lasting_noise()
 
     def _hidden_by_smoothing(self) -> Floats:
         """The covariance (P x P) of how far the curve would bend if the smoothing were eased: what it may hide."""
@@ -105,11 +109,20 @@ class SpeedFit:
         """By what fixes far apart widen every variance: nothing says what happened between them."""
         return COARSE_DOUBT**2 if step_s > COARSE_S else 1.0
 
+    def _lasting_noise(self) -> float:
+        """By what noise that hardly changes from fix to fix widens every variance: it passes for motion."""
+        return LINKED_DOUBT**2 if self.noise_correlation >= LINKED else 1.0
+
     def _steps_not_normal(self) -> Floats:
-        """By what each covariance (P x P) of a step widens: its instant and fade are not normally distributed."""
-        factor = np.ones(self._mean.size)
-        factor[self._mean.size - 3 * len(self.steps) :] = STEP_DOUBT
-        return np.outer(factor, factor)
+        """The covariance (P x P) that the steps add, whose instant and fade are not normally distributed.
+
+        All others follow a step as they do in the fit: what is known of the sum of both stays as sure as it was.
+        """
+        if not self.steps:
+            return np.zeros_like(self._covariance)
+        of_steps = self._covariance[:, self._mean.size - 3 * len(self.steps) :]
+        follow = np.linalg.lstsq(of_steps[-3 * len(self.steps) :], of_steps.T, rcond=None)[0]
+        return np.asarray((STEP_DOUBT**2 - 1.0) * (of_steps @ follow))
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
         """One mean and one covariance over all ramps.
@@ -162,6 +175,12 @@ class SpeedFit:
         """The receiver's noise in motion, 1 sigma."""
         return self._motion.noise_mps
 
+    def residuals(self, fixes: Fixes) -> Floats:
+        """What the fit leaves of fixes in motion (n), weighted and whitened; nan at rest and about the launch."""
+        left = fixes.speed_mps - self.curve(fixes.time_s)[1]
+        whitened = fixes.whitened(left[:, None], self.noise_correlation)[:, 0]
+        return np.where(fixes.time_s > self.launch().number + LAUNCH_S if self._launch else True, whitened, np.nan)
+
     @property
     def noise_correlation(self) -> float:
         """Correlation of the noise of two fixes in a row."""
@@ -199,7 +218,8 @@ class SpeedFit:
         """What the fixes say of every ramp; None without a launch."""
         if self._launch is None:
             return None
-        return LaunchRamps(self._launch.weights, self._launch.instants_s - self._mean[0])
+        weights, instants_s = self._launch.of_all
+        return LaunchRamps(weights, instants_s - self._mean[0])
 
     def launch(self) -> Estimate:
         """The instant at which the car leaves rest."""
@@ -273,6 +293,23 @@ class SpeedFit:
         if self._launch is not None and early.any():
             curves[:, early] = self._launch.curve(at_s[early])
         return curves
+
+
+def fit_speed(
+    fixes: Fixes,
+    steps_s: Sequence[float],
+    ramps: Ramps | None = None,
+    speeds_mps: Sequence[float] = (),
+    distances_m: Sequence[float] = (),
+    drive: Drive = PULLING,
+) -> SpeedFit:
+    """Fit a run's motion; once more where the first fit shows that the noise was not the same throughout.
+
+    Parameters and errors are those of `SpeedFit`.
+    """
+    fit = SpeedFit(fixes, steps_s, ramps, speeds_mps, distances_m, drive)
+    steadied = fixes.steadied(fit.residuals(fixes))
+    return fit if steadied is fixes else SpeedFit(steadied, steps_s, ramps, speeds_mps, distances_m, drive)
 
 
 def _mixed(weights: Floats, numbers: Floats, slopes: Floats, covariances: Floats) -> tuple[Floats, Floats]:

@@ -83,8 +83,11 @@ class Spline:
 
 def _powers(since_s: Floats, integrated: int) -> Floats:
     """t^i / i! for i from `integrated` on, four columns (n x 4)."""
-    degrees = np.arange(integrated, integrated + DEGREE + 1)
-    return np.asarray(since_s[:, None] ** degrees / FACTORIALS[degrees])
+    powers = np.empty((since_s.size, DEGREE + 1))
+    powers[:, 0] = since_s**integrated / FACTORIALS[integrated]
+    for column in range(1, DEGREE + 1):
+        powers[:, column] = powers[:, column - 1] * since_s / (integrated + column)
+    return powers
 
 
 def _terms(knots: Floats, inner_s: Floats) -> Floats:

@@ -29,6 +29,7 @@ STAGING_S = 5.0
 JUMP_MPS, JUMP_MPS2, JUMP_OVER_S = 1.0, 2.0, 0.33
 UNEVEN_SHARE = 0.2
 REPEATED_FIXES = 3
+HELD_MPS = 0.25
 WIND_LIMIT_MPS = 5 * MPH_MPS
 MOVED_M = 4.0
 MOVED_OVER_S = 1.0
@@ -56,10 +57,14 @@ class Surroundings:
 
 @dataclass(frozen=True)
 class Judged:
-    """A run as the flags look at it: the fixes near it, its own fixes, its fitted curve and its surroundings."""
+    """A run as the flags look at it: the fixes near it, its own fixes, its fitted curve and its surroundings.
+
+    `left_out` counts the fixes that no car could follow.
+    """
 
     near: Trace
     fixes: Trace
+    left_out: int
     found: FoundRun
     start_s: float
     curve: Curve
@@ -73,8 +78,12 @@ def flags_of(run: Judged) -> list[Flag]:
     return [flag for judge in JUDGES if (flag := judge(run))]
 
 
+def _driving(run: Judged) -> Flag | None:
+    return None if run.found.full_power else Flag("ordinary_driving", "note")
+
+
 def _aborted(run: Judged) -> Flag | None:
-    if run.found.kind == "stop" or run.found.complete:
+    if run.found.kind == "stop" or run.found.complete or not run.found.full_power:
         return None
     if run.found.peak_mps < COMPLETE_MPS:
         return Flag("aborted", "note", at_s=run.found.end_s)
@@ -125,6 +134,21 @@ def _duplicates(run: Judged) -> Flag | None:
         return None
     numbers = {"repeated": int(same.sum())}
     return Flag("duplicate_fixes", "caution", numbers, at_s=float(fixes.elapsed_s[1 + int(np.argmax(same))]))
+
+
+def _left_out(run: Judged) -> Flag | None:
+    return Flag("fixes_left_out", "note", {"count": run.left_out}) if run.left_out else None
+
+
+def _held(run: Judged) -> Flag | None:
+    """A receiver that writes zero until the car is well in motion hides how it left or came to rest."""
+    if run.found.kind == "rolling":
+        return None
+    at_rest = run.near.speed_mps[run.near.speed_mps < AT_REST_MPS]
+    slowest = run.near.speed_mps[run.near.speed_mps > 0.0].min(initial=np.inf)
+    if not at_rest.size or at_rest.any() or not HELD_MPS < slowest < np.inf:
+        return None
+    return Flag("held_at_rest", "note", {"slowest_mps": float(slowest)})
 
 
 def _rate(run: Judged) -> Flag | None:
@@ -258,6 +282,6 @@ def _positions(run: Judged) -> Flag | None:
 
 
 JUDGES: tuple[Callable[[Judged], Flag | None], ...] = (
-    *(_aborted, _rolling, _staging, _gap, _duplicates, _rate, _uneven, _geometry, _differential, _slope, _wind),
-    *(_spin, _moved, _implausible, _midnight, _date, _positions),
+    *(_driving, _aborted, _rolling, _staging, _gap, _duplicates, _left_out, _held, _rate, _uneven, _geometry),
+    *(_differential, _slope, _wind, _spin, _moved, _implausible, _midnight, _date, _positions),
 )

@@ -9,6 +9,7 @@ from collections import deque
 from dataclasses import dataclass
 from typing import Literal
 
+from coombe_core.detection.glitches import is_jump
 from coombe_core.detection.runs import BRAKING_MPS2, GAP_S, PULL_MPS2, STOP_FROM_MPS, FoundRun, RunFinder
 from coombe_core.interpolation import crossing
 from coombe_core.timing.clocks import ROLLOUT_M
@@ -56,19 +57,24 @@ class StripWatch:
         self._distance_m = 0.0
         self._zero_s: float | None = None
         self._seen = True
+        self._doubted = False
 
     def aim(self, target: Measure, from_rollout: bool) -> None:
         """Watch for another measure from now on."""
         self.target, self.from_rollout = target, from_rollout
 
     def fix(self, elapsed_s: float, speed_mps: float) -> Glance:
-        """Take the next fix."""
+        """Take the next fix; one that no car can follow changes nothing, unless the next is there too."""
         before = self._recent[-1] if self._recent else (elapsed_s, speed_mps)
         if elapsed_s - before[0] > GAP_S:
             self._forget()
             before = (elapsed_s, speed_mps)
+        if is_jump(before, (elapsed_s, speed_mps)) and not self._doubted:
+            self._doubted = True
+            return self.now
+        self._doubted = False
         self._recent.append((elapsed_s, speed_mps))
-        found = list(self._finder.feed(elapsed_s, speed_mps))
+        found = list(self._finder.take(elapsed_s, speed_mps))
         self._go_on(before, (elapsed_s, speed_mps))
         self.now.elapsed_s, self.now.speed_mps = elapsed_s, speed_mps
         self.now.word = self._word(found)

@@ -8,6 +8,7 @@ can            CAN frames of a motion
 battery        a battery that warms, cools and charges
 scenarios      named drives with their truth
 many           many launches at once
+traffic        ordinary driving, hours at once
 live_car       a car that is driven while others look on
 live_receiver  its receiver
 devices        its devices on ports
@@ -27,4 +28,5 @@ __all__ = [
     "many",
     "receiver",
     "scenarios",
+    "traffic",
 ]

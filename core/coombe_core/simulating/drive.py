@@ -14,16 +14,16 @@ from coombe_core.simulating.car import (
     STEP_S,
     Conditions,
     SimulatedCar,
+    braking_mps2,
     full_drive_mps2,
     ramp_share,
     resistance_mps2,
 )
-from coombe_core.units import STANDARD_GRAVITY_MPS2
 
 Floats = NDArray[np.float64]
 LIFT_S = 0.12  # torque fades over this when the driver lifts
+ROLLING_MPS = 1.0
 SPIN_S, SPIN_GRIP = (0.45, 0.95), 0.45  # when a spin happens, and what it leaves of the pull
-LIFT_MPS2 = 0.6  # regeneration while coasting
 
 
 @dataclass(frozen=True)
@@ -38,11 +38,14 @@ class Act:
     spins: bool = False  # the driven wheels lose their grip for a moment after a launch
 
 
+TrueKind = Literal["standing", "rolling", "stop"]
+
+
 @dataclass(frozen=True)
 class TrueRun:
     """A run as it really was: `start_s` is first movement, or the instant at which braking begins."""
 
-    kind: Literal["standing", "stop"]
+    kind: TrueKind
     start_s: float
     end_s: float
 
@@ -67,6 +70,8 @@ class CarState:
     speed_mps: float = 0.0
     heading_deg: float = 0.0
     acceleration_mps2: float = 0.0
+    distance_m: float = 0.0
+    shifted_s: float = 0.0  # for how long the gear under way has been changed
 
 
 def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_deg: float = 0.0) -> Motion:
@@ -76,14 +81,21 @@ def drive(car: SimulatedCar, conditions: Conditions, acts: list[Act], heading_de
     headings: list[float] = []
     runs: list[TrueRun] = []
     for act in acts:
-        begun_s = state.elapsed_s
+        begun_s, begun_mps = state.elapsed_s, state.speed_mps
         for _ in steps(act, state, car, facing(conditions, state.heading_deg - heading_deg)):
             speeds.append(state.speed_mps)
             headings.append(state.heading_deg)
             state.elapsed_s += STEP_S
+            state.distance_m += state.speed_mps * STEP_S
         if act.kind in ("launch", "brake"):
-            runs.append(TrueRun("standing" if act.kind == "launch" else "stop", begun_s, state.elapsed_s))
+            runs.append(TrueRun(_kind_of(act, begun_mps), begun_s, state.elapsed_s))
     return _motion(np.array(speeds), np.array(headings), conditions, heading_deg, runs)
+
+
+def _kind_of(act: Act, begun_mps: float) -> TrueKind:
+    if act.kind == "brake":
+        return "stop"
+    return "rolling" if begun_mps > ROLLING_MPS else "standing"
 
 
 def facing(conditions: Conditions, turned_deg: float) -> Conditions:
@@ -97,8 +109,14 @@ def _motion(speeds: Floats, headings: Floats, conditions: Conditions, out_deg: f
     elapsed_s = np.arange(speeds.size, dtype=np.float64) * STEP_S
     steps_m = np.concatenate([[0.0], (speeds[1:] + speeds[:-1]) * (STEP_S / 2)])
     along = np.cos(np.radians(headings - out_deg))
-    climbed_m: Floats = np.cumsum(steps_m * along) * (conditions.slope_percent / 100.0)
-    return Motion(elapsed_s, speeds, np.cumsum(steps_m), 120.0 + climbed_m, headings, runs)
+    distance_m: Floats = np.cumsum(steps_m)
+    climbed_m = np.cumsum(steps_m * along) * (conditions.slope_percent / 100.0)
+    if conditions.undulation_percent:
+        wave_m = conditions.undulation_m / (2 * np.pi)
+        climbed_m = climbed_m - conditions.undulation_percent / 100.0 * wave_m * np.cos(
+            distance_m / wave_m + conditions.undulation_from
+        )
+    return Motion(elapsed_s, speeds, distance_m, 120.0 + climbed_m, headings, runs)
 
 
 def steps(act: Act, state: CarState, car: SimulatedCar, conditions: Conditions) -> Iterator[None]:
@@ -161,16 +179,19 @@ def _demand(
     speed = state.speed_mps
     if act.kind == "launch":
         full = full_drive_mps2(car, conditions, speed) * ramp_share(car.ramp_shape, since_s, car.ramp_s)
+        if speed >= car.shift_at_mps and state.shifted_s < car.shift_s:
+            state.shifted_s += STEP_S
+            full *= car.shift_share
         if act.spins and SPIN_S[0] < since_s < SPIN_S[1]:
             full *= SPIN_GRIP
-        return full - resistance_mps2(car, conditions, speed) if speed > 0.02 or full > 0.3 else full
+        return full - resistance_mps2(car, conditions, speed, state.distance_m) if speed > 0.02 or full > 0.3 else full
     if act.kind == "brake":
         share = min(since_s / car.brake_ramp_s, 1.0)
-        braking = car.brake_grip * STANDARD_GRAVITY_MPS2
-        full = braking + resistance_mps2(car, conditions, speed)
+        braking = braking_mps2(car, speed, since_s)
+        full = braking + resistance_mps2(car, conditions, speed, state.distance_m)
         if 2.0 * speed < braking * car.halt_ramp_s:
             full *= math.sqrt(2.0 * speed / (braking * car.halt_ramp_s))
     else:
         share = min(since_s / LIFT_S, 1.0)
-        full = LIFT_MPS2 + resistance_mps2(car, conditions, speed)
+        full = car.coasting_mps2 + resistance_mps2(car, conditions, speed, state.distance_m)
     return before_mps2 * (1 - share) - share * full

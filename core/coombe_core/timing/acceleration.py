@@ -8,9 +8,10 @@ import numpy as np
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import FoundRun
+from coombe_core.fitting.dips import dips
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.speed_fit import Reached, SpeedFit
-from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS_S
+from coombe_core.fitting.speed_fit import Reached, SpeedFit, fit_speed
+from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
 from coombe_core.timing.measures import TRAP_M, Measure
 from coombe_core.timing.results import Measured, TimedRun
@@ -24,6 +25,7 @@ REST_S = 2.0
 STEADY_S = 1.0
 AFTER_S = 0.45  # past the lift, and short of the brakes
 CURVE_STEP_S = 0.05
+AT_FULL_S = 0.8  # so long after it began a pull is at full power
 
 
 def time_standing(
@@ -53,7 +55,8 @@ def time_standing(
     """
     window = trace.between(found.start_s - min(REST_S, found.rest_before_s), found.end_s + AFTER_S)
     fixes = fixes_of(window)
-    fit = SpeedFit(fixes, [found.end_s + fixes.step_s / 2], LAUNCH_RAMPS_S, *levels_of(measures))
+    steps_s = [*_faltering_s(fixes, found), found.end_s + fixes.step_s / 2]
+    fit = fit_speed(fixes, steps_s, LAUNCH_RAMPS, *levels_of(measures))
     launch, rollout = fit.launch(), fit.reaches_distance(ROLLOUT_M)
     zeros: dict[Clock, Estimate | None] = {
         "first_movement": launch,
@@ -76,9 +79,16 @@ def time_standing(
 def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
     """Time a roll-on: the intervals between speeds that it passed at full power; arguments as of `time_standing`."""
     window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
-    fit = SpeedFit(fixes_of(window), [found.start_s, found.end_s], (), *levels_of(measures))
+    fixes = fixes_of(window)
+    steps_s = [found.start_s, *_faltering_s(fixes, found), found.end_s]
+    fit = fit_speed(fixes, steps_s, None, *levels_of(measures))
     rows = [row for measure in measures for row in _measured(fit, measure, {})]
     return _pull(fit, window, found, fit.constant(found.start_s), surveyed, rollout_s=None, measures=rows, splits=[])
+
+
+def _faltering_s(fixes: Fixes, found: FoundRun) -> list[float]:
+    """Where a pull begins and ceases to falter, in turn."""
+    return [at_s for dip in dips(fixes, found.start_s + AT_FULL_S, found.end_s) for at_s in dip]
 
 
 def _pull(

@@ -11,8 +11,8 @@ from coombe_core.detection.runs import FoundRun
 from coombe_core.fitting.brake_onset import Onset, brake_onset
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.motion import BRAKING, STEP_FADE_S
-from coombe_core.fitting.speed_fit import SpeedFit
-from coombe_core.fitting.torque_ramp import HALT_RAMPS_S
+from coombe_core.fitting.speed_fit import SpeedFit, fit_speed
+from coombe_core.fitting.torque_ramp import HALT_RAMPS
 from coombe_core.timing.acceleration import fixes_of
 from coombe_core.timing.measures import Measure
 from coombe_core.timing.results import Measured, TimedRun
@@ -68,7 +68,7 @@ def time_stop(
     fast_mps, slow_mps = MFDD_FROM * found.peak_mps, MFDD_TO * found.peak_mps
     speeds = [fast_mps, slow_mps, *(measure.from_mps for measure in measures if measure.basis == "stop")]
     steps_s = [-found.start_s - STEP_FADE_S, -found.start_s + COASTED_S]
-    fit = SpeedFit(_reversed(window), steps_s, HALT_RAMPS_S, speeds, drive=BRAKING)
+    fit = fit_speed(_reversed(window), steps_s, HALT_RAMPS, speeds, drive=BRAKING)
     onset = brake_onset(fixes_of(window), found.start_s, fit.noise_mps, fit.noise_correlation)
     if pedal_s is not None:
         onset = onset.at_pedal(pedal_s)

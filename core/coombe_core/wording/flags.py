@@ -6,6 +6,7 @@ from coombe_core.flags.flag import Flag
 from coombe_core.units import MPH_MPS
 
 SENTENCES = {
+    "ordinary_driving": "Driven as in traffic, not at full power or full braking; it does not count as complete.",
     "aborted": "Lifted before 60 mph; the measures reached before that count.",
     "lifted_early": "Eased off on the way to 60 mph; keep it out of full-power comparisons.",
     "rolling": "The car rolled into this run; a time from rest needs a standing start.",
@@ -13,6 +14,11 @@ SENTENCES = {
     "crept_before_start": "Only {rest_s:.1f} s at rest before the launch; the car may have crept.",
     "gap": "{missing:.0f} fixes missing, the longest gap {longest_s:.2f} s; check the receiver's cable and sky view.",
     "duplicate_fixes": "{repeated:.0f} fixes repeat the one before; set the receiver's output rate to its fix rate.",
+    "fixes_left_out": "Single fixes left out that no car can follow: {count:.0f}. Check the receiver's sky view.",
+    "held_at_rest": (
+        "The receiver writes zero below {slowest_mps:.1f} m/s ({slowest_mph:.0f} mph), which leaves first movement "
+        "and rest less sure; turn that off."
+    ),
     "rate_low": "Only {rate_hz:.1f} fixes per second; excluded from comparisons from rest unless you keep the run.",
     "rate_uneven": "Fixes come at uneven times; log the receiver's own time, not the phone's.",
     "poor_geometry": "Few satellites or poor geometry; mount the receiver where it sees the sky.",
@@ -70,6 +76,8 @@ def _worked_out(flag: Flag) -> dict[str, float | str]:
             wind_mps = numbers["head_wind_mps"]
             side = "Head" if wind_mps > 0 else "Tail"
             return {"side": side, "wind_mps": abs(wind_mps), "wind_mph": abs(wind_mps) / MPH_MPS}
+        case "held_at_rest":
+            return {"slowest_mph": numbers["slowest_mps"] / MPH_MPS}
         case "implausible" if "peak_w" in numbers:
             return {"peak_kw": numbers["peak_w"] / 1000, "stated_kw": numbers["stated_w"] / 1000}
         case _:

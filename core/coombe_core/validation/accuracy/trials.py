@@ -5,23 +5,25 @@ from __future__ import annotations
 import os
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.analysis import Request, time_runs
+from coombe_core.detection.runs import Kind
 from coombe_core.fitting.torque_ramp import SHAPES
 from coombe_core.interpolation import crossing
 from coombe_core.simulating.car import Conditions, SimulatedCar
-from coombe_core.simulating.drive import Act
+from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver
-from coombe_core.simulating.scenarios import Scenario, Simulated, clean_run, simulate, truth
+from coombe_core.simulating.scenarios import Simulated, clean_run, received, truth
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
 from coombe_core.timing.measures import parse_measure
 from coombe_core.timing.results import TimedRun
 from coombe_core.trace import AT_REST_MPS, Trace
-from coombe_core.units import KMH_MPS
+from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.validation.accuracy.variants import VARIANTS, World
 
 Floats = NDArray[np.float64]
 RAMPS_S = ((0.05, 0.1), (0.1, 0.15), (0.15, 0.2), (0.2, 0.25))
@@ -42,12 +44,22 @@ class Quantity:
 
 
 QUANTITIES = (
-    *(Quantity("0-30 mph", "rollout"), Quantity("0-60 mph", "first_movement"), Quantity("0-60 mph", "rollout")),
-    *(Quantity("0-100 km/h", "first_movement"), Quantity("0-100 km/h", "rollout"), Quantity("0-100 mph", "rollout")),
-    *(Quantity("60-90 mph", "speed"), Quantity("60 ft", "rollout"), Quantity("1/8 mile", "rollout")),
-    *(Quantity("1/4 mile", "rollout"), Quantity("1/4 mile", "rollout", "line_speed_mps")),
-    *(Quantity("1/4 mile", "rollout", "trap_speed_mps"), Quantity("100-0 km/h", "speed", "distance_m")),
-    *(Quantity("100-0 km/h", "speed", "onset_distance_m"), Quantity("100-0 km/h", "speed", "time_s")),
+    Quantity("0-30 mph", "rollout"),
+    Quantity("0-60 mph", "first_movement"),
+    Quantity("0-60 mph", "rollout"),
+    Quantity("0-100 km/h", "first_movement"),
+    Quantity("0-100 km/h", "rollout"),
+    Quantity("0-100 mph", "rollout"),
+    Quantity("60-90 mph", "speed"),
+    Quantity("30-70 mph", "speed"),
+    Quantity("60 ft", "rollout"),
+    Quantity("1/8 mile", "rollout"),
+    Quantity("1/4 mile", "rollout"),
+    Quantity("1/4 mile", "rollout", "line_speed_mps"),
+    Quantity("1/4 mile", "rollout", "trap_speed_mps"),
+    Quantity("100-0 km/h", "speed", "distance_m"),
+    Quantity("100-0 km/h", "speed", "onset_distance_m"),
+    Quantity("100-0 km/h", "speed", "time_s"),
 )
 NAMED = parse_measure("60-90 mph")
 
@@ -59,6 +71,14 @@ class Setting:
     rate_hz: float = 25.0
     noise_mps: float = 0.05
 
+    def of(self, receiver: Receiver) -> Receiver:
+        """A receiver at this rate, and with this noise where it has not one of its own."""
+        noise_mps = self.noise_mps if receiver.speed_noise_mps == Receiver.speed_noise_mps else receiver.speed_noise_mps
+        return replace(receiver, rate_hz=self.rate_hz, speed_noise_mps=noise_mps)
+
+
+Errors = dict[tuple[str, str, str], tuple[float, float, float]]
+
 
 @dataclass(frozen=True)
 class Trial:
@@ -66,18 +86,28 @@ class Trial:
 
     shape: str
     ramp_s: float
-    errors: dict[tuple[str, str, str], tuple[float, float, float]]
+    errors: Errors
 
 
 def trials(count: int, setting: Setting, seed: int) -> list[Trial]:
     """A number of trials, shapes and durations of the ramp in turn; the same for the same seed."""
-    jobs = [(number, setting, seed) for number in range(count)]
+    return variant_trials(count, [setting], seed)[0]
+
+
+def variant_trials(count: int, settings: Sequence[Setting], seed: int, variant: str = "") -> list[list[Trial]]:
+    """Trials for each of several receivers that are driven over at once.
+
+    `variant`, one of VARIANTS, changes the world they are driven in; there they have a roll-on beside start and stop.
+    """
+    jobs = [(number, settings, seed, variant) for number in range(count)]
     with ProcessPoolExecutor(os.cpu_count()) as pool:
-        return list(pool.map(_trial, jobs, chunksize=4))
+        made = pool.map(_trial, jobs, chunksize=4)
+        return [list(of_setting) for of_setting in zip(*made, strict=True)]
 
 
-def _trial(job: tuple[int, Setting, int]) -> Trial:
-    number, setting, seed = job
+def _trial(job: tuple[int, Sequence[Setting], int, str]) -> list[Trial]:
+    """One simulated car, as each receiver saw it."""
+    number, settings, seed, variant = job
     draw = np.random.default_rng([seed, number])
     shape = SHAPES[number % len(SHAPES)]
     ramp_s = draw.uniform(*RAMPS_S[number // len(SHAPES) % len(RAMPS_S)])
@@ -93,19 +123,43 @@ def _trial(job: tuple[int, Setting, int]) -> Trial:
         brake_ramp_s=draw.uniform(0.08, 0.3),
         halt_ramp_s=draw.uniform(0.0, 0.03),
     )
-    receiver = Receiver(rate_hz=setting.rate_hz, speed_noise_mps=setting.noise_mps)
-    made = simulate(Scenario("", clean_run(), car, Conditions(), receiver), int(draw.integers(1 << 31)))
-    stop = simulate(Scenario("", _stop(draw), car, Conditions(), receiver), int(draw.integers(1 << 31)))
-    return Trial(shape, ramp_s, _errors(made, "standing") | _errors(stop, "stop"))
+    pull_seed = int(draw.integers(1 << 31))
+    world = World(car, Conditions(), Receiver(), draw.uniform(103.5, 112.0) * KMH_MPS)
+    coasted_s = draw.uniform(0.2, 0.8)
+    stop_seed = int(draw.integers(1 << 31))
+    if variant:
+        world = VARIANTS[variant](world, draw)
+    drives: list[tuple[Kind, list[Act], int]] = [
+        ("standing", clean_run(), pull_seed),
+        ("stop", _stop(world.brake_from_mps, coasted_s), stop_seed),
+    ]
+    if variant:
+        drives.append(("rolling", _roll_on(draw), int(draw.integers(1 << 31))))
+    motions = [drive(world.car, world.conditions, acts) for _, acts, _ in drives]
+    made = []
+    for setting in settings:
+        receiver = setting.of(world.receiver)
+        errors: Errors = {}
+        for (kind, _, noise_seed), motion in zip(drives, motions, strict=True):
+            errors |= _errors(received(motion, receiver, noise_seed), kind)
+        made.append(Trial(shape, world.car.ramp_s, errors))
+    return made
 
 
-def _stop(draw: np.random.Generator) -> list[Act]:
+def _stop(from_mps: float, coasted_s: float) -> list[Act]:
     """A stop from a little over 100 km/h, out of steady speed or regeneration."""
-    entered = Act("gentle", to_mps=draw.uniform(103.5, 112.0) * KMH_MPS, pace_mps2=1.7)
-    return [Act("rest", 3), entered, Act("hold", 2), Act("coast", draw.uniform(0.2, 0.8)), Act("brake"), Act("rest", 3)]
+    entered = Act("gentle", to_mps=from_mps, pace_mps2=1.7)
+    return [Act("rest", 3), entered, Act("hold", 2), Act("coast", coasted_s), Act("brake"), Act("rest", 3)]
 
 
-def _errors(made: Simulated, kind: str) -> dict[tuple[str, str, str], tuple[float, float, float]]:
+def _roll_on(draw: np.random.Generator) -> list[Act]:
+    """Full power from a steady 24 to 29 mph to past 70 mph."""
+    steady = Act("gentle", to_mps=draw.uniform(24, 29) * MPH_MPS, pace_mps2=1.2)
+    slow = Act("gentle", to_mps=0.0, pace_mps2=1.8)
+    return [Act("rest", 2), steady, Act("hold", 3), Act("launch", to_mps=73 * MPH_MPS), Act("coast", 0.8), slow]
+
+
+def _errors(made: Simulated, kind: Kind) -> Errors:
     """Error, u95 and interpolation's error of every quantity that the run of a kind reached."""
     run = next((run for run in time_runs(made.trace, Request([NAMED])) if run.kind == kind), None)
     if run is None:

@@ -1,0 +1,76 @@
+"""Whether a pull was one at full power, or a join, an overtake or a quick start in traffic.
+
+At full power the pedal goes down at once; then grip limits the pull, or power does, so that acceleration falls as speed
+rises; and at the end the driver lifts. In traffic the pedal comes down slowly, the pull is as hard at its end as at its
+beginning, or the speed that was reached is held.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+Floats = NDArray[np.float64]
+OVER_S, EVERY_S = 0.5, 0.1  # what acceleration is taken over, and how often
+EARLY_S = 2.5
+TAKEN_UP = (0.2, 0.7)  # the pedal is down when the pull has risen from the one share of its early peak to the other
+TAKEN_UP_S = 0.75
+LOW_SHARE, HIGH_SHARE = 0.6, 0.97  # of the top speed, between which acceleration falls
+BAND_SHARE = 0.06
+GRIP_MPS2 = 5.5  # so hard a pull is at the limit of grip or near it
+STEADY_POWER_SHARE = 0.25  # how far from steady power towards a steady pull a pull at full power may be
+LEAST_W_PER_KG = 50.0
+HELD_MPS2, HELD_S, LIFTED_MPS = (-0.25, 0.5), 0.6, 0.5
+
+
+def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
+    """Judge a pull.
+
+    Parameters
+    ----------
+    times_s, speeds_mps : array of float, shape (n,)
+        The fixes of the pull, and what follows it until it was seen to be over.
+    end_s : float
+        When it was fastest.
+
+    Returns
+    -------
+    bool
+    """
+    pull = times_s <= end_s
+    t, v = times_s[pull], np.maximum.accumulate(speeds_mps[pull])
+    if t.size < 3 or t[-1] - t[0] < OVER_S:
+        return False
+    return _pedal_down(t, v) and _as_hard_as_it_can(t, v) and not _held(times_s, speeds_mps)
+
+
+def _pedal_down(t: Floats, v: Floats) -> bool:
+    """Whether the pull was taken up at once."""
+    at_s = np.arange(t[0] - OVER_S / 2, min(t[0] + EARLY_S, t[-1] - OVER_S / 2), EVERY_S)
+    pace = (np.interp(at_s + OVER_S / 2, t, v) - np.interp(at_s - OVER_S / 2, t, v)) / OVER_S
+    low, high = (at_s[int(np.argmax(pace >= share * pace.max()))] for share in TAKEN_UP)
+    return bool(high - low <= TAKEN_UP_S)
+
+
+def _as_hard_as_it_can(t: Floats, v: Floats) -> bool:
+    """Whether grip or power limits the pull: steady power makes it weaker in proportion to speed."""
+    band = BAND_SHARE * v[-1]
+    high = HIGH_SHARE * v[-1] - band
+    low = max(LOW_SHARE * v[-1], v[0] + 2 * band)
+    if low >= high:
+        return False
+    at_low, at_high = (2 * band / (np.interp(x + band, v, t) - np.interp(x - band, v, t)) for x in (low, high))
+    if at_low >= GRIP_MPS2:
+        return True
+    return bool(
+        at_low * low >= LEAST_W_PER_KG and at_high / at_low <= low / high + STEADY_POWER_SHARE * (1 - low / high)
+    )
+
+
+def _held(times_s: Floats, speeds_mps: Floats) -> bool:
+    """Whether the speed that was reached is held instead of let go."""
+    last = times_s >= times_s[-1] - HELD_S - 1e-9
+    t, v = times_s[last], speeds_mps[last]
+    if t.size < 3 or v[-1] < speeds_mps.max() - LIFTED_MPS:
+        return False
+    return bool(HELD_MPS2[0] < np.polyfit(t - t[0], v, 1)[0] < HELD_MPS2[1])

@@ -1,0 +1,50 @@
+"""Single fixes that no car can follow: faster than any tire grips, and back at once.
+
+A fix is told by the one before it and the one after it, the same in a file and in a stream.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.trace import Trace
+from coombe_core.units import STANDARD_GRAVITY_MPS2
+
+Floats = NDArray[np.float64]
+BEYOND_ANY_TIRE_MPS2 = 3.0 * STANDARD_GRAVITY_MPS2
+LEAST_JUMP_MPS = 1.0  # less can be noise, at a high rate
+
+
+def glitches(times_s: Floats, speeds_mps: Floats) -> NDArray[np.bool_]:
+    """Say which fixes (n) are such; the first and the last are none."""
+    found = np.zeros(times_s.size, dtype=np.bool_)
+    if times_s.size > 2:
+        jumps, steps_s = np.diff(speeds_mps), np.diff(times_s)
+        there, back = jumps[:-1], jumps[1:]
+        smaller = np.minimum(np.abs(there), np.abs(back))
+        beyond = np.minimum(np.abs(there) / steps_s[:-1], np.abs(back) / steps_s[1:]) > BEYOND_ANY_TIRE_MPS2
+        alone = np.abs(there + back) < smaller / 2
+        found[1:-1] = beyond & alone & (smaller > LEAST_JUMP_MPS)
+    return found
+
+
+def is_glitch(before: tuple[float, float], fix: tuple[float, float], after: tuple[float, float]) -> bool:
+    """Say whether a fix is such; each is a time in seconds and a speed in m/s."""
+    there, back = fix[1] - before[1], after[1] - fix[1]
+    smaller = min(abs(there), abs(back))
+    if smaller <= LEAST_JUMP_MPS or abs(there + back) >= smaller / 2:
+        return False
+    return min(abs(there) / (fix[0] - before[0]), abs(back) / (after[0] - fix[0])) > BEYOND_ANY_TIRE_MPS2
+
+
+def is_jump(before: tuple[float, float], fix: tuple[float, float]) -> bool:
+    """Say whether a fix, by the one before it alone, may be such."""
+    jump = abs(fix[1] - before[1])
+    return jump > LEAST_JUMP_MPS and jump > BEYOND_ANY_TIRE_MPS2 * (fix[0] - before[0])
+
+
+def without_glitches(trace: Trace) -> tuple[Trace, int]:
+    """Leave such fixes out of a trace, and say how many they were."""
+    found = glitches(trace.elapsed_s, trace.speed_mps)
+    return (trace.only(~found), int(found.sum())) if found.any() else (trace, 0)
