@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
+from itertools import takewhile
 from typing import Any, cast
 
 import numpy as np
@@ -43,6 +45,7 @@ class AskedGroup:
     runs: Sequence[int]
     typed_values: Sequence[float] = ()
     source: str = ""
+    typed_day: date | None = None
 
 
 @dataclass(frozen=True)
@@ -61,7 +64,7 @@ class Question:
     def of(cls, asked: Mapping[str, Any]) -> Question:
         """From the API's validated data."""
         groups = [
-            AskedGroup(group["name"], group["runs"], group["typed_values"], group["source"])
+            AskedGroup(group["name"], group["runs"], group["typed_values"], group["source"], group["typed_day"])
             for group in asked["groups"]
         ]
         measure = parse_measure(asked["measure"])
@@ -158,9 +161,21 @@ def _seen(row: StoredRun, measure: Measure, clock: Clock) -> Seen:
 
 def _group(asked: AskedGroup, rows: Sequence[StoredRun], question: Question, name: str, pool: RampPool | None) -> Group:
     if asked.typed_values:
-        return Group(list(asked.typed_values), name=asked.name)
+        return Group(list(asked.typed_values), states=_typed_states(asked, question), name=asked.name)
     made = group_of_runs(rows, question.measure, question.clock, name, pool, [row.state for row in rows])
     return Group(made.values, made.edges, made.common_u95, made.states, made.speed_edges, asked.name)
+
+
+def _typed_states(asked: AskedGroup, question: Question) -> list[State]:
+    """The day of typed values; their order in it where no group's runs have hours, group by group."""
+    if asked.typed_day is None:
+        return []
+    before = sum(len(group.typed_values) for group in takewhile(lambda group: group is not asked, question.groups))
+    in_order = all(group.typed_values for group in question.groups)
+    return [
+        State(day=f"{asked.typed_day:%Y-%m-%d}", hour=float(before + place) if in_order else None)
+        for place in range(len(asked.typed_values))
+    ]
 
 
 def _one_pool(rows: Sequence[StoredRun]) -> RampPool | None:

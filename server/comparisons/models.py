@@ -49,7 +49,7 @@ class Comparison(models.Model):
         return self.title
 
 
-@recorded(fields=("position", "name", "typed_values", "source", "clock"), owner="comparison")
+@recorded(fields=("position", "name", "typed_values", "typed_day", "source", "clock"), owner="comparison")
 class Group(models.Model):
     """One side of a comparison, the first being what the others are compared with.
 
@@ -61,6 +61,7 @@ class Group(models.Model):
     name = models.CharField(max_length=40)
     runs = models.ManyToManyField(Run, through="Member", related_name="groups")
     typed_values = models.JSONField(default=list)
+    typed_day = models.DateField(null=True, blank=True, help_text="of all typed values, which then stand in its order")
     source = models.CharField(max_length=200, blank=True)
     clock = models.CharField(max_length=16, choices=ClockName.choices, blank=True, help_text="of typed values")
 

@@ -29,6 +29,7 @@ def question_of(comparison: Comparison) -> dict[str, Any]:
             "name": group.name,
             "runs": [member.run_id for member in group.members.all()],
             "typed_values": group.typed_values,
+            "typed_day": group.typed_day,
             "source": group.source,
             "clock": group.clock,
         }

@@ -26,6 +26,9 @@ class AskedGroupSerializer(serializers.Serializer[Any]):
     typed_values = serializers.ListField(
         child=serializers.FloatField(min_value=0.1, max_value=1000), max_length=60, default=list
     )
+    typed_day = serializers.DateField(
+        allow_null=True, default=None, help_text="the day of all typed values, if they are of one, in its order"
+    )
     clock = serializers.ChoiceField(choices=ClockName.choices, allow_blank=True, default="")
     source = serializers.CharField(max_length=200, allow_blank=True, default="")  # type: ignore[assignment]  # a name that DRF uses too
 

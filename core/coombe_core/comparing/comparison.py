@@ -25,7 +25,7 @@ from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 
 Kept = TypeVar("Kept")
-Quantity = Literal["time", "distance", "line_speed", "trap_speed"]
+Quantity = Literal["time", "distance", "line_speed", "trap_speed", "peak_power"]
 Verdict = Literal[
     "faster",
     "slower",
@@ -47,7 +47,13 @@ LEANS: dict[Verdict, Verdict] = {
 }
 OPEN: tuple[Verdict, ...] = ("no clear difference", *LEANS.values())
 LEANING_P = 0.20  # where the 80 % interval excludes zero
-UNITS: dict[Quantity, str] = {"time": "s", "distance": "m", "line_speed": "m/s", "trap_speed": "m/s"}
+UNITS: dict[Quantity, str] = {
+    "time": "s",
+    "distance": "m",
+    "line_speed": "m/s",
+    "trap_speed": "m/s",
+    "peak_power": "kW",
+}
 RECEIVERS_SHARE = 0.002  # of a value: what two receivers may differ by; a stated default
 
 
@@ -229,7 +235,7 @@ class Comparison:
 
 
 def smaller_is_better(quantity: Quantity) -> bool:
-    """Less time and less distance are gains; so is more speed."""
+    """Less time and less distance are gains; so are more speed and more power."""
     return quantity in ("time", "distance")
 
 

@@ -178,7 +178,7 @@ def _true_stops(t: Series, v: Series, s: Series, measures: Sequence[Measure]) ->
     for measure in measures:
         if measure.basis != "stop" or initial_mps < measure.from_mps * (1 - NEAR_NOMINAL):
             continue
-        row: dict[str, object] = {"name": measure.name, "clock": "speed"}
+        row: dict[str, object] = {"name": measure.name, "clock": "speed", "time_s": None, "distance_m": None}
         if initial_mps >= measure.from_mps:
             passed = _when(-v, t, -measure.from_mps) or 0.0
             row |= {"time_s": float(t[-1]) - passed, "distance_m": float(s[-1] - np.interp(passed, t, s))}

@@ -8,6 +8,7 @@ from coombe_core.comparing.comparison import (
     Comparison,
     Group,
     Several,
+    Verdict,
     direction,
     ramps_u95,
     receivers_u95,
@@ -34,7 +35,8 @@ CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": 
 
 def sentence_of(found: Comparison) -> str:
     """Say measure, clock, size, interval and verdict, in that order."""
-    what = f"{found.measure.name} ({CLOCK_WORDS[found.clock]})"
+    power = "Peak power, " if found.quantity == "peak_power" else ""
+    what = f"{power}{found.measure.name} ({CLOCK_WORDS[found.clock]})"
     result, shown = found.difference, found.detectable_difference
     if result is None or shown is None:
         counts = " and ".join(str(len(group.values)) for group in found.groups)
@@ -44,21 +46,30 @@ def sentence_of(found: Comparison) -> str:
     like = ", adjusted for conditions" if found.adjusted else ""
     if found.verdict == "not comparable":
         word = direction(result, found.quantity)
-        difference = word if word == "no clear difference" else f"{_subject(found)} is {word} by {size}"
+        difference = word if word == "no clear difference" else _is(found, word, size)
         return f"{what}: {difference}, but conditions differ enough to account for it. Not comparable."
     if found.verdict in LEANS.values():
-        return f"{what}: {_subject(found)} {found.verdict} by {size}{like}. {_not_yet(found, shown)}."
+        return f"{what}: {_is(found, found.verdict, size)}{like}. {_not_yet(found, shown)}."
     if found.verdict == "no clear difference":
         clear = "Not statistically clear"
         if found.several and result.shown:
             word = direction(result, found.quantity)
-            return f"{what}: {_subject(found)} is {word} by {size}{like}. {clear}: {_corrected(found.several)}."
+            return f"{what}: {_is(found, word, size)}{like}. {clear}: {_corrected(found.several)}."
         return (
             f"{what}: no clear difference{like}: {signed(result.value, digits)} {found.unit} ± "
             f"{_half(result):.{digits}f} {found.unit}. {clear}; a difference of {shown:.2f} {found.unit} would "
             "probably have shown."
         )
-    return f"{what}: {_subject(found)} is {found.verdict} by {size}{like}. Statistically clear."
+    return f"{what}: {_is(found, found.verdict, size)}{like}. Statistically clear."
+
+
+def _is(found: Comparison, word: Verdict, size: str) -> str:
+    """What the second group is, or leans to, and by how much."""
+    leans = word in LEANS.values()
+    if found.quantity == "peak_power" and found.difference:
+        amount = "more" if found.difference.value > 0 else "less"
+        return f"{_subject(found)} {'leans to' if leans else 'has'} {size} {amount}"
+    return f"{_subject(found)} {'' if leans else 'is '}{word} by {size}"
 
 
 def _not_yet(found: Comparison, shown: float) -> str:

@@ -160,6 +160,21 @@ class ComparisonTest(Groups, TestCase):
         answer = self.client.post(reverse("comparison-preview"), ASKED | {"groups": groups})
         self.assertEqual(answer.status_code, 400)
 
+    def test_typed_values_of_one_day_are_surer_than_those_of_days_that_nobody_knows(self):
+        def width(**said: str) -> float:
+            slower = TYPED | {"name": "a test", "typed_values": [4.1, 4.05, 4.12]} | said
+            asked = ASKED | {"groups": [TYPED | said, slower]}
+            (pair,) = self.client.post(reverse("comparison-preview"), asked).json()["pairs"]
+            return pair["difference"]["high95"] - pair["difference"]["low95"]
+
+        self.assertLess(width(typed_day="2026-05-09"), 0.9 * width())
+
+    def test_the_day_of_typed_values_is_kept(self):
+        groups = [{"name": "ours", "runs": self.groups["before"]}, TYPED | {"typed_day": "2026-05-09"}]
+        made = self.client.post(reverse("comparison-list"), ASKED | {"title": "a test in print", "groups": groups})
+        kept = self.client.get(reverse("comparison-detail", args=[made.json()["id"]])).json()
+        self.assertEqual([group["typed_day"] for group in kept["groups"]], [None, "2026-05-09"])
+
     def test_three_groups_are_each_compared_with_the_first_and_corrected(self):
         before, after = self.groups["before"], self.groups["after"]
         groups = [{"name": n, "runs": r} for n, r in (("old", before[:3]), ("old again", before[3:]), ("new", after))]

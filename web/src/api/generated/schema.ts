@@ -1720,6 +1720,11 @@ export interface components {
             name: string;
             runs?: number[];
             typed_values?: number[];
+            /**
+             * Format: date
+             * @description the day of all typed values, if they are of one, in its order
+             */
+            typed_day?: string | null;
             /** @default  */
             clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
             /** @default  */
@@ -1730,6 +1735,11 @@ export interface components {
             name: string;
             runs?: number[];
             typed_values?: number[];
+            /**
+             * Format: date
+             * @description the day of all typed values, if they are of one, in its order
+             */
+            typed_day?: string | null;
             /** @default  */
             clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
             /** @default  */

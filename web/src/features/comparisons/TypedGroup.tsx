@@ -1,8 +1,9 @@
 import { Button, Form, Input, Modal } from "antd";
+import type { Dayjs } from "dayjs";
 import { useState } from "react";
 
 import { CLOCK_NAMES } from "../../shared/measures";
-import { ChoiceField, TextField } from "../../shared/fields";
+import { ChoiceField, DateField, TextField } from "../../shared/fields";
 import { MOST_GROUPS, size, type Ask, type AskedGroup } from "./ask";
 
 interface Typed {
@@ -10,6 +11,7 @@ interface Typed {
   values: string;
   clock: Ask["clock"];
   source: string;
+  day?: Dayjs;
 }
 
 interface Props {
@@ -30,6 +32,7 @@ export function TypedGroup({ groups, set, clock }: Props) {
       typed_values: numbers(typed.values),
       clock: typed.clock,
       source: typed.source,
+      typed_day: typed.day?.format("YYYY-MM-DD") ?? null,
     };
     set(empty < 0 ? [...groups, group] : groups.map((each, place) => (place === empty ? group : each)));
     setOpen(false);
@@ -67,6 +70,7 @@ export function TypedGroup({ groups, set, clock }: Props) {
             label="Clock"
             options={Object.entries(CLOCK_NAMES).map(([value, label]) => ({ value, label }))}
           />
+          <DateField name="day" label="Day of all of them, in this order; empty if not known" />
           <TextField name="source" label="Source" required="Enter the source" most={200} />
           <Button type="primary" htmlType="submit">
             Add group
