@@ -25,9 +25,9 @@ from coombe_core.wording.quantities import both_units, capitalized, signed, spee
 from coombe_core.wording.sources import row_source, scatter_source, sensitivity_source
 
 CHARACTERS: dict[Name, str] = {
-    "launch": "it comes from the launch, not from power",
-    "power": "it comes from power, not from the launch",
-    "top end": "it comes from power at the top end",
+    "launch": "it comes mostly from the launch",
+    "power": "it comes mostly from power",
+    "top end": "it comes mostly from power at the top end",
     "mixed": "launch and power both have a part",
 }
 CLOCK_WORDS: dict[Clock, str] = {"first_movement": "first movement", "rollout": "rollout", "speed": "speed to speed"}
