@@ -53,7 +53,7 @@ class PrivateDatabase:
 
     def start(self) -> None:
         """Start the server, creating its data directory and account the first time."""
-        self.home.mkdir(parents=True, exist_ok=True)
+        self._temporary.mkdir(parents=True, exist_ok=True)
         if not (self.data / "mysql").is_dir():
             self._create()
         self._end_leftover()
@@ -71,6 +71,11 @@ class PrivateDatabase:
         self._wait_until_up()
         self._allow()
         (self.home / "port").write_text(str(self.port))
+
+    @property
+    def _temporary(self) -> Path:
+        """Its own place for what is temporary: a server that starts empties that of any other beside it."""
+        return self.home / "tmp"
 
     def _end_leftover(self) -> None:
         """End a server of this data that a killed launcher has left behind: two can't have it."""
@@ -113,6 +118,7 @@ class PrivateDatabase:
         run(
             [
                 *(_program("mariadb-install-db"), "--no-defaults", f"--datadir={partial}", "--skip-test-db"),
+                f"--tmpdir={self._temporary}",
                 *("--auth-root-authentication-method=socket", f"--auth-root-socket-user={user}", *self._as_user()),
             ],
             "creating the database files",
@@ -129,6 +135,7 @@ class PrivateDatabase:
                 "--character-set-server=utf8mb4",
                 "--max-allowed-packet=256M",
             ),
+            f"--tmpdir={self._temporary}",
             *("--collation-server=utf8mb4_unicode_520_ci", f"--pid-file={self.home / 'server.pid'}"),
             *("--sql-mode=STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO",),
             *(FORGETFUL if self._forgetful else ()),

@@ -125,7 +125,8 @@ class SerialPortTest(RecordingCase):
         modes[3] &= ~(termios.ECHO | termios.ICANON)
         termios.tcsetattr(theirs, termios.TCSANOW, modes)
         with self.simulated_devices(pace=PACE, can=False) as made:
-            carrying = threading.Thread(target=carry, args=(made.ports.receiver, ours), daemon=True)
+            over = threading.Event()
+            carrying = threading.Thread(target=carry, args=(made.ports.receiver, ours, over), daemon=True)
             carrying.start()
             serial = {"kind": "receiver", "connection": "serial", "path": os.ttyname(theirs)}
             Recorder.objects.update(receiver=Device.objects.create(name="On a wire", **serial))
@@ -133,17 +134,19 @@ class SerialPortTest(RecordingCase):
             made.order(drive="launch")
             pull, _ = self.runs(2)
             log = self.stop(process)
+            over.set()
         carrying.join()
         self.assert_true(pull, made.truths[0])
         self.assertEqual((log.format, log.rejected), ("nmea", 0))
         os.close(theirs)
 
 
-def carry(port: int, terminal: int) -> None:
-    """From a socket to a terminal until the socket ends; what nobody reads for a second is lost, as on a wire."""
+def carry(port: int, terminal: int, over: threading.Event) -> None:
+    """From a socket to a terminal until the socket ends; it waits for whoever reads, until it is over."""
     os.set_blocking(terminal, False)
     with socket.create_connection(("127.0.0.1", port)) as line:
         while data := line.recv(4096):
-            while data and select.select([], [terminal], [], 1.0)[1]:
-                data = data[os.write(terminal, data) :]
+            while data and not over.is_set():
+                if select.select([], [terminal], [], 0.2)[1]:
+                    data = data[os.write(terminal, data) :]
     os.close(terminal)
