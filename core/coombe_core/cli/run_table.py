@@ -60,7 +60,7 @@ class Row:
         temp_c, pressure_hpa = self.numbers.get("outside_temp_c"), self.numbers.get("pressure_hpa")
         humidity = self.numbers.get("humidity_percent", 0.0)
         density = air_density_kg_m3(pressure_hpa, temp_c, humidity) if pressure_hpa and temp_c is not None else None
-        said: dict[str, float | str | None] = {
+        noted: dict[str, float | str | None] = {
             "charge_percent": self.numbers.get("charge_before_percent"),
             "battery_temp_c": self.numbers.get("battery_temp_before_c"),
             "outside_temp_c": temp_c,
@@ -75,7 +75,7 @@ class Row:
             "tires": self.words.get("tires"),
             "receiver": self.words.get("receiver"),
         }
-        return replace(of_log, **{name: value for name, value in said.items() if value is not None})  # type: ignore[arg-type]
+        return replace(of_log, **{name: value for name, value in noted.items() if value is not None})  # type: ignore[arg-type]
 
     def _head_wind_mps(self, heading_deg: float | None) -> float | None:
         wind_mps, from_deg = self.numbers.get("wind_mps"), self.numbers.get("wind_from_deg")

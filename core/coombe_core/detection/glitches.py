@@ -1,6 +1,6 @@
 """Single fixes that no car can follow: faster than any tire grips, and back at once.
 
-A fix is told by the one before it and the one after it, the same in a file and in a stream.
+A fix is judged by the one before it and the one after it, the same in a file and in a stream.
 """
 
 from __future__ import annotations

@@ -11,7 +11,7 @@ from accounts.models import User
 from comparisons.models import Comparison
 from runs.tests.factories import RunFactory, UserFactory
 
-BEFORE, AFTER = [("comparisons", "0001_initial")], [("comparisons", "0004_stored_words")]
+BEFORE, AFTER = [("comparisons", "0001_initial")], [("comparisons", "0005_typed_day")]
 
 
 class GroupsOfMembersTest(TransactionTestCase):

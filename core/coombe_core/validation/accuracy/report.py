@@ -168,7 +168,7 @@ def _where_not(runs: Sequence[Run], beyond: Sequence[Beyond]) -> list[str]:
         "- The distance from brake onset carries the doubt about where the bite begins, unless CAN data has the pedal.",
         "- The time of a stop counts to rest; how a car comes to rest is below the noise.",
         "- With one fix a second a line or a speed that is passed within a second of the lift or the bite is doubtful.",
-        "- A receiver that smooths its speed can't be told by its log: its times are late by its filter, unflagged.",
+        "- Nothing in a log shows that a receiver smooths its speed: its times are late by its filter, unflagged.",
         "- An overtake in traffic that falls off like steady power and is lifted at once passes for a roll-on: ten in",
         "  76 hours. A car that pulls under 50 W/kg at the wheels passes for one in traffic.",
         "- Speed worked out from positions and wheel spin are not simulated here.",
