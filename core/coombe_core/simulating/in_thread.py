@@ -30,7 +30,7 @@ class Running:
     def order(self, **order: Any) -> dict[str, Any]:
         """Send one order and give the answer."""
         with (
-            socket.create_connection(("127.0.0.1", self.ports.orders), 30) as line,
+            socket.create_connection(("127.0.0.1", self.ports.orders), 120) as line,
             line.makefile("rw", encoding="utf-8") as text,
         ):
             text.write(json.dumps(order) + "\n")
