@@ -70,9 +70,9 @@ class TableTest(InFolder):
             (("log,order", "a,1", "b,"), "line 3: no order; give it for every row or for none"),
             (("log",), "no row names a log"),
         ):
-            with self.assertRaises(RunTableError, msg=lines) as told:
+            with self.assertRaises(RunTableError, msg=lines) as refused:
                 read_run_table(self.table(*lines))
-            self.assertIn(words, str(told.exception))
+            self.assertIn(words, str(refused.exception))
 
     def test_groups_are_before_and_after_or_the_first_two(self):
         def pair(*names: str) -> list[list[str]]:

@@ -31,11 +31,7 @@ def glitches(times_s: Floats, speeds_mps: Floats) -> NDArray[np.bool_]:
 
 def is_glitch(before: tuple[float, float], fix: tuple[float, float], after: tuple[float, float]) -> bool:
     """Say whether a fix is such; each is a time in seconds and a speed in m/s."""
-    there, back = fix[1] - before[1], after[1] - fix[1]
-    smaller = min(abs(there), abs(back))
-    if smaller <= LEAST_JUMP_MPS or abs(there + back) >= smaller / 2:
-        return False
-    return min(abs(there) / (fix[0] - before[0]), abs(back) / (after[0] - fix[0])) > BEYOND_ANY_TIRE_MPS2
+    return bool(glitches(*np.array([before, fix, after]).T)[1])
 
 
 def is_jump(before: tuple[float, float], fix: tuple[float, float]) -> bool:

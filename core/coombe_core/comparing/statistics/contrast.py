@@ -166,7 +166,7 @@ def _moderated(run: Part, scatter: Scatter) -> Part:
     known = Part(scatter.run_sd**2, min(scatter.run_dof, MOST_KNOWN_DOF))
     if run.variance > UNLIKE * known.variance:
         return run
-    # No more than these runs leave possible: many that agree are not to be told that cars scatter.
+    # No more than these runs leave possible: many that agree need not hear that cars scatter.
     most = run.variance * run.dof / float(stats.chi2.ppf(HARDLY, run.dof))
     known = Part(min(known.variance, most), known.dof)
     dof = run.dof + known.dof

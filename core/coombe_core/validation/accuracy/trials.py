@@ -72,8 +72,8 @@ class Setting:
     noise_mps: float = 0.05
 
     def of(self, receiver: Receiver) -> Receiver:
-        """A receiver at this rate, and with this noise where it has not one of its own."""
-        noise_mps = self.noise_mps if receiver.speed_noise_mps == Receiver.speed_noise_mps else receiver.speed_noise_mps
+        """A receiver at this rate, and as much noisier or quieter than this as it is than the usual one."""
+        noise_mps = self.noise_mps * receiver.speed_noise_mps / Receiver.speed_noise_mps
         return replace(receiver, rate_hz=self.rate_hz, speed_noise_mps=noise_mps)
 
 
