@@ -5,7 +5,7 @@ from __future__ import annotations
 import sys
 from pathlib import Path
 
-from playwright.sync_api import Browser, Page, sync_playwright
+from playwright.sync_api import Browser, Page, expect, sync_playwright
 
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PASSWORD = "measured-twice"
@@ -53,15 +53,22 @@ def main(address: str) -> None:
                 page.goto(path)
             page.get_by_role("heading").first.wait_for()
             if path not in ("strip", "heads-up"):  # those never come to rest
-                page.wait_for_load_state("networkidle")
+                _settled(page)
             if name == "compare-adjusted":
                 _adjust(page)
             if name == "import":
                 page.get_by_role("button", name="Import logs").click()
+                _settled(page)
             page.mouse.move(0, 0)
             page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
             page.context.close()
         browser.close()
+
+
+def _settled(page: Page) -> None:
+    """Nothing is under way any more: no request, and nothing that says what it waits for."""
+    page.wait_for_load_state("networkidle")
+    expect(page.locator(".ant-spin-spinning")).to_have_count(0, timeout=60_000)
 
 
 def _adjust(page: Page) -> None:
@@ -70,7 +77,7 @@ def _adjust(page: Page) -> None:
     for factor in ("charge", "battery temperature"):
         page.get_by_role("switch", name=f"Adjust for {factor}").click()
         page.get_by_role("row", name=factor).first.filter(has_text="removed").wait_for()
-    page.wait_for_load_state("networkidle")
+    _settled(page)
     page.evaluate("window.scrollTo(0, 0)")
 
 

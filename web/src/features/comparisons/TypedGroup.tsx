@@ -54,6 +54,7 @@ export function TypedGroup({ groups, set, clock }: Props) {
           <Form.Item
             name="values"
             label="Times in seconds, separated by spaces or commas"
+            required
             rules={[
               {
                 validator: (_, text: string) =>
@@ -70,7 +71,7 @@ export function TypedGroup({ groups, set, clock }: Props) {
             label="Clock"
             options={Object.entries(CLOCK_NAMES).map(([value, label]) => ({ value, label }))}
           />
-          <DateField name="day" label="Day of all of them, in this order; empty if not known" />
+          <DateField name="day" label="Day, if all were driven on one, in this order" />
           <TextField name="source" label="Source" required="Enter the source" most={200} />
           <Button type="primary" htmlType="submit">
             Add group
