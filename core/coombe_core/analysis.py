@@ -275,4 +275,4 @@ def _judged(
         wheel_slip=can_data.wheel_slip(near, run.start_s) if can_data else None,
     )
     peak_w = power.peak_w if power else None
-    return Judged(near, driven, left_out, found, run.start_s, run.curve, run.peak_acceleration_g, peak_w, around)
+    return Judged(near, driven, left_out, found, run, peak_w, around)

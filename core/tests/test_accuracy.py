@@ -1,5 +1,6 @@
 """The accuracy page and the benchmark's table: what they count, and what they call a miss."""
 
+from dataclasses import replace
 from functools import cache
 from unittest import TestCase
 
@@ -64,10 +65,13 @@ class VariantsTest(TestCase):
         self.assertEqual(Beyond("x", Setting(), few_under).loose, [])
         self.assertAlmostEqual(Beyond("x", Setting(), few_under).held, 0.9)
         self.assertEqual(Beyond("x", Setting(), half[:20]).cells, [])
+        flagged = [replace(trial, flagged=frozenset([ROLLOUT])) for trial in half[32:]] + half[:32]
+        self.assertEqual([found.covered for _, found in Beyond("x", Setting(), flagged).cells], [1.0])
+        self.assertEqual(Beyond("x", Setting(), flagged).flagged, 0.2)
 
     def test_a_row_of_the_page_names_the_worst_of_a_variant(self):
         text = page([Run(Setting(), few(), 1.0)], [BEYOND], 1, "")
-        self.assertIn("| ABS ripple | 25 Hz | 40 | 100.0% | 0-60 mph, rollout | 100% |", text)
+        self.assertIn("| ABS ripple | 25 Hz | 40 | 0% | 100.0% | 0-60 mph, rollout | 100% |", text)
 
 
 class TrialsTest(TestCase):

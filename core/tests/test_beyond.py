@@ -25,6 +25,7 @@ from coombe_core.simulating.traffic import ordinary_driving
 from coombe_core.timing.acceleration import fixes_of
 from coombe_core.timing.measures import parse_measure
 from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.wording.flags import message_of
 
 SIXTY, LINE, STOP = ("0-60 mph", "first_movement"), ("1/4 mile", "rollout"), ("100-0 km/h", "speed")
 ROLL_ON: list[Act] = [
@@ -120,6 +121,65 @@ class RollOnTest(TestCase):
         true_s = true_measures(made)["30-70 mph", "speed"]["time_s"]
         self.assertLess(abs(value.value - true_s), value.u95)
 
+    def test_it_starts_where_full_power_comes_in(self):
+        """By as much as half a second it began earlier, where noise passed for the beginning of a pull."""
+        for seed in range(8):
+            for rate_hz in (10.0, 25.0):
+                made = simulate(Scenario("", ROLL_ON, SimulatedCar(), Conditions(), Receiver(rate_hz=rate_hz)), seed)
+                run, truth = run_of(made, "rolling"), made.motion.runs[0]
+                self.assertAlmostEqual(run.start_s, truth.start_s - made.offset_s, delta=0.1)
+
+    def test_a_speed_that_is_passed_while_torque_comes_up_is_flagged(self):
+        for from_mph, flagged in ((29.3, True), (26.0, False)):
+            acts = [replace(act, to_mps=from_mph * MPH_MPS) if act.to_mps == 27 * MPH_MPS else act for act in ROLL_ON]
+            made = simulate(Scenario("", acts, SimulatedCar(ramp_s=0.2), Conditions(), Receiver()), 5)
+            codes = {flag.code for flag in run_of(made, "rolling").flags}
+            self.assertEqual("passed_as_torque_rose" in codes, flagged)
+
+
+class SmoothedTest(TestCase):
+    """A receiver that smooths its speed: no fix shows it, so that a soft start is less sure and says so."""
+
+    def test_a_line_holds_the_truth_and_a_soft_start_is_flagged(self):
+        def made(seed: int) -> Simulated:
+            return one_run(4400 + seed, SimulatedCar(ramp_s=0.06 + 0.012 * seed), filter_s=0.15)
+
+        (found,) = shares(made, "standing", (LINE, "time_s"))
+        self.assertGreaterEqual(sum(abs(share) <= 1 for share in found), 10)
+        flags = [{flag.code for flag in run_of(made(seed), "standing").flags} for seed in range(12)]
+        self.assertGreaterEqual(sum("soft_start" in codes for codes in flags), 11)
+
+    def test_a_usual_start_is_as_sure_as_before_and_not_flagged(self):
+        run = run_of(one_run(4400, SimulatedCar()), "standing")
+        self.assertLess(run.measured(*LINE).time_s.u95, 0.009)
+        self.assertNotIn("soft_start", {flag.code for flag in run.flags})
+
+    def test_an_end_that_is_smoothed_or_eased_is_flagged(self):
+        for of_car, of_receiver, flagged in (
+            ({}, {}, False),
+            ({"halt_ramp_s": 0.3}, {}, True),
+            ({}, {"filter_s": 0.1}, True),
+        ):
+            acts = [Act("rest", 3), Act("gentle", to_mps=106 * KMH_MPS, pace_mps2=1.7), Act("hold", 2), Act("brake")]
+            scenario = Scenario(
+                "", [*acts, Act("rest", 3)], SimulatedCar(**of_car), Conditions(), Receiver(**of_receiver)
+            )
+            codes = {flag.code for flag in run_of(simulate(scenario, 4), "stop").flags}
+            self.assertEqual("soft_end" in codes, flagged)
+
+    def test_a_nominal_speed_that_is_passed_as_the_brakes_bite_is_flagged(self):
+        for from_kmh, flagged in ((100.6, True), (112.0, False)):
+            acts = [
+                Act("rest", 3),
+                Act("gentle", to_mps=from_kmh * KMH_MPS, pace_mps2=1.7),
+                Act("hold", 2),
+                Act("brake"),
+            ]
+            made = simulate(Scenario("", [*acts, Act("rest", 3)], SimulatedCar(), Conditions(), Receiver()), 6)
+            flags = {flag.code: message_of(flag) for flag in run_of(made, "stop").flags}
+            self.assertEqual("passed_in_the_bite" in flags, flagged)
+        self.assertNotIn("soft_end", flags)
+
 
 class ShiftTest(TestCase):
     def test_a_gear_shift_is_found_and_the_times_around_it_hold(self):
@@ -209,12 +269,11 @@ class GlitchTest(TestCase):
 
 
 class OrdinaryDrivingTest(TestCase):
-    def test_hardly_anything_of_hours_of_it_passes_for_a_run(self):
-        """In 76 hours ten overtakes that fell off like steady power, lifted at once, passed for roll-ons of 1,900."""
-        found = [run for seed in (101, 102) for run in find_runs(ordinary_driving(3.0, 10.0 + 15 * (seed % 2), seed))]
+    def test_nothing_of_hours_of_it_passes_for_a_complete_run(self):
+        """Of 76 hours ten overtakes that fell off like steady power, lifted at once, once passed for roll-ons."""
+        found = [run for seed in (201, 202) for run in find_runs(ordinary_driving(3.0, 10.0 + 15 * (seed % 2), seed))]
         self.assertGreater(len(found), 100)
-        self.assertLessEqual(sum(run.complete for run in found), len(found) / 50)
-        self.assertFalse(any(run.complete for run in found if run.kind != "rolling"))
+        self.assertFalse(any(run.complete for run in found))
 
     def test_it_is_said_of_a_join(self):
         acts = [Act("rest", 3), Act("gentle", to_mps=14.0), Act("hold", 3), Act("gentle", to_mps=31.0, pace_mps2=3.2)]

@@ -3,6 +3,7 @@
 import io
 import json
 from dataclasses import replace
+from datetime import UTC, datetime
 from unittest import TestCase, mock
 
 import gpxpy
@@ -12,10 +13,11 @@ from drives import nmea, simulated
 from geographiclib.geodesic import Geodesic
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from pyubx2 import UBXReader
+from pyubx2 import GET, UBXMessage, UBXReader, calc_checksum
 
 from coombe_core.analysis import Request, analyse_log, time_runs
 from coombe_core.formats import ReadError, read_log, write_log
+from coombe_core.formats.ubx import decoded
 from coombe_core.trace import COLUMNS
 
 TRACE = simulated("clean-run").trace
@@ -58,6 +60,16 @@ class RoundTripTest(TestCase):
         self.assertLess(max(rollouts.values()) - min(rollouts.values()), 0.001, rollouts)
 
 
+def _signed(frame: bytes) -> bytes:
+    """A UBX frame with its checksum, as pyubx2 works it out."""
+    return frame + calc_checksum(frame[2:])
+
+
+def _resigned(frame: bytes, place: int, value: int) -> bytes:
+    """A UBX frame with one of its bytes replaced, and a checksum that fits."""
+    return _signed(frame[:place] + bytes([value]) + frame[place + 1 : -2])
+
+
 class UbxTest(TestCase):
     def test_fixes_are_those_of_pyubx2(self):
         trace = read_log(LOGS["ubx"]).trace
@@ -68,6 +80,74 @@ class UbxTest(TestCase):
             self.assertAlmostEqual(trace.latitude_deg[row], messages[row].lat, 9)
             self.assertAlmostEqual(trace.speed_accuracy_mps[row], messages[row].sAcc / 1000, 9)
             self.assertEqual(trace.fix_quality[row], 4.0)
+
+    def test_columns_are_those_of_pyubx2_whatever_the_receiver_says(self):
+        draw = np.random.default_rng(5)
+        messages = [
+            UBXMessage(
+                "NAV",
+                "NAV-PVT",
+                GET,
+                year=2026,
+                month=int(draw.integers(1, 13)),
+                day=int(draw.integers(1, 29)),
+                hour=int(draw.integers(24)),
+                min=int(draw.integers(60)),
+                second=int(draw.integers(61)),
+                nano=int(draw.integers(-500_000_000, 1_000_000_000)),
+                fixType=3,
+                gnssFixOk=1,
+                diffSoln=int(draw.integers(2)),
+                carrSoln=int(draw.integers(3)),
+                numSV=int(draw.integers(40)),
+                lat=float(draw.uniform(-90, 90)),
+                lon=float(draw.uniform(-180, 180)),
+                hMSL=int(draw.integers(-400_000, 4_000_000)),
+                gSpeed=int(draw.integers(90_000)),
+                headMot=float(draw.uniform(0, 360)),
+                velD=int(draw.integers(-9_000, 9_000)),
+                sAcc=int(draw.integers(2_000)),
+            )
+            for _ in range(40)
+        ]
+        said = decoded([message.serialize() for message in messages])
+        self.assertTrue(said.usable.all())
+        for row, sent in enumerate(messages):
+            message = UBXReader.parse(sent.serialize())
+            whole = datetime(message.year, message.month, message.day, message.hour, message.min, tzinfo=UTC)
+            self.assertAlmostEqual(said.utc_s[row], whole.timestamp() + message.second + message.nano * 1e-9, 6)
+            told = {name: float(column[row]) for name, column in said.columns.items()}
+            quality = {0: 2.0 if message.diffSoln else 1.0, 1: 5.0, 2: 4.0}[message.carrSoln]
+            for name, value in {
+                "speed_mps": message.gSpeed / 1000,
+                "latitude_deg": message.lat,
+                "longitude_deg": message.lon,
+                "course_deg": message.headMot,
+                "altitude_m": message.hMSL / 1000,
+                "satellites": message.numSV,
+                "climb_mps": -message.velD / 1000,
+                "speed_accuracy_mps": message.sAcc / 1000,
+                "fix_quality": quality,
+            }.items():
+                self.assertAlmostEqual(told[name], value, 7, name)
+
+    def test_damaged_and_other_messages_are_counted_and_passed_over(self):
+        good = LOGS["ubx"][:100]
+        other = UBXMessage("MON", "MON-VER", GET, swVersion=b"1" * 30, hwVersion=b"2" * 10).serialize()
+        damaged = good[:50] + b"\x01" + good[51:]
+        undated = _resigned(good, 6 + 6, 0)
+        without_fix = _resigned(good, 6 + 20, 0)
+        log = b"noise" + good + other + damaged + undated + without_fix + LOGS["ubx"][100:400]
+        reading = read_log(log)
+        self.assertEqual(len(reading.trace), 4)
+        told = {rejection.line: rejection.reason.split(" (")[0] for rejection in reading.rejections}
+        self.assertEqual(told, {3: "damaged message", 4: "NAV-PVT message without a date", 5: "no fix yet"})
+
+    def test_a_shorter_nav_pvt_of_an_older_receiver_is_read(self):
+        older = b"".join(
+            _signed(LOGS["ubx"][at : at + 4] + b"\x54\x00" + LOGS["ubx"][at + 6 : at + 90]) for at in (0, 100, 200)
+        )
+        np.testing.assert_array_equal(read_log(older).trace.speed_mps, read_log(LOGS["ubx"][:300]).trace.speed_mps)
 
     def test_a_receiver_without_a_fix_is_told(self):
         damaged = LOGS["ubx"][:100].replace(b"\x03\x81", b"\x00\x00")
@@ -81,6 +161,35 @@ class GpxTest(TestCase):
         points = gpxpy.parse(LOGS["gpx"]).tracks[0].segments[0].points
         self.assertEqual([p.latitude for p in points], trace.latitude_deg.tolist())
         self.assertEqual([p.elevation for p in points], trace.altitude_m.tolist())
+
+    def test_every_column_is_that_of_gpxpy(self):
+        trace = read_log(LOGS["gpx"]).trace
+        points = gpxpy.parse(LOGS["gpx"]).tracks[0].segments[0].points
+        told = {name: getattr(trace, name).tolist() for name in ("longitude_deg", "satellites", "hdop", "elapsed_s")}
+        self.assertEqual([p.longitude for p in points], told["longitude_deg"])
+        self.assertEqual([p.satellites for p in points], told["satellites"])
+        self.assertEqual([p.horizontal_dilution for p in points], told["hdop"])
+        np.testing.assert_allclose([(p.time - points[0].time).total_seconds() for p in points], told["elapsed_s"])
+        by_name = {e.tag.rsplit("}", 1)[-1]: e.text for e in points[7].extensions}
+        self.assertEqual(float(by_name["speed"]), trace.speed_mps[7])
+        self.assertEqual(float(by_name["course"]), trace.course_deg[7])
+
+    def test_points_that_lack_something_are_told_by_number(self):
+        point = '<trkpt lat="51" lon="-2"><time>2026-05-09T{}</time><speed>{}</speed><sat>{}</sat></trkpt>'
+        given = (
+            point.format("09:00:00Z", 3, 12),
+            '<trkpt lat="51" lon="-2"><speed>3</speed></trkpt>',
+            point.format("10:00:02.5+01:00", 4, "many"),
+            '<trkpt lat="51"><time>2026-05-09T09:00:03Z</time></trkpt><!-- a note -->',
+            point.format("09:00:04", "quick", 12),
+            point.format("09:00:05Z", 5, ""),
+        )
+        body = f"<trk><trkseg>{''.join(given)}</trkseg></trk>"
+        reading = read_log(f'<gpx version="1.0" xmlns="http://example.org/gpx">{body}</gpx>'.encode())
+        self.assertEqual([3.0, 4.0, 5.0], reading.trace.speed_mps.tolist())
+        self.assertEqual([0.0, 2.5, 5.0], reading.trace.elapsed_s.tolist())
+        np.testing.assert_array_equal([12.0, np.nan, np.nan], reading.trace.satellites)
+        self.assertEqual([rejection.line for rejection in reading.rejections], [2, 4, 5])
 
     def test_without_speed_it_comes_from_geodesic_lengths_and_is_flagged(self):
         bare = "".join(

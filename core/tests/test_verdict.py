@@ -11,9 +11,11 @@ from coombe_core.comparing.character import character
 from coombe_core.comparing.comparison import Group
 from coombe_core.comparing.groups import NoSuchQuantityError, group_of_runs, shared_quantity
 from coombe_core.comparing.state import State
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, NOTED_DAY_SHARE
 from coombe_core.comparing.verdict import compare
 from coombe_core.timing.measures import parse_measure
 from coombe_core.units import MPH_MPS
+from coombe_core.validation.day_scatter import shares
 from coombe_core.wording.comparison import reasons_of, sentence_of
 
 SIXTY = parse_measure("0-60 mph")
@@ -50,6 +52,32 @@ class VerdictTest(TestCase):
         leaning = compared(driven(SLOW, "a"), driven([value - 0.13 for value in SLOW], "b"))
         self.assertTrue(leaning.difference.shown)
         self.assertIn("Clear only if days differ by no more than is assumed", sentence_of(leaning))
+        settles = next(reason for reason in reasons_of(leaning) if "half of that" in reason)
+        self.assertRegex(settles, r"half of that: faster, ± 0\.0\d s; by twice as much: leans faster, ± 0\.1\d s")
+        on_one_day = compared(driven(SLOW, "a"), driven([value - 0.13 for value in SLOW], "a"))
+        self.assertFalse(any("half of that" in reason for reason in reasons_of(on_one_day)))
+
+    def test_days_are_taken_to_differ_less_where_conditions_were_noted_and_are_alike(self):
+        noted = {"charge_percent": 80.0, "battery_temp_c": 32.0, "density_kg_m3": 1.2, "head_wind_mps": 0.5}
+        before, after = SLOW, [value - 0.13 for value in SLOW]
+
+        def day_sd(**after_it: float) -> float:
+            found = compared(driven(before, "a", **noted), driven(after, "b", **noted | after_it))
+            return found.weighed.contrast.day_sd
+
+        mean_s = (sum(before) + sum(after)) / 10
+        self.assertAlmostEqual(day_sd(), 0.004 * mean_s, 9)
+        self.assertAlmostEqual(day_sd(battery_temp_c=34.0), 0.006 * mean_s, 9)
+        unnoted = compared(driven(before, "a"), driven(after, "b"))
+        self.assertAlmostEqual(unnoted.weighed.contrast.day_sd, 0.006 * mean_s, 9)
+        found = compared(driven(before, "a", **noted), driven(after, "b", **noted))
+        self.assertTrue(any("0.4 % assumed, charge, battery" in reason for reason in reasons_of(found)))
+
+    def test_the_assumed_scatter_from_day_to_day_is_what_conditions_make_of_times(self):
+        rows = shares()
+        for place, assumed in enumerate((ASSUMED_DAY_SHARE, NOTED_DAY_SHARE)):
+            quarter, sixty = rows["1/4 mile"][-1][place], rows["0-60 mph"][-1][place]
+            self.assertTrue(quarter - 0.001 < assumed < sixty + 0.001, (quarter, sixty))
 
     def test_values_that_are_the_same_to_the_last_digit_are_not_sure_beyond_it(self):
         found = compared(driven([3.9, 3.9, 3.9], "a"), driven([3.9, 3.9, 3.9], "a"))
@@ -151,7 +179,8 @@ class BandsTest(TestCase):
         ]
         result = compare(quarter, "rollout", *groups)
         self.assertEqual(result.character, "launch")
-        self.assertIn("−0.40 s by 330 ft (101 m) and −0.02 s after it", " ".join(reasons_of(result)))
+        parted = next(reason for reason in reasons_of(result) if "330 ft" in reason)
+        self.assertRegex(parted, r"^−0.40 s ± 0.\d\d s by 330 ft \(101 m\) and −0.02\d s ± 0.00\d s after it: ")
 
     def test_a_gain_without_one_place_is_mixed(self):
         self.assertEqual(character(self.by_distance(-0.10, -0.20)).name, "mixed")

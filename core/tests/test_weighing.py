@@ -1,6 +1,7 @@
 """How two groups are laid out and weighed against each other, worked out by hand."""
 
 import math
+from dataclasses import replace
 from unittest import TestCase
 
 import numpy as np
@@ -144,6 +145,10 @@ class OwnDaysTest(TestCase):
         found = contrast(self.VALUES, self.LAYOUT, UNEVEN)
         self.assertAlmostEqual(found.day_sd**2, (0.5 * (0.006 * 4.25) ** 2 + 6 * 0.02**2) / 6.5, 12)
         self.assertEqual((found.parts[1].dof, found.day_assumed), (6.5, False))
+        apart = contrast(self.VALUES, self.LAYOUT, replace(UNEVEN, day_sd=0.06))
+        self.assertAlmostEqual(apart.day_sd, 0.06, 12)  # the default makes no car steadier than its own days
+        noted = contrast(self.VALUES, self.LAYOUT, day_share=0.004)
+        self.assertAlmostEqual(noted.day_sd**2, (4 * (0.004 * 4.25) ** 2 + 2 * 0.07) / 6, 12)
         only_runs = Scatter(0.12, 0.02, "history", False, True, 12.0, 4.0)
         expected = (4 * (0.006 * 4.25) ** 2 + 2 * (0.08 - RUN / 2)) / 6
         self.assertAlmostEqual(contrast(self.VALUES, self.LAYOUT, only_runs).day_sd ** 2, expected, 12)

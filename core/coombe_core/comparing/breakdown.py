@@ -134,6 +134,27 @@ class Passed:
             for start, end, step, u95 in zip(self.edges, self.edges[1:], steps.T, firsts, strict=False)
         ]
 
+    def halves(self, until: float) -> tuple[Band, Band] | None:
+        """What was gained in the bands before an edge, and what after it; None where either has none."""
+        middles = (np.array(self.edges[:-1]) + np.array(self.edges[1:])) / 2
+        count = int((middles < until).sum())
+        if not 0 < count < middles.size:
+            return None
+        first, second = self.times_s[:, count], self.times_s[:, -1] - self.times_s[:, count]
+        joins = ((0, count, first, self.common_u95), (count, -1, second, 0.0))
+        before = ~self.layout.after
+        one, other = (
+            Band(
+                self.basis,
+                self.edges[start],
+                self.edges[end],
+                *self._interval(gained, u95),
+                float(gained[before].mean()),
+            )
+            for start, end, gained, u95 in joins
+        )
+        return one, other
+
     def parted_at(self) -> float | None:
         """The edge from which on the groups' times differ beyond doubt, to the end; None where they never do."""
         parted = None

@@ -25,14 +25,9 @@ STEEPER = 2.0  # a top-end gain takes this much more of the time spent there tha
 
 @dataclass(frozen=True)
 class Character:
-    """The kind of a difference: what came by the end of the launch (s) and what came after it.
-
-    `until` is where the launch ended, a speed (m/s) or, `by_distance`, a distance (m).
-    """
+    """The kind of a difference; `until` is where the launch ended: a speed (m/s) or, `by_distance`, a distance (m)."""
 
     name: Name
-    launch_s: float
-    rest_s: float
     until: float
     by_distance: bool
 
@@ -46,7 +41,7 @@ def character(parts: Sequence[Band]) -> Character | None:
     until = LAUNCH_TO_M if by_distance else launch_until_mps(parts)
     launch = sum(band.difference_s for band in parts if (band.start + band.end) / 2 < until)
     name = _name(parts, launch / whole, until, by_distance)
-    return Character(name, launch, whole - launch, until, by_distance)
+    return Character(name, until, by_distance)
 
 
 def _name(parts: Sequence[Band], launch_share: float, until: float, by_distance: bool) -> Name:

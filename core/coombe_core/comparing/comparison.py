@@ -127,13 +127,18 @@ class Asked:
 
 @dataclass(frozen=True, eq=False)
 class Weighed:
-    """One way to see the difference: unadjusted or adjusted."""
+    """One way to see the difference: unadjusted or adjusted.
+
+    `under_half` and `under_twice` are what it would be with days that differ by half and by twice of what was assumed;
+    None where nothing was.
+    """
 
     values: Floats
     layout: Layout
     contrast: Contrast
     difference: Difference
-    under_twice: Difference | None = None  # the scatter from day to day that was assumed; None where none was
+    under_half: Difference | None = None
+    under_twice: Difference | None = None
 
 
 @dataclass(frozen=True)
@@ -147,11 +152,15 @@ class Likeness:
 
 @dataclass(frozen=True)
 class WhereItWent:
-    """The difference by bands, its character, and the speed (m/s) or distance (m) from which on it is clear."""
+    """The difference by bands, its character, and the speed (m/s) or distance (m) from which on it is clear.
+
+    `halves` are what came in the launch and what came after it, with the intervals that the character rests on.
+    """
 
     bands: list[Band]
     character: Character | None
     parted_at: float | None
+    halves: tuple[Band, Band] | None = None
 
 
 @dataclass(frozen=True)
@@ -242,6 +251,13 @@ def smaller_is_better(quantity: Quantity) -> bool:
 def direction(found: Difference, quantity: Quantity) -> Verdict:
     """What the interval says by itself."""
     return sign_of(found, quantity) if found.shown else "no clear difference"
+
+
+def graded(found: Difference, quantity: Quantity) -> Verdict:
+    """Say what a difference is, or leans to, by its own interval."""
+    if found.shown:
+        return direction(found, quantity)
+    return LEANS[sign_of(found, quantity)] if found.p_value < LEANING_P else "no clear difference"
 
 
 def sign_of(found: Difference, quantity: Quantity) -> Verdict:

@@ -19,7 +19,7 @@ from numpy.typing import NDArray
 from coombe_core.comparing.factors import BATTERY, BRAKES, CHARGE, DENSITY, LEARNED, LOAD, SLOPE, WIND, Factor
 from coombe_core.comparing.factors import known as numbers
 from coombe_core.comparing.state import State
-from coombe_core.comparing.statistics.scatter import Scatter, own_scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DRIFT_SHARE, Scatter, own_scatter
 from coombe_core.curve import Curve
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.timing.clocks import Clock
@@ -97,11 +97,13 @@ def learned(setup_days: Sequence[SetupDay], physics: Sensitivities | None = None
     """Learn how a measure changes with charge, battery and brake temperature.
 
     Least squares within a day of a setup, whose own levels do not matter; what physics knows is taken out first. A
-    factor is left out where it hardly varied within any day, or was not recorded for all of its runs.
+    factor is left out where it hardly varied within any day, or was not recorded for all of its runs. Where it changes
+    with the order of the runs, as charge does that is driven down, it can't be told from a drift from run to run (a
+    driver settles), which is in the covariance.
 
     Parameters
     ----------
-    groups : sequence of Group
+    setup_days : sequence of SetupDay
         Runs of one setup on one day each.
     physics : Sensitivities, optional
 
@@ -132,6 +134,10 @@ def learned(setup_days: Sequence[SetupDay], physics: Sensitivities | None = None
     solution = np.linalg.lstsq(design, values, rcond=None)[0]
     left = float(((values - design @ solution) ** 2).sum()) / dof
     covariance = (left * np.linalg.inv(design.T @ design))[: len(found), : len(found)]
+    order = np.concatenate([_centered(_order(setup_day)) for setup_day in telling])
+    in_order = np.linalg.lstsq(design, order, rcond=None)[0][: len(found)]
+    drift = ASSUMED_DRIFT_SHARE * abs(float(np.concatenate([setup_day.values for setup_day in telling]).mean()))
+    covariance += drift**2 * np.outer(in_order, in_order)
     rows = [
         _learned_row(factor, float(per), math.sqrt(covariance[i, i]), dof, telling)
         for i, (factor, per) in enumerate(zip(found, solution, strict=False))
@@ -159,6 +165,13 @@ def _noted(factor: Factor, setup_day: SetupDay) -> bool:
 
 def _column(factor: Factor, setup_day: SetupDay) -> list[float]:
     return [factor.of(state) or 0.0 for state in setup_day.states]
+
+
+def _order(setup_day: SetupDay) -> Floats:
+    """The place of each run in the day, by its time or else as they are listed."""
+    hours = [state.hour for state in setup_day.states]
+    places = np.arange(len(hours)) if None in hours else np.argsort(np.argsort(np.array(hours), kind="stable"))
+    return places.astype(np.float64)
 
 
 def _centered(values: Sequence[float] | Floats) -> Floats:

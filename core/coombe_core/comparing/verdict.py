@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from dataclasses import replace
 from typing import Literal
 
@@ -13,7 +13,6 @@ from coombe_core.comparing.adjusting import Adjustment, adjust
 from coombe_core.comparing.breakdown import Passed
 from coombe_core.comparing.character import character
 from coombe_core.comparing.comparison import (
-    LEANING_P,
     LEANS,
     Asked,
     Checks,
@@ -28,13 +27,15 @@ from coombe_core.comparing.comparison import (
     Weighed,
     WhereItWent,
     direction,
+    graded,
     ramps_u95,
     receivers_u95,
     sign_of,
     smaller_is_better,
 )
 from coombe_core.comparing.differences import Explained, condition_differences, explained, separating
-from coombe_core.comparing.factors import HOUR, Factor
+from coombe_core.comparing.factors import BATTERY, CHARGE, DENSITY, HOUR, WIND, Factor
+from coombe_core.comparing.factors import known as noted
 from coombe_core.comparing.matching import matched
 from coombe_core.comparing.sensitivity import Sensitivity, assumed
 from coombe_core.comparing.statistics.checks import outliers, trend
@@ -45,9 +46,11 @@ from coombe_core.comparing.statistics.multiple import holm
 from coombe_core.comparing.statistics.permutation import permutation
 from coombe_core.comparing.statistics.power import ALPHA, detectable_difference
 from coombe_core.comparing.statistics.samples import sample
-from coombe_core.comparing.statistics.scatter import assumed_scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, NOTED_DAY_SHARE, assumed_scatter
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
+
+MUCH_ALIKE = 0.25  # of a factor's band
 
 
 def compare(
@@ -81,9 +84,11 @@ def compare(
     """
     known, asked = known or Known(), asked or Asked()
     groups = _matched(before, after) if asked.match else (before, after)
-    unadjusted = weigh(groups, known)
+    unadjusted = weigh(groups, known, day_share=_day_share(measure, groups))
     adjustment = _adjustment(groups, unadjusted, known, asked)
-    adjusted = weigh(groups, known, adjustment) if adjustment and adjustment.taken else None
+    adjusted = None
+    if adjustment and adjustment.taken:
+        adjusted = weigh(groups, known, adjustment, _day_share(measure, groups, adjustment.taken))
     weighed = adjusted or unadjusted
     like = _likeness(groups, measure, quantity, known, adjustment, weighed)
     word = _verdict(weighed, quantity, like.explained)
@@ -152,7 +157,25 @@ def _matched(before: Group, after: Group) -> Groups:
     return before.only(kept[0]), after.only(kept[1])
 
 
-def weigh(groups: Groups, known: Known, adjustment: Adjustment | None = None) -> Weighed | None:
+def _day_share(measure: Measure, groups: Groups, adjusted: Collection[str] = ()) -> float:
+    """By what share of a time days are taken to differ, where the car's own days do not say."""
+    if measure.basis == "stop":
+        return ASSUMED_DAY_SHARE
+    states = [*groups[0].noted, *groups[1].noted]
+    if not all(len(noted(factor, states)) == len(states) for factor in (CHARGE, BATTERY, DENSITY, WIND)):
+        return ASSUMED_DAY_SHARE
+    alike = all(factor.name in adjusted or _much_alike(factor, groups) for factor in (CHARGE, BATTERY))
+    return NOTED_DAY_SHARE if alike else ASSUMED_DAY_SHARE
+
+
+def _much_alike(factor: Factor, groups: Groups) -> bool:
+    before, after = (float(np.mean(noted(factor, group.noted))) for group in groups)
+    return abs(after - before) <= MUCH_ALIKE * factor.band
+
+
+def weigh(
+    groups: Groups, known: Known, adjustment: Adjustment | None = None, day_share: float = ASSUMED_DAY_SHARE
+) -> Weighed | None:
     """Work out the difference of two groups with all that its interval carries.
 
     Parameters
@@ -160,6 +183,8 @@ def weigh(groups: Groups, known: Known, adjustment: Adjustment | None = None) ->
     groups : (Group, Group)
     known : Known
     adjustment : Adjustment, optional
+    day_share : float
+        By what share of a value days are taken to differ, where the car's own days do not say.
 
     Returns
     -------
@@ -179,19 +204,19 @@ def weigh(groups: Groups, known: Known, adjustment: Adjustment | None = None) ->
     )
     scatter = known.scatter or assumed_scatter(abs(float(values.mean()))) if values.size else None
     step = rounding_step(np.array([*groups[0].values, *groups[1].values]))
-    made = contrast(values, layout, scatter, adjustment.fitted if adjustment else 0, step=step)
+    made = contrast(values, layout, scatter, adjustment.fitted if adjustment else 0, step=step, day_share=day_share)
     if made is None:
         return None
     common_u95 = math.hypot(ramps_u95(groups), receivers_u95(groups))
     parts = [*made.parts, shared_part(common_u95), *(adjustment.parts(made) if adjustment else ())]
     value = made.of(values)
-    return Weighed(values, layout, made, difference(value, parts), _under_twice(value, parts, made))
+    under = [_under(share, value, parts, made) if made.day_assumed else None for share in (0.5, 2.0)]
+    return Weighed(values, layout, made, difference(value, parts), *under)
 
 
-def _under_twice(value: float, parts: Sequence[Part], made: Contrast) -> Difference | None:
-    if not made.day_assumed:
-        return None
-    return difference(value, [Part(4 * part.variance, part.dof) if part is made.day else part for part in parts])
+def _under(share: float, value: float, parts: Sequence[Part], made: Contrast) -> Difference:
+    """What it would be with a share of the assumed scatter from day to day."""
+    return difference(value, [Part(share**2 * part.variance, part.dof) if part is made.day else part for part in parts])
 
 
 def _adjustment(groups: Groups, unadjusted: Weighed | None, known: Known, asked: Asked) -> Adjustment | None:
@@ -235,10 +260,10 @@ def _verdict(weighed: Weighed | None, quantity: Quantity, unlike: Explained) -> 
 
 def _graded(weighed: Weighed, quantity: Quantity) -> Verdict:
     """Clear, leaning or neither; what rests on an assumed scatter from day to day is clear only under twice of it."""
-    found = weighed.difference
-    if found.shown and (weighed.under_twice is None or weighed.under_twice.shown):
-        return direction(found, quantity)
-    return LEANS[sign_of(found, quantity)] if found.p_value < LEANING_P else "no clear difference"
+    found, word = weighed.difference, graded(weighed.difference, quantity)
+    if found.shown and weighed.under_twice and not weighed.under_twice.shown:
+        return LEANS[sign_of(found, quantity)]
+    return word
 
 
 def _where(
@@ -255,7 +280,9 @@ def _where(
     telling = by_speed or whole
     if telling is None or word not in ("faster", "slower"):
         return WhereItWent(whole.bands() if whole else [], None, None)
-    return WhereItWent(whole.bands() if whole else [], character(telling.bands()), telling.parted_at())
+    kind = character(telling.bands())
+    halves = telling.halves(kind.until) if kind else None
+    return WhereItWent(whole.bands() if whole else [], kind, telling.parted_at(), halves)
 
 
 def _checks(groups: Groups, weighed: Weighed | None) -> Checks:

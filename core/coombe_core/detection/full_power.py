@@ -7,6 +7,8 @@ beginning, or the speed that was reached is held.
 
 from __future__ import annotations
 
+import math
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -20,7 +22,11 @@ BAND_SHARE = 0.06
 GRIP_MPS2 = 5.5  # so hard a pull is at the limit of grip or near it
 STEADY_POWER_SHARE = 0.25  # how far from steady power towards a steady pull a pull at full power may be
 LEAST_W_PER_KG = 50.0
-HELD_MPS2, HELD_S, LIFTED_MPS = (-0.25, 0.5), 0.6, 0.5
+STILL_PULLING_MPS2 = 0.5  # the log ends with the pull
+HELD_MPS2, HELD_S, LIFTED_MPS = -0.25, 0.6, 0.5  # speed that changes no faster, over so long, is held
+# A weak pull out of steady speed is what overtakes and joins are too; then speed has to be let go of, as no one in
+# traffic does at once.
+ROLLING_MPS, STRONG_W_PER_KG, LET_GO_MPS2 = 5.0, 100.0, -0.8
 
 
 def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
@@ -41,7 +47,17 @@ def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
     t, v = times_s[pull], np.maximum.accumulate(speeds_mps[pull])
     if t.size < 3 or t[-1] - t[0] < OVER_S:
         return False
-    return _pedal_down(t, v) and _as_hard_as_it_can(t, v) and not _held(times_s, speeds_mps)
+    if not _pedal_down(t, v) or not _as_hard_as_it_can(t, v):
+        return False
+    weak = v[0] > ROLLING_MPS and _power_w_per_kg(t, v) < STRONG_W_PER_KG
+    return _then_mps2(times_s, speeds_mps) <= (LET_GO_MPS2 if weak else HELD_MPS2)
+
+
+def _power_w_per_kg(t: Floats, v: Floats) -> float:
+    """The most that the pull puts into the car's motion, over half a second."""
+    at_s = np.arange(t[0] + OVER_S / 2, t[-1] - OVER_S / 2, EVERY_S)
+    before, after = np.interp(at_s - OVER_S / 2, t, v), np.interp(at_s + OVER_S / 2, t, v)
+    return float(((after**2 - before**2) / (2 * OVER_S)).max(initial=0.0))
 
 
 def _pedal_down(t: Floats, v: Floats) -> bool:
@@ -67,10 +83,11 @@ def _as_hard_as_it_can(t: Floats, v: Floats) -> bool:
     )
 
 
-def _held(times_s: Floats, speeds_mps: Floats) -> bool:
-    """Whether the speed that was reached is held instead of let go."""
+def _then_mps2(times_s: Floats, speeds_mps: Floats) -> float:
+    """How speed changes after the pull, at the end of what was seen of it; as if let go where it is well below."""
     last = times_s >= times_s[-1] - HELD_S - 1e-9
     t, v = times_s[last], speeds_mps[last]
     if t.size < 3 or v[-1] < speeds_mps.max() - LIFTED_MPS:
-        return False
-    return bool(HELD_MPS2[0] < np.polyfit(t - t[0], v, 1)[0] < HELD_MPS2[1])
+        return -math.inf
+    pace_mps2 = float(np.polyfit(t - t[0], v, 1)[0])
+    return -math.inf if pace_mps2 >= STILL_PULLING_MPS2 else pace_mps2

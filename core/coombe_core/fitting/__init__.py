@@ -8,6 +8,7 @@ torque_ramp  shapes of a torque ramp
 launch       first movement, with the torque ramp
 ramp_pool    one ramp for all runs of a setup
 brake_onset  where coasting ends and braking begins
+power_onset  about where full power comes in
 dips         moments at which a pull falters
 speed_fit    the whole: what timing asks of a run
 """
@@ -18,6 +19,7 @@ __all__ = [
     "fixes",
     "launch",
     "motion",
+    "power_onset",
     "ramp_pool",
     "reml",
     "speed_fit",

@@ -12,10 +12,11 @@ from numpy.typing import NDArray
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.motion import Motion, Reduced
 from coombe_core.fitting.spline import FACTORIALS
-from coombe_core.fitting.torque_ramp import Ramps, integrals_of_shapes
+from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps, integrals_of_shapes
 
 Floats = NDArray[np.float64]
 CUBIC = 4
+BY_PARTS = np.array([[1.0, 0.0, 0.0, 0.0], [1.0, -1.0, 1.0, -1.0], [1.0, -2.0, 3.0, -4.0]])  # by order and part
 ROUNDS = 12
 MOST_SHIFT_S = 0.06
 SETTLED_S = 1e-3
@@ -37,7 +38,7 @@ class Launch:
         self.join_s = join_s
         self._polynomial = motion.spline.polynomial()[:, :CUBIC]
         self._ramps = ramps
-        self.instants_s = np.full(ramps.prior.size, rough_s)
+        self.instants_s = rough_s + USUAL_DELAY_S - ramps.delays_s
         self.coefficients: Floats = np.zeros((self.instants_s.size, CUBIC))
         self.weights: Floats = np.full(self.instants_s.size, 1.0 / self.instants_s.size)
         self.covariances: Floats = np.zeros((self.instants_s.size, CUBIC + 1, CUBIC + 1))
@@ -63,11 +64,12 @@ class Launch:
             if turn == 0:
                 continue  # without coefficients, nothing changed with the instant yet
             shift_s = np.clip(solution[:, CUBIC], -MOST_SHIFT_S, MOST_SHIFT_S)
-            if np.abs(shift_s).max() < SETTLED_S:
+            possible = self._scores(gram, moment, solution, motion.variance) > -FAR_LESS_LIKELY
+            if np.abs(shift_s[possible]).max() < SETTLED_S:
                 break
             self.instants_s = np.clip(self.instants_s + shift_s, earliest_s, latest_s)
             if turn == SURE_OF_THE_UNLIKELY:
-                self._leave_out(self._scores(gram, moment, solution, motion.variance) < -FAR_LESS_LIKELY)
+                self._leave_out(~possible)
         scores = self._scores(gram, moment, solution, motion.variance)
         self.weights = np.exp(scores) / np.exp(scores).sum()
         self.covariances = motion.variance * np.asarray(np.linalg.inv(gram), dtype=np.float64)
@@ -123,17 +125,29 @@ class Launch:
         Both (K x n x 4): their products with the coefficients are the quantity and its derivative. The change of an
         acceleration is not worked out.
         """
-        ramped, taylor = self._parts(order, at_s)
-        now = _by_parts(order, ramped[order:], taylor)
-        later = _by_parts(order, ramped[order - 1 :], taylor) if order else np.zeros_like(now)
-        return now @ self._polynomial, -later @ self._polynomial
+        ramped, cubic = self._parts(order, at_s)
+        now = _by_parts(ramped[order:], cubic[order])
+        return now, -_by_parts(ramped[order - 1 :], cubic[order]) if order else np.zeros_like(now)
 
-    def _parts(self, order: int, at_s: Floats) -> tuple[list[Floats], list[Floats]]:
-        """The ramps with their running integrals, and t^m / m! since the first knot (K x n each)."""
+    def _parts(self, order: int, at_s: Floats) -> tuple[Floats, Floats]:
+        """The ramps with their running integrals, and what their parts are multiplied with.
+
+        The n-fold integral of a ramp times t^m / m! is, by repeated integration by parts, the sum over p of
+        BY_PARTS[n, p] t^(m - p) / (m - p)! times the ramp's (n + p)-fold integral.
+
+        Returns
+        -------
+        (array of float, shape (integrals, K, n), array of float, shape (3, K or 1, n, 4, 4))
+            The latter by order, time, part and coefficient.
+        """
         since_s = at_s - self.instants_s[:, None]
-        ramped = integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps)
-        u = np.broadcast_to(at_s - self._knot_s, since_s.shape)
-        return ramped, [np.ones_like(u), u, u**2 / 2, u**3 / 6]
+        u = np.atleast_2d(at_s - self._knot_s)
+        shifted = np.zeros((*u.shape, CUBIC, CUBIC))
+        for power, taylor in enumerate((1.0, u, u**2 / 2, u**3 / 6)):
+            for part in range(CUBIC - power):
+                shifted[..., part, part + power] = taylor
+        cubic = BY_PARTS[:, None, None, :, None] * (shifted @ self._polynomial)
+        return integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps), cubic
 
     def crossings(self, order: int, levels: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """Where each ramp reaches each level of speed (1) or distance (2).
@@ -158,20 +172,20 @@ class Launch:
 
     def _moving(self, times_s: Floats) -> list[tuple[Floats, Floats]]:
         """Acceleration, speed and distance (K x L) at times (K x L), each with its gradient (K x L x 5)."""
-        ramped, taylor = self._parts(2, times_s)
+        ramped, cubic = self._parts(2, times_s)
         quantities = []
         for order in range(3):
-            rows = _by_parts(order, ramped[order:], taylor) @ self._polynomial
-            change = -_by_parts(order, ramped[max(order - 1, 0) :], taylor) @ self._polynomial
+            rows = _by_parts(ramped[order:], cubic[order])
+            change = -_by_parts(ramped[max(order - 1, 0) :], cubic[order])
             gradient = self._with_instant((rows, change))
             quantities.append(((rows @ self.coefficients[:, :, None])[..., 0], gradient))
         return quantities
 
     def curve(self, at_s: Floats) -> Floats:
         """Acceleration, speed and distance (3 x n), averaged over the ramps."""
-        ramped, taylor = self._parts(2, at_s)
-        inner = (self._polynomial @ self.coefficients[:, :, None])[:, :, 0]
-        each = [np.einsum("knd,kd->kn", _by_parts(n, ramped[n:], taylor), inner) for n in range(3)]
+        ramped, cubic = self._parts(2, at_s)
+        inner = cubic[:, 0] @ self.coefficients.T  # 3 x n x 4 x K
+        each = [np.einsum("pkn,npk->kn", ramped[order : order + CUBIC], inner[order]) for order in range(3)]
         return np.asarray(self.weights @ np.array(each))
 
 
@@ -200,13 +214,6 @@ def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramp
     return launch
 
 
-def _by_parts(order: int, ramped: list[Floats], taylor: list[Floats]) -> Floats:
-    """The `order`-fold integral of a ramp times t^m / m!, m = 0-3 (K x n x 4), by repeated integration by parts."""
-    columns = np.empty((*ramped[0].shape, CUBIC))
-    for degree in range(CUBIC):
-        column = taylor[degree] * ramped[0]
-        for part in range(1, degree + 1 if order else 1):
-            sign = -1 if part % 2 else 1
-            column += (sign * (part + 1 if order == 2 else 1)) * (taylor[degree - part] * ramped[part])
-        columns[..., degree] = column
-    return columns
+def _by_parts(ramped: Floats, cubic: Floats) -> Floats:
+    """Rows (K x n x 4) of an integral: the ramp's own from there on (parts x K x n) times those of `_parts`."""
+    return np.asarray((np.moveaxis(ramped[:CUBIC], 0, -1)[..., None, :] @ cubic)[..., 0, :])

@@ -151,7 +151,7 @@ class Motion:
         self.correlation = USUAL_CORRELATION
         on_spline = spline.rows(fixes.time_s)[1]
         self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
-        self._whitened: dict[float, Floats] = {}
+        self._without_steps: dict[float, tuple[Floats, Floats, float]] = {}
         self._nodes = spline.nodes()
         still = np.zeros(self._nodes.at_s.size)
         self._expected = np.zeros(self.places.size)
@@ -282,14 +282,27 @@ class Motion:
 
     def _terms(self, correlation: float) -> Terms:
         """The normal equations without roughness."""
-        if correlation not in self._whitened:
-            self._whitened[correlation] = self._fixes.whitened(self._seen, correlation)
-        seen = self._whitened[correlation]
-        steps = [self._fixes.whitened(step.speed_rows(self._fixes.time_s), correlation) for step in self.steps]
-        x, y = np.hstack([seen[:, :-1], *steps]), seen[:, -1]
+        seen, products, log_scale = self._of_spline(correlation)
+        still = np.empty((self._fixes.time_s.size, 0))
+        steps = self._fixes.whitened(
+            np.hstack([still, *(step.speed_rows(self._fixes.time_s) for step in self.steps)]), correlation
+        )
+        crossed, size = seen.T @ steps, seen.shape[1] - 1
         precision, pull, total = self._prior()
-        gram = x.T @ x + np.diag(precision)
-        return Terms(gram, x.T @ y + pull, float(y @ y) + total, y.size, self._fixes.log_scale(correlation))
+        gram = np.diag(precision)
+        gram[:size, :size] += products[:-1, :-1]
+        gram[:size, size:] = crossed[:-1]
+        gram[size:, :size] = crossed[:-1].T
+        gram[size:, size:] += steps.T @ steps
+        moment = pull + np.concatenate([products[:-1, -1], crossed[-1]])
+        return Terms(gram, moment, float(products[-1, -1]) + total, seen.shape[0], log_scale)
+
+    def _of_spline(self, correlation: float) -> tuple[Floats, Floats, float]:
+        """What the steps don't change: whitened rows of speed and the spline, with the fixes; their products; scale."""
+        if correlation not in self._without_steps:
+            seen = self._fixes.whitened(self._seen, correlation)
+            self._without_steps[correlation] = seen, seen.T @ seen, self._fixes.log_scale(correlation)
+        return self._without_steps[correlation]
 
     def _normal(self) -> tuple[Floats, Floats, float]:
         terms = self._terms(self.correlation)

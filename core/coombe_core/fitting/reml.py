@@ -113,6 +113,6 @@ def _stretches(factor: Floats, penalty: Penalty, terms: Terms) -> tuple[Floats, 
 
     One decomposition serves every strength: |A| and A^-1 follow from it in closed form.
     """
-    half = np.linalg.solve(factor, np.column_stack([penalty.matrix, terms.moment]))
-    values, vectors = np.linalg.eigh(np.linalg.solve(factor, half[:, :-1].T))
-    return np.maximum(values, 0.0), vectors.T @ half[:, -1]
+    inverse = np.asarray(np.linalg.inv(factor), dtype=np.float64)
+    values, vectors = np.linalg.eigh(inverse @ penalty.matrix @ inverse.T)
+    return np.maximum(values, 0.0), vectors.T @ (inverse @ terms.moment)

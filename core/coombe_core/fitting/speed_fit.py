@@ -18,7 +18,7 @@ from coombe_core.fitting.launch import CUBIC, Launch, fit_launch
 from coombe_core.fitting.motion import PULLING, Drive, Known, Reduced, Step, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.fitting.spline import Spline
-from coombe_core.fitting.torque_ramp import Ramps
+from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps
 from coombe_core.uncertainty import Estimate
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
@@ -33,8 +33,13 @@ FULL_S = 0.55  # from here on the ramp is full, and the one fit of the fixes aft
 MOVING_MPS = 1.0
 GRID_S = 0.02
 LAUNCH_S = 0.1  # so shortly after first movement the launch's own doubt is in what is left of the fixes
-COARSE_S, COARSE_DOUBT = 0.3, 1.15  # what is between fixes further apart than this showed so much more spread
+COARSE_S, COARSE_DOUBT = 0.3, 1.3  # what is between fixes further apart than this showed so much more spread
 LINKED, LINKED_DOUBT = 0.6, 1.2  # noise that hardly changes passes for motion: errors showed so much more spread
+RISEN, RISES_WITHIN_S, RISE_STEP_S = 0.9, 1.5, 0.01
+SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
+# How a receiver that smooths would make acceleration rise to 0.9 of its highest: over so many times its time constant
+# (ln 10). It is as likely as not where a start is soft, and hardly where it is not.
+SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -52,7 +57,8 @@ class SpeedFit:
 
     `fixes` reach from rest (or from steady speed) to shortly after the end of the pull; `steps_s` are about where
     acceleration changes at once; `ramps` are the durations that the launch may have, none for a car that rolls.
-    All speeds and distances whose crossings will be asked for are named in `speeds_mps` and `distances_m`: they are
+    `rise_s` is how long after the launch acceleration is nearly at its highest; None without a launch. All speeds and
+    distances whose crossings will be asked for are named in `speeds_mps` and `distances_m`: they are
     worked out together. Raises TooFewFixesError where too few fixes are in motion.
     """
 
@@ -65,6 +71,7 @@ class SpeedFit:
         distances_m: Sequence[float] = (),
         drive: Drive = PULLING,
     ) -> None:
+        self._drive = drive
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
         if ramps:
             rough_s, spacing_s = _rough_launch(fixes), max(SPACING_S, fixes.step_s)
@@ -86,6 +93,7 @@ class SpeedFit:
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
         self._lead = self._mean.size - self._motion.places.size
         self._within = self._covariance.copy()
+        self.rise_s = self._rise_s() if self._launch else None
         self._add_doubt(fixes.step_s)
         self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 
@@ -93,6 +101,7 @@ class SpeedFit:
         """Widen the covariance by what the fit itself does not know of."""
         self._covariance += self._hidden_by_smoothing()
         self._covariance += self._steps_not_normal()
+        self._covariance += self._smoothed_by_the_receiver()
         self._covariance *= self._coarse_sampling(step_s) * self._lasting_noise()
 
     def _hidden_by_smoothing(self) -> Floats:
@@ -104,6 +113,29 @@ class SpeedFit:
         moved[self._lead :] = self._motion.smoothing_shift(known)
         moved[self._lead - 1] = -float(distance @ moved)  # the distance where the curve begins stays as it was
         return np.outer(moved, moved)
+
+    def _smoothed_by_the_receiver(self) -> Floats:
+        """The covariance (P x P) that a receiver which smooths its speed over f may add to a start.
+
+        All that it says comes later by f, but for first movement, and less so where distance is short: a time t after a
+        launch at steady acceleration by t - sqrt(t^2 - f^2), about f^2 / (2 t), less.
+        """
+        if self.rise_s is None or not self._drive.by_power:
+            return np.zeros_like(self._covariance)
+        smoothed_s = self.rise_s / SMOOTHED_RISE
+        apart_s = np.zeros(self._mean.size)
+        apart_s[0] = smoothed_s
+        for (order, _), place in self._early.items():
+            if order == 2:
+                apart_s[place] = smoothed_s**2 / (2 * max(self._mean[place] - self._mean[0], smoothed_s))
+        likely = LIKELY_IF_SOFT if self.rise_s > SOFT_S else LIKELY_OTHERWISE
+        return np.asarray(likely * np.outer(apart_s, apart_s))
+
+    def _rise_s(self) -> float:
+        """How long after the launch acceleration is nearly at its highest, as the fixes show it."""
+        since_s = np.arange(0.0, RISES_WITHIN_S, RISE_STEP_S)
+        acceleration_mps2 = self.curve(float(self._mean[0]) + since_s)[0]
+        return float(since_s[np.argmax(acceleration_mps2 >= RISEN * acceleration_mps2.max())])
 
     def _coarse_sampling(self, step_s: float) -> float:
         """By what fixes far apart widen every variance: nothing says what happened between them."""
@@ -353,4 +385,4 @@ def _rough_launch(fixes: Fixes) -> float:
     last = min(max(last, first + 2), fixes.time_s.size - 1)
     slope = (fixes.speed_mps[last] - fixes.speed_mps[first]) / (fixes.time_s[last] - fixes.time_s[first])
     back_s = fixes.speed_mps[first] / max(slope, 0.5)
-    return float(fixes.time_s[first] - min(back_s, 1.5) - 0.05)
+    return float(fixes.time_s[first] - min(back_s, 1.5) - USUAL_DELAY_S)

@@ -14,8 +14,10 @@ from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import COMPLETE_MPS, FoundRun
+from coombe_core.fitting.speed_fit import SOFT_S
 from coombe_core.flags.flag import Flag, Severity
 from coombe_core.physics.course import flat_track
+from coombe_core.timing.results import TimedRun
 from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.uncertainty import Value
 from coombe_core.units import MPH_MPS
@@ -30,6 +32,8 @@ JUMP_MPS, JUMP_MPS2, JUMP_OVER_S = 1.0, 2.0, 0.33
 UNEVEN_SHARE = 0.2
 REPEATED_FIXES = 3
 HELD_MPS = 0.25
+SOFT_END_S = 0.1
+BITTEN_S = 0.2  # so long after their onset usual brakes have bitten
 WIND_LIMIT_MPS = 5 * MPH_MPS
 MOVED_M = 4.0
 MOVED_OVER_S = 1.0
@@ -57,7 +61,7 @@ class Surroundings:
 
 @dataclass(frozen=True)
 class Judged:
-    """A run as the flags look at it: the fixes near it, its own fixes, its fitted curve and its surroundings.
+    """A run as the flags look at it: the fixes near it, its own fixes, as it was found and timed, its surroundings.
 
     `left_out` counts the fixes that no car could follow.
     """
@@ -66,9 +70,7 @@ class Judged:
     fixes: Trace
     left_out: int
     found: FoundRun
-    start_s: float
-    curve: Curve
-    peak_acceleration_g: Value
+    timed: TimedRun
     peak_power_w: float | None
     around: Surroundings
 
@@ -99,7 +101,7 @@ def _rolling(run: Judged) -> Flag | None:
 def _staging(run: Judged) -> Flag | None:
     if run.found.kind != "standing":
         return None
-    before = run.near.between(run.start_s - STAGING_S, run.found.start_s - 0.1)
+    before = run.near.between(run.timed.start_s - STAGING_S, run.found.start_s - 0.1)
     if float(before.speed_mps.max(initial=0.0)) > JUMP_MPS and _hardest_mps2(before) > JUMP_MPS2:
         return Flag("jumped", "caution", {"staging_s": STAGING_S})
     if run.found.rest_before_s < SETTLED_S:
@@ -149,6 +151,23 @@ def _held(run: Judged) -> Flag | None:
     if not at_rest.size or at_rest.any() or not HELD_MPS < slowest < np.inf:
         return None
     return Flag("held_at_rest", "note", {"slowest_mps": float(slowest)})
+
+
+def _soft(run: Judged) -> Flag | None:
+    """A launch or an end that is softer than usual may be the receiver's smoothing: the fixes look the same."""
+    rise_s, stop = run.timed.rise_s, run.found.kind == "stop"
+    if rise_s is None or rise_s <= (SOFT_END_S if stop else SOFT_S):
+        return None
+    return Flag("soft_end" if stop else "soft_start", "note", {"rise_s": rise_s})
+
+
+def _passed_early(run: Judged) -> Flag | None:
+    """A speed that is passed before brakes or torque are up is passed at an instant that hangs on little."""
+    first, stop = run.timed.first_passed, run.found.kind == "stop"
+    if first is None or first.since_s >= (BITTEN_S if stop else run.timed.rise_s or 0.0):
+        return None
+    numbers = {"speed_mps": first.speed_mps, "since_s": first.since_s}
+    return Flag("passed_in_the_bite" if stop else "passed_as_torque_rose", "note", numbers)
 
 
 def _rate(run: Judged) -> Flag | None:
@@ -208,10 +227,10 @@ def _spin(run: Judged) -> Flag | None:
         if slip <= SPIN_SLIP:
             return None
         return Flag("wheel_spin", "caution", {"slip": slip})
-    dip, dipped_s = _early_dip(run.curve)
+    dip, dipped_s = _early_dip(run.timed.curve)
     if dip <= SPIN_DIP or run.near.rate_hz < SPIN_RATE_HZ:
         return None
-    return Flag("wheel_spin", "caution", {"dip": dip}, at_s=run.start_s + dipped_s)
+    return Flag("wheel_spin", "caution", {"dip": dip}, at_s=run.timed.start_s + dipped_s)
 
 
 def _early_dip(curve: Curve) -> tuple[float, float]:
@@ -253,7 +272,7 @@ def _off_the_course(fixes: Trace) -> tuple[float, float]:
 
 
 def _implausible(run: Judged) -> Flag | None:
-    peak = run.peak_acceleration_g
+    peak = run.timed.peak_acceleration_g
     if abs(peak.value) - peak.u95 > GRIP_LIMIT_G:
         return Flag("implausible", "void", {"peak_g": abs(peak.value)})
     stated_w, peak_w = run.around.stated_power_w, run.peak_power_w
@@ -263,7 +282,7 @@ def _implausible(run: Judged) -> Flag | None:
 
 
 def _midnight(run: Judged) -> Flag | None:
-    first, last = (run.near.utc_at(at_s).date() for at_s in (run.start_s, run.found.end_s))
+    first, last = (run.near.utc_at(at_s).date() for at_s in (run.timed.start_s, run.found.end_s))
     if first == last:
         return None
     return Flag("midnight", "note")
@@ -282,6 +301,19 @@ def _positions(run: Judged) -> Flag | None:
 
 
 JUDGES: tuple[Callable[[Judged], Flag | None], ...] = (
-    *(_driving, _aborted, _rolling, _staging, _gap, _duplicates, _left_out, _held, _rate, _uneven, _geometry),
-    *(_differential, _slope, _wind, _spin, _moved, _implausible, _midnight, _date, _positions),
+    *(
+        _driving,
+        _aborted,
+        _rolling,
+        _staging,
+        _gap,
+        _duplicates,
+        _left_out,
+        _held,
+        _soft,
+        _passed_early,
+        _rate,
+        _uneven,
+    ),
+    *(_geometry, _differential, _slope, _wind, _spin, _moved, _implausible, _midnight, _date, _positions),
 )

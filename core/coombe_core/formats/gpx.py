@@ -3,27 +3,28 @@
 from __future__ import annotations
 
 import math
-from typing import TYPE_CHECKING, Any, BinaryIO
+from collections.abc import Callable, Iterator
+from datetime import UTC, datetime
+from functools import lru_cache
+from typing import BinaryIO
+from xml.etree import ElementTree
 
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.formats.reading import FASTEST_MPS, ReadError, Reading, Rejection, Rejections, assemble
+from coombe_core.formats.reading import FASTEST_MPS, ReadError, Reading, Rejections, assemble
 from coombe_core.trace import COLUMNS, Trace
-
-if TYPE_CHECKING:
-    from gpxpy.gpx import GPXTrackPoint
 
 FORMAT = "gpx"
 Floats = NDArray[np.float64]
-# What an extension element of a track point is called, whatever its namespace, and the column that it fills.
+# What elements of a track point are called, whatever their namespace, and the columns that they fill.
+ELEMENTS = {"ele": "altitude_m", "speed": "speed_mps", "course": "course_deg", "sat": "satellites", "hdop": "hdop"}
+PLACE = {"lat": "latitude_deg", "lon": "longitude_deg"}
 EXTENSIONS = {
-    **dict.fromkeys(("speed",), "speed_mps"),
-    **dict.fromkeys(("course", "heading"), "course_deg"),
-    **dict.fromkeys(("climb",), "climb_mps"),
-    **dict.fromkeys(("speed_accuracy",), "speed_accuracy_mps"),
-    **dict.fromkeys(("fix_quality",), "fix_quality"),
+    **{"speed": "speed_mps", "course": "course_deg", "heading": "course_deg", "climb": "climb_mps"},
+    **{"speed_accuracy": "speed_accuracy_mps", "fix_quality": "fix_quality"},
 }
+MOST_NAMES = 1024  # of elements that are remembered
 
 # GPX has elements of its own for these; the others go into extensions.
 OWN = ("latitude_deg", "longitude_deg", "altitude_m", "satellites", "hdop")
@@ -47,17 +48,14 @@ def read(stream: BinaryIO) -> Reading:
 
     A document type is refused: nothing in a track needs one, and entities can be made to swell without limit.
     """
-    import gpxpy
-
     data = stream.read()
     plain = data.replace(b"\x00", b"").upper()
     if b"<!DOCTYPE" in plain or b"<!ENTITY" in plain:
         raise ReadError("the GPX file declares a document type or entities, which Coombe does not take")
     try:
-        document = gpxpy.parse(data)
-    except Exception as error:
+        points = [each for each in ElementTree.fromstring(data).iter() if _name(each.tag) == "trkpt"]
+    except (ElementTree.ParseError, LookupError, ValueError) as error:
         raise ReadError(f"this is no GPX that can be read: {str(error)[:120]}") from None
-    points = [point for track in document.tracks for segment in track.segments for point in segment.points]
     if not points:
         raise ReadError("the GPX file has no track with points")
     return _assembled(points)
@@ -65,8 +63,6 @@ def read(stream: BinaryIO) -> Reading:
 
 def write(trace: Trace) -> bytes:
     """One GPX 1.1 track; what GPX has no element for stands in extensions under their own names."""
-    from xml.etree import ElementTree
-
     from gpxpy.gpx import GPX, GPXTrack, GPXTrackPoint, GPXTrackSegment
 
     document, segment = GPX(), GPXTrackSegment()
@@ -92,47 +88,89 @@ def write(trace: Trace) -> bytes:
     return document.to_xml(version="1.1").encode()
 
 
-def _assembled(points: list[GPXTrackPoint]) -> Reading:
-    rejections = Rejections()
-    rejections.extend(Rejection(n, "track point without a time") for n, p in enumerate(points, 1) if p.time is None)
-    timed = [(number, point) for number, point in enumerate(points, 1) if point.time is not None]
-    utc_s = np.array([point.time.timestamp() for _, point in timed if point.time])
-    rows = [_columns(point) for _, point in timed]
-    names = {name for row in rows for name in row}
-    columns = {name: np.array([row.get(name, math.nan) for row in rows]) for name in sorted(names)}
-    numbers = np.array([number for number, _ in timed], dtype=np.int64)
-    if "speed_mps" not in columns:
-        if utc_s.size < 3:
+def _assembled(points: list[ElementTree.Element]) -> Reading:
+    numbers, rejections = np.arange(1, len(points) + 1), Rejections()
+    columns, times = _columns(points)
+    utc_s = _utc_s(times)
+    timed, placed = np.isfinite(utc_s), np.isfinite(columns["latitude_deg"] + columns["longitude_deg"])
+    rejections.all_of(numbers[~timed], "track point without a time")
+    rejections.all_of(numbers[timed & ~placed], "track point without latitude and longitude")
+    usable = timed & placed
+    worked_out = "speed_mps" not in columns
+    if worked_out:
+        if usable.sum() < 3:
             raise ReadError("the GPX file has no speed and too few points to work one out")
-        columns["speed_mps"] = _speed_from_positions(utc_s, columns["latitude_deg"], columns["longitude_deg"])
-        return assemble(utc_s, numbers, columns, rejections, FORMAT, speed_from_positions=True)
-    speed = columns["speed_mps"]
-    usable = (speed >= 0) & (speed < FASTEST_MPS)
-    rejections.all_of(numbers[~usable], "track point without a usable speed")
+        places = columns["latitude_deg"][usable], columns["longitude_deg"][usable]
+        columns["speed_mps"] = np.zeros(numbers.size)
+        columns["speed_mps"][usable] = _speed_from_positions(utc_s[usable], *places)
+    else:
+        moving = (columns["speed_mps"] >= 0) & (columns["speed_mps"] < FASTEST_MPS)
+        rejections.all_of(numbers[usable & ~moving], "track point without a usable speed")
+        usable &= moving
     kept = {name: column[usable] for name, column in columns.items()}
-    return assemble(utc_s[usable], numbers[usable], kept, rejections, FORMAT)
+    return assemble(utc_s[usable], numbers[usable], kept, rejections, FORMAT, speed_from_positions=worked_out)
 
 
-def _columns(point: GPXTrackPoint) -> dict[str, float]:
-    """What one point states, in SI units."""
-    stated: dict[str, Any] = {
-        "latitude_deg": point.latitude,
-        "longitude_deg": point.longitude,
-        "altitude_m": point.elevation,
-        "speed_mps": point.speed,
-        "course_deg": point.course,
-        "satellites": point.satellites,
-        "hdop": point.horizontal_dilution,
-    }
-    row = {name: float(value) for name, value in stated.items() if value is not None}
-    for element in (inner for extension in point.extensions for inner in extension.iter()):
-        column = EXTENSIONS.get(str(element.tag).rsplit("}", 1)[-1].lower())
-        if column:
-            try:
-                row[column] = float(element.text or "")
-            except ValueError:
-                continue
-    return row
+def _columns(points: list[ElementTree.Element]) -> tuple[dict[str, Floats], list[str]]:
+    """What the points (n) state in SI units, nan where one does not, and the texts of their times."""
+    unstated = [math.nan] * len(points)
+    columns = {name: unstated.copy() for name in PLACE.values()}
+    times = [""] * len(points)
+    for number, point in enumerate(points):
+        for name, column in PLACE.items():
+            columns[column][number] = _number(point.get(name))
+        for name, text in _stated(point):
+            if name == "time":
+                times[number] = (text or "").strip()
+            elif not math.isnan(value := _number(text)):
+                columns.setdefault(name, unstated.copy())[number] = value
+    return {name: np.array(column) for name, column in columns.items()}, times
+
+
+def _stated(point: ElementTree.Element) -> Iterator[tuple[str, str | None]]:
+    """The time of a point and every column that it states, as texts; extensions last."""
+    for element in point:
+        name = _name(element.tag)
+        if name == "time":
+            yield name, element.text
+        elif name in ELEMENTS:
+            yield ELEMENTS[name], element.text
+        elif name == "extensions":
+            for inner in element.iter():
+                if (name := _name(inner.tag).lower()) in EXTENSIONS:
+                    yield EXTENSIONS[name], inner.text
+
+
+@lru_cache(MOST_NAMES)
+def _name(tag: str | Callable[..., object]) -> str:
+    """The name of an element without its namespace; none of a comment."""
+    return tag.rsplit("}", 1)[-1] if isinstance(tag, str) else ""
+
+
+def _number(text: str | None) -> float:
+    try:
+        return float(text or "nan")
+    except ValueError:
+        return math.nan
+
+
+def _utc_s(times: list[str]) -> Floats:
+    """Seconds since 1970 UTC of times in ISO 8601 (n), nan of what is none; a time without a zone is UTC."""
+    if all(time.endswith("Z") for time in times):
+        try:
+            moments = np.array([time[:-1] for time in times], "datetime64[us]")
+            return np.where(np.isnat(moments), np.nan, moments.astype(np.int64) / 1e6)
+        except ValueError:
+            pass
+    return np.array([_moment_s(time) for time in times])
+
+
+def _moment_s(time: str) -> float:
+    try:
+        moment = datetime.fromisoformat(time)
+    except ValueError:
+        return math.nan
+    return (moment if moment.tzinfo else moment.replace(tzinfo=UTC)).timestamp()
 
 
 def _speed_from_positions(utc_s: Floats, latitude_deg: Floats, longitude_deg: Floats) -> Floats:

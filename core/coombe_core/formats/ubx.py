@@ -3,16 +3,19 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterator
-from datetime import UTC, datetime
-from typing import Any, BinaryIO
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass
+from itertools import accumulate
+from typing import BinaryIO
 
 import numpy as np
+from numpy.typing import NDArray
 
-from coombe_core.formats.reading import ReadError, Reading, Rejection, Rejections, assemble
+from coombe_core.formats.reading import Reading, Rejection, Rejections, assemble
 from coombe_core.trace import Trace
 
 FORMAT = "ubx"
+Floats = NDArray[np.float64]
 NAV_PVT = b"\xb5\x62\x01\x07"
 SYNC = b"\xb5\x62"
 FRAME_BYTES = 8  # of a message without payload
@@ -21,6 +24,27 @@ BLOCK_BYTES = 65_536
 MILLI = 1e-3  # millimeters, and millimeters a second
 LEAST_FIX_TYPE = 2  # 2D
 UNSTATED_ACCURACY_MPS = 0.05  # written of a speed whose accuracy the trace does not state
+NOT_VALID = "no fix yet (NAV-PVT says that its fix is not valid)"
+NO_DATE = "NAV-PVT message without a date"
+TOO_SHORT = "NAV-PVT message of an unknown length"
+# The head of a NAV-PVT frame with the fields that count, from its two sync bytes on; they stand where they do in every
+# version of the message.
+FIELDS = np.dtype(
+    {
+        "names": [
+            *("year", "month", "day", "hour", "minute", "second", "nano", "fix_type", "flags", "satellites"),
+            *("longitude", "latitude", "altitude_mm", "down_mmps", "speed_mmps", "course", "accuracy_mmps"),
+        ],
+        "formats": [*("<u2", *["u1"] * 5, "<i4", "u1", "u1", "u1"), *["<i4"] * 6, "<u4"],
+        "offsets": [6 + offset for offset in (4, 6, 7, 8, 9, 10, 16, 20, 21, 23, 24, 28, 36, 56, 60, 64, 68)],
+        "itemsize": 6 + 72,
+    }
+)
+DEGREES, COURSE_DEGREES = 1e-7, 1e-5
+FIX_OK, DIFFERENTIAL = 0x01, 0x02
+CARRIER_SHIFT = 6
+# By the state of the carrier: none, floating and fixed ambiguities.
+CARRIER_QUALITY = np.array([1.0, 5.0, 4.0, 1.0])
 
 
 def recognizes(head: bytes) -> bool:
@@ -30,27 +54,23 @@ def recognizes(head: bytes) -> bool:
 
 def read(stream: BinaryIO) -> Reading:
     """Fixes of a UBX log; a rejection's line is the number of the message. Raises ReadError where no fix is left."""
-    rows: list[tuple[float, ...]] = []
-    numbers: list[int] = []
     rejections = Rejections()
-    frames = Frames()
-    messages = (message for block in iter(lambda: stream.read(BLOCK_BYTES), b"") for message in frames.feed(block))
-    for number, message in enumerate(messages, 1):
-        if message is None:
+    cutter = Frames()
+    heads: list[bytes] = []
+    numbers: list[int] = []
+    frames = (frame for block in iter(lambda: stream.read(BLOCK_BYTES), b"") for frame in cutter.feed(block))
+    for number, frame in enumerate(frames, 1):
+        if frame is None:
             rejections.append(Rejection(number, "damaged message"))
-            continue
-        if message.identity != "NAV-PVT":
-            continue
-        try:
-            rows.append(fix_of(message))
+        elif frame.startswith(NAV_PVT):
+            heads.append(frame)
             numbers.append(number)
-        except (AttributeError, TypeError):
-            rejections.append(Rejection(number, "NAV-PVT message of an unknown length"))
-        except ValueError as error:
-            rejections.append(Rejection(number, str(error)))
-    table = np.array(rows, dtype=np.float64).reshape(-1, len(COLUMNS) + 1)
-    columns = dict(zip(COLUMNS, table[:, 1:].T, strict=True))
-    return assemble(table[:, 0], np.array(numbers, dtype=np.int64), columns, rejections, FORMAT)
+    fixes = decoded(heads)
+    usable, lines = fixes.usable, np.array(numbers, dtype=np.int64)
+    for reason in (NOT_VALID, NO_DATE, TOO_SHORT):
+        rejections.all_of(lines[fixes.refused == reason], reason)
+    columns = {name: column[usable] for name, column in fixes.columns.items()}
+    return assemble(fixes.utc_s[usable], lines[usable], columns, rejections, FORMAT)
 
 
 def write(trace: Trace) -> bytes:
@@ -86,66 +106,82 @@ class Frames:
     def __init__(self) -> None:
         self._rest = b""
 
-    def feed(self, data: bytes) -> Iterator[Any]:
-        """Take the next bytes and yield the parsed messages that they end, None for a damaged one.
+    def feed(self, data: bytes) -> Iterator[bytes | None]:
+        """Take the next bytes and yield the messages that they end, from sync to checksum, None for a damaged one.
 
         A damaged message is none: the next may begin within it.
         """
-        from pyubx2 import UBXReader
-
         self._rest += data
-        while frame := self._next():
-            try:
-                message = UBXReader.parse(frame)
-            except Exception as error:  # the library raises many kinds for what is damaged
-                if isinstance(error, MemoryError):
-                    raise ReadError("the log is too large to read") from None
-                self._rest = frame[len(SYNC) :] + self._rest
-                message = None
-            yield message
-
-    def _next(self) -> bytes | None:
-        """The next whole message by its stated length, unparsed."""
-        while True:
-            begun = self._rest.find(SYNC)
-            if begun < 0:
-                self._rest = self._rest[-1:]
-                return None
-            self._rest = self._rest[begun:]
-            size = FRAME_BYTES + int.from_bytes(self._rest[4:6], "little")
-            if size <= LONGEST:
+        at = 0
+        while (begun := self._rest.find(SYNC, at)) >= 0:
+            size = FRAME_BYTES + int.from_bytes(self._rest[begun + 4 : begun + 6], "little")
+            if size > LONGEST:
+                at = begun + len(SYNC)
+                continue
+            frame = self._rest[begun : begun + size]
+            at = begun
+            if len(frame) < size:
                 break
-            self._rest = self._rest[len(SYNC) :]
-        if len(self._rest) < max(size, FRAME_BYTES):
-            return None
-        frame, self._rest = self._rest[:size], self._rest[size:]
-        return frame
+            whole = _checks(frame)
+            at += size if whole else len(SYNC)
+            yield frame if whole else None
+        else:
+            at = max(at, len(self._rest) - 1)  # its last byte may be the first of a message
+        self._rest = self._rest[at:]
 
 
-COLUMNS = (
-    *("speed_mps", "latitude_deg", "longitude_deg", "course_deg", "altitude_m", "satellites", "climb_mps"),
-    *("speed_accuracy_mps", "fix_quality"),
-)
+def _checks(frame: bytes) -> bool:
+    """Whether a frame's two last bytes are its checksum (Fletcher's, of class, identity, length and payload)."""
+    covered = frame[len(SYNC) : -2]
+    return frame[-2] == sum(covered) & 0xFF and frame[-1] == sum(accumulate(covered)) & 0xFF
 
 
-def fix_of(message: Any) -> tuple[float, ...]:
-    """UTC seconds and the columns of one message. Raises ValueError with the reason where it holds no fix."""
-    if message.fixType < LEAST_FIX_TYPE or not message.gnssFixOk:
-        raise ValueError("no fix yet (NAV-PVT says that its fix is not valid)")
-    try:
-        second = datetime(message.year, message.month, message.day, message.hour, message.min, 0, tzinfo=UTC)
-    except ValueError:
-        raise ValueError("NAV-PVT message without a date") from None
-    quality = {0: 2.0 if message.diffSoln else 1.0, 1: 5.0, 2: 4.0}.get(message.carrSoln, 1.0)
-    return (
-        second.timestamp() + message.second + message.nano * 1e-9,
-        message.gSpeed * MILLI,
-        float(message.lat),
-        float(message.lon),
-        float(message.headMot),
-        message.hMSL * MILLI,
-        float(message.numSV),
-        -message.velD * MILLI,
-        message.sAcc * MILLI,
-        quality,
+@dataclass(frozen=True, eq=False)
+class Fixes:
+    """What NAV-PVT messages say (n each): UTC seconds, columns of a trace, and why one is refused, else empty."""
+
+    utc_s: Floats
+    columns: dict[str, Floats]
+    refused: NDArray[np.str_]
+
+    @property
+    def usable(self) -> NDArray[np.bool_]:
+        """Those that are not refused."""
+        return np.asarray(self.refused == "")
+
+
+def decoded(frames: Sequence[bytes]) -> Fixes:
+    """Decode whole NAV-PVT frames; one is refused with a reason where it holds no fix."""
+    heads = b"".join(frame[: FIELDS.itemsize].ljust(FIELDS.itemsize, b"\0") for frame in frames)
+    said = np.frombuffer(heads, FIELDS)
+    short = np.array([len(frame) < FIELDS.itemsize + 2 for frame in frames], dtype=np.bool_)
+    minutes, dated = _minutes(said)
+    valid = (said["fix_type"] >= LEAST_FIX_TYPE) & (said["flags"] & FIX_OK > 0)
+    carrier = said["flags"] >> CARRIER_SHIFT
+    differential = np.where(said["flags"] & DIFFERENTIAL > 0, 2.0, 1.0)
+    columns = {
+        "speed_mps": said["speed_mmps"] * MILLI,
+        "latitude_deg": said["latitude"] * DEGREES,
+        "longitude_deg": said["longitude"] * DEGREES,
+        "course_deg": said["course"] * COURSE_DEGREES,
+        "altitude_m": said["altitude_mm"] * MILLI,
+        "satellites": said["satellites"].astype(np.float64),
+        "climb_mps": said["down_mmps"] * -MILLI,
+        "speed_accuracy_mps": said["accuracy_mmps"] * MILLI,
+        "fix_quality": np.where(carrier == 0, differential, CARRIER_QUALITY[carrier]),
+    }
+    utc_s = minutes * 60.0 + said["second"] + said["nano"] * 1e-9
+    return Fixes(utc_s, columns, np.select([short, ~valid, ~dated], [TOO_SHORT, NOT_VALID, NO_DATE], ""))
+
+
+def _minutes(said: NDArray[np.void]) -> tuple[Floats, NDArray[np.bool_]]:
+    """Whole minutes since 1970 UTC (n), and whether the date is one (n)."""
+    months = (said["year"].astype(np.int64) - 1970) * 12 + said["month"] - 1
+    first, after = (
+        month.astype("datetime64[D]").astype(np.int64)
+        for month in (months.astype("datetime64[M]"), (months + 1).astype("datetime64[M]"))
     )
+    dated = (said["year"] > 0) & (said["month"] >= 1) & (said["month"] <= 12) & (said["day"] >= 1)
+    dated &= (said["day"] <= after - first) & (said["hour"] < 24) & (said["minute"] < 60)
+    days = first + said["day"] - 1
+    return (days * 1440 + said["hour"].astype(np.int64) * 60 + said["minute"]).astype(np.float64), dated

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from coombe_core.formats.ubx import COLUMNS, Frames, fix_of
+from coombe_core.formats.ubx import NAV_PVT, Frames, decoded
 
 Found = tuple[float, dict[str, float], bool]
 
@@ -18,15 +18,14 @@ class UbxStream:
 
     def feed(self, data: bytes) -> Iterator[Found]:
         """Take the next bytes and yield the fixes whose messages they end."""
-        for message in self._frames.feed(data):
-            if message is not None and message.identity != "NAV-PVT":
+        for frame in self._frames.feed(data):
+            if frame is not None and not frame.startswith(NAV_PVT):
                 continue
-            try:
-                utc_s, *values = fix_of(message)
-            except (AttributeError, TypeError, ValueError):
+            fix = decoded([frame]) if frame else None
+            if fix is None or not fix.usable[0]:
                 self.rejected += 1
                 continue
-            yield utc_s, dict(zip(COLUMNS, values, strict=True)), True
+            yield float(fix.utc_s[0]), {name: float(column[0]) for name, column in fix.columns.items()}, True
 
     def finish(self) -> Iterator[Found]:
         """Nothing waits: a message that was cut off is none."""

@@ -10,11 +10,12 @@ from coombe_core.curve import Curve
 from coombe_core.detection.runs import FoundRun
 from coombe_core.fitting.dips import dips
 from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.power_onset import power_onset
 from coombe_core.fitting.speed_fit import Reached, SpeedFit, fit_speed
 from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
 from coombe_core.timing.measures import TRAP_M, Measure
-from coombe_core.timing.results import Measured, TimedRun
+from coombe_core.timing.results import Measured, SpeedPassed, TimedRun
 from coombe_core.timing.slope import slope_percent
 from coombe_core.timing.splits import SPLIT_SPEEDS_MPS, splits_of
 from coombe_core.trace import Trace
@@ -25,6 +26,7 @@ REST_S = 2.0
 STEADY_S = 1.0
 AFTER_S = 0.45  # past the lift, and short of the brakes
 CURVE_STEP_S = 0.05
+ABOUT_S = 0.3
 AT_FULL_S = 0.8  # so long after it began a pull is at full power
 
 
@@ -73,17 +75,41 @@ def time_standing(
         measures=rows,
         splits=splits_of(fit, launch, zeros["rollout"], found.peak_mps),
         launch_ramps=fit.launch_ramps,
+        rise_s=fit.rise_s,
     )
 
 
 def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], surveyed: Value | None = None) -> TimedRun:
-    """Time a roll-on: the intervals between speeds that it passed at full power; arguments as of `time_standing`."""
+    """Time a roll-on: the intervals between speeds that it passed at full power; arguments as of `time_standing`.
+
+    It starts where full power begins to come in, as fitted.
+    """
     window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
     fixes = fixes_of(window)
-    steps_s = [found.start_s, *_faltering_s(fixes, found), found.end_s]
-    fit = fit_speed(fixes, steps_s, None, *levels_of(measures))
+    full_s = power_onset(fixes, found.start_s)
+    fit = fit_speed(fixes, [full_s, *_faltering_s(fixes, found), found.end_s], None, *levels_of(measures))
     rows = [row for measure in measures for row in _measured(fit, measure, {})]
-    return _pull(fit, window, found, fit.constant(found.start_s), surveyed, rollout_s=None, measures=rows, splits=[])
+    return _pull(
+        fit,
+        window,
+        found,
+        fit.constant(fit.steps[0].instant_s),
+        surveyed,
+        rollout_s=None,
+        measures=rows,
+        splits=[],
+        first_passed=_first_passed(fit, measures),
+        rise_s=fit.steps[0].fade_s,
+    )
+
+
+def _first_passed(fit: SpeedFit, measures: Sequence[Measure]) -> SpeedPassed | None:
+    """The slowest speed from which a measure runs that was passed about full power or later."""
+    full_s = fit.steps[0].instant_s
+    speeds = sorted({measure.from_mps for measure in measures if measure.basis == "speed" and measure.from_mps})
+    passed = ((speed_mps, reached) for speed_mps in speeds if (reached := fit.reaches_speed(speed_mps)))
+    since = (SpeedPassed(speed_mps, reached.instant.number - full_s) for speed_mps, reached in passed)
+    return next((each for each in since if each.since_s >= -ABOUT_S), None)
 
 
 def _faltering_s(fixes: Fixes, found: FoundRun) -> list[float]:

@@ -15,7 +15,7 @@ from coombe_core.fitting.speed_fit import SpeedFit, fit_speed
 from coombe_core.fitting.torque_ramp import HALT_RAMPS
 from coombe_core.timing.acceleration import fixes_of
 from coombe_core.timing.measures import Measure
-from coombe_core.timing.results import Measured, TimedRun
+from coombe_core.timing.results import Measured, SpeedPassed, TimedRun
 from coombe_core.timing.slope import slope_percent
 from coombe_core.trace import Trace
 from coombe_core.uncertainty import Estimate, Value
@@ -93,7 +93,17 @@ def time_stop(
         curve=curve,
         noise_mps=fit.noise_mps,
         mean_acceleration_g=onset.mean_deceleration_mps2(rest.times(-1.0).value).scaled(-1 / STANDARD_GRAVITY_MPS2),
+        first_passed=_first_passed(fit, measures, onset_s),
+        rise_s=fit.rise_s,
     )
+
+
+def _first_passed(fit: SpeedFit, measures: Iterable[Measure], onset_s: float) -> SpeedPassed | None:
+    """The fastest nominal speed that was passed after brake onset."""
+    speeds = sorted((measure.from_mps for measure in measures if measure.basis == "stop"), reverse=True)
+    passed = ((speed_mps, reached) for speed_mps in speeds if (reached := fit.reaches_speed(speed_mps)))
+    since = (SpeedPassed(speed_mps, -reached.instant.number - onset_s) for speed_mps, reached in passed)
+    return next((each for each in since if each.since_s >= 0.0), None)
 
 
 def _peak_g(fit: SpeedFit, hardest_s: float) -> Value:

@@ -49,8 +49,20 @@ class Untimed:
 
 
 @dataclass(frozen=True)
+class SpeedPassed:
+    """A speed that a measure begins at, and how soon after full braking or full power began it was passed."""
+
+    speed_mps: float
+    since_s: float
+
+
+@dataclass(frozen=True)
 class TimedRun:
-    """A run found and timed. `start_s` is seconds after the log's first fix, of first movement or brake onset."""
+    """A run found and timed. `start_s` is seconds after the log's first fix, of first movement or brake onset.
+
+    `first_passed` is the first speed of a measure that a stop passed after brake onset, or a roll-on after full power.
+    `rise_s` is how long torque took to come up, or braking to end at rest, as the fixes show it.
+    """
 
     kind: Kind
     start_s: float
@@ -67,6 +79,8 @@ class TimedRun:
     corrected_parts: tuple[str, ...] = ()
     uncorrected_because: Literal["", "slope unknown", "heading unknown"] = ""
     launch_ramps: LaunchRamps | None = None
+    first_passed: SpeedPassed | None = None
+    rise_s: float | None = None
 
     def measured(self, name: str, clock: Clock) -> Measured | None:
         """The measure of that name on that clock, or None where the run did not reach it."""

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from coombe_core.comparing.breakdown import Band
 from coombe_core.comparing.character import Name
 from coombe_core.comparing.comparison import (
     LEANS,
@@ -10,6 +11,7 @@ from coombe_core.comparing.comparison import (
     Several,
     Verdict,
     direction,
+    graded,
     ramps_u95,
     receivers_u95,
     smaller_is_better,
@@ -196,7 +198,7 @@ def _tested(found: Comparison) -> list[str]:
     elif weighed.layout.kind == "within":
         reasons.append(f"Compared within days and directions by least squares: {test}.")
     else:
-        reasons.append(f"{_days(found)}: {test}.")
+        reasons += [f"{_days(found)}: {test}.", *_under_other_days(found)]
     if common_u95 := ramps_u95(found.groups):
         reasons.append(
             f"The interval includes ± {common_u95:.3f} s for the torque ramps, which more runs do not reduce."
@@ -212,7 +214,9 @@ def _days(found: Comparison) -> str:
     days = [len({state.day for state in group.noted}) for group in found.groups]
     unknown = [name for name, group in zip(_names(found), found.groups, strict=True) if not _all_days(group)]
     own = scatter is not None and not scatter.day_assumed
-    source = f"{100 * ASSUMED_DAY_SHARE:g} % assumed" + (
+    share = weighed.contrast.day_share
+    why_less = ", charge, battery temperature and weather being noted" if share < ASSUMED_DAY_SHARE else ""
+    source = f"{100 * share:g} % assumed{why_less}" + (
         f", weighed with {scatter_source(scatter)}" if own and scatter else ""
     )
     if unknown:
@@ -220,6 +224,21 @@ def _days(found: Comparison) -> str:
     else:
         why = f"The groups were driven on different days ({days[0]} and {days[1]}), so days are what is repeated"
     return f"{why}; the interval includes {weighed.contrast.day_sd:.3f} {found.unit} from day to day ({source})"
+
+
+def _under_other_days(found: Comparison) -> list[str]:
+    """What the verdict would be if days differed by other than is assumed, and what would settle it."""
+    weighed = found.weighed
+    if weighed is None or weighed.under_half is None or weighed.under_twice is None:
+        return []
+    half, twice = (
+        f"{graded(under, found.quantity)}, ± {_half(under):.{_digits(under)}f} {found.unit}"
+        for under in (weighed.under_half, weighed.under_twice)
+    )
+    return [
+        f"If days differed by half of that: {half}; by twice as much: {twice}. Both groups in turn on one day would "
+        "settle it."
+    ]
 
 
 def _all_days(group: Group) -> bool:
@@ -256,13 +275,23 @@ def _beats(ahead: Group, behind: Group, small: bool) -> bool:
 
 
 def _character(found: Comparison) -> list[str]:
-    kind = found.went.character
+    kind, halves = found.went.character, found.went.halves
     if kind is None:
         return []
+    if halves is None:
+        return [f"{capitalized(CHARACTERS[kind.name])}."]
     place = f"{kind.until / FOOT_M:.0f} ft ({kind.until:.0f} m)" if kind.by_distance else speed(kind.until)
-    return [
-        f"{signed(kind.launch_s, 2)} s by {place} and {signed(kind.rest_s, 2)} s after it: {CHARACTERS[kind.name]}."
-    ]
+    launch, rest = map(_with_interval, halves)
+    return [f"{launch} by {place} and {rest} after it: {CHARACTERS[kind.name]}."]
+
+
+def _with_interval(band: Band) -> str:
+    """Seconds gained in a band, as surely as they are known."""
+    if band.low95 is None or band.high95 is None:
+        return f"{signed(band.difference_s, 2)} s"
+    half = (band.high95 - band.low95) / 2
+    digits = 2 if half >= 0.01 else 3
+    return f"{signed(band.difference_s, digits)} s ± {half:.{digits}f} s"
 
 
 def _looked_at(found: Comparison) -> list[str]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from coombe_core.flags.flag import Flag
 from coombe_core.units import MPH_MPS
+from coombe_core.wording.quantities import speed
 
 SENTENCES = {
     "ordinary_driving": "Driven as in traffic, not at full power or full braking; it does not count as complete.",
@@ -19,6 +20,19 @@ SENTENCES = {
         "The receiver writes zero below {slowest_mps:.1f} m/s ({slowest_mph:.0f} mph), which leaves first movement "
         "and rest less sure; turn that off."
     ),
+    "soft_start": (
+        "Torque came up over about {rise_s:.1f} s, more slowly than usual cars do: a gentle start, or a receiver that "
+        "smooths its speed. Times from rest are less sure; turn smoothing off."
+    ),
+    "soft_end": (
+        "The car came to rest over about {rise_s:.1f} s: the brakes were eased off, or the receiver smooths its speed. "
+        "The time to rest is less sure; compare distances, and turn smoothing off."
+    ),
+    "passed_in_the_bite": (
+        "{speed} was passed {since_s:.2f} s after brake onset, while the brakes took hold: use the distance from brake "
+        "onset, or begin 10 % faster."
+    ),
+    "passed_as_torque_rose": ("{speed} was passed {about}, while torque came up: begin the pull slower."),
     "rate_low": "Only {rate_hz:.1f} fixes per second; excluded from comparisons from rest unless you keep the run.",
     "rate_uneven": "Fixes come at uneven times; log the receiver's own time, not the phone's.",
     "poor_geometry": "Few satellites or poor geometry; mount the receiver where it sees the sky.",
@@ -78,6 +92,11 @@ def _worked_out(flag: Flag) -> dict[str, float | str]:
             return {"side": side, "wind_mps": abs(wind_mps), "wind_mph": abs(wind_mps) / MPH_MPS}
         case "held_at_rest":
             return {"slowest_mph": numbers["slowest_mps"] / MPH_MPS}
+        case "passed_in_the_bite":
+            return {"speed": speed(numbers["speed_mps"])}
+        case "passed_as_torque_rose":
+            when = "after full power began" if numbers["since_s"] > 0 else "before full power"
+            return {"speed": speed(numbers["speed_mps"]), "about": f"{abs(numbers['since_s']):.2f} s {when}"}
         case "implausible" if "peak_w" in numbers:
             return {"peak_kw": numbers["peak_w"] / 1000, "stated_kw": numbers["stated_w"] / 1000}
         case _:

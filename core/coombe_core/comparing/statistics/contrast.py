@@ -48,6 +48,7 @@ class Contrast:
     parts: tuple[Part, ...]
     day_sd: float | None = None
     day_assumed: bool = False
+    day_share: float = ASSUMED_DAY_SHARE
 
     @property
     def day(self) -> Part:
@@ -66,6 +67,7 @@ def contrast(
     fitted: int = 0,
     weights: Floats | None = None,
     step: float = 0.0,
+    day_share: float = ASSUMED_DAY_SHARE,
 ) -> Contrast | None:
     """Weigh the values of two groups so that their sum is the difference.
 
@@ -83,6 +85,8 @@ def contrast(
         Given where a part of a value is to be weighed like the whole.
     step : float
         The step to which values were rounded; see `rounding_step`.
+    day_share : float
+        By what share of a value days are taken to differ, where the car's own days do not say.
 
     Returns
     -------
@@ -107,7 +111,9 @@ def contrast(
     run = Part(max(run.variance, step**2 / 12), run.dof)
     member = np.eye(layout.day_count)[layout.days]
     drift = _drift_part(values, layout, run) if scatter is not None else Part(0.0, ASSUMED_DOF)
-    day, assumed = _day_part(values, layout, run, scatter) if layout.kind == "days" else (Part(0.0, ASSUMED_DOF), False)
+    day, assumed = Part(0.0, ASSUMED_DOF), False
+    if layout.kind == "days":
+        day, assumed = _day_part(values, layout, run, scatter, day_share)
     if weights is None:
         covariance = np.eye(values.size) + _ratio(day, run) * (member @ member.T)
         if layout.in_order:
@@ -120,7 +126,7 @@ def contrast(
         Part(rounded, math.inf),
     )
     day_sd = math.sqrt(day.variance) if layout.kind == "days" else None
-    return Contrast(weights, parts, day_sd, assumed)
+    return Contrast(weights, parts, day_sd, assumed, day_share)
 
 
 def rounding_step(values: Floats) -> float:
@@ -184,9 +190,11 @@ def _drift_part(values: Floats, layout: Layout, run: Part) -> Part:
     return Part(max(default, slope**2 - run.variance / length), ASSUMED_DOF)
 
 
-def _day_part(values: Floats, layout: Layout, run: Part, scatter: Scatter | None) -> tuple[Part, bool]:
+def _day_part(
+    values: Floats, layout: Layout, run: Part, scatter: Scatter | None, day_share: float
+) -> tuple[Part, bool]:
     """Variance from day to day, and whether it rests on the stated default, which enough days of the car outweigh."""
-    default = (ASSUMED_DAY_SHARE * abs(float(values.mean()))) ** 2
+    default = (day_share * abs(float(values.mean()))) ** 2
     if scatter is not None and not scatter.day_assumed:
         own = Part(scatter.day_sd**2, scatter.day_dof)
     else:
@@ -194,7 +202,8 @@ def _day_part(values: Floats, layout: Layout, run: Part, scatter: Scatter | None
     assumed = own.dof < LEAST_DOF
     counts = ASSUMED_DOF if assumed else DEFAULT_BESIDE_HISTORY_DOF
     dof = counts + own.dof
-    return Part(max((counts * default + own.dof * own.variance) / dof, 0.0), dof), assumed
+    weighed = max((counts * default + own.dof * own.variance) / dof, 0.0)
+    return Part(weighed if assumed else max(weighed, own.variance), dof), assumed  # a default makes no car steadier
 
 
 def _days_themselves(values: Floats, layout: Layout, run: Part) -> Part:

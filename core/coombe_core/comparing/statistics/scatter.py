@@ -18,7 +18,9 @@ from coombe_core.learned import between_variance
 Origin = Literal["assumed", "history", "these runs"]
 LEAST_DOF = 4  # fewer than these, and the car's own scatter says less than the stated default
 ASSUMED_RUN_SHARE = 0.010
-ASSUMED_DAY_SHARE = 0.006
+# Shares of a time by which days differ, where nothing was noted and where charge, battery temperature and weather were
+# and count no more: derived in `validation.day_scatter`.
+ASSUMED_DAY_SHARE, NOTED_DAY_SHARE = 0.006, 0.004
 ASSUMED_DRIFT_SHARE = 0.0015  # from one run to the next
 ASSUMED_DOF = 4.0  # of a default: as sure as five days would make it, for cars that differ by a third
 

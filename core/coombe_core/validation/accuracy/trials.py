@@ -62,6 +62,8 @@ QUANTITIES = (
     Quantity("100-0 km/h", "speed", "time_s"),
 )
 NAMED = parse_measure("60-90 mph")
+# Flags that say that a run's numbers are less sure than they state.
+LESS_SURE = {"held_at_rest", "soft_start", "soft_end", "passed_in_the_bite", "passed_as_torque_rose"}
 
 
 @dataclass(frozen=True)
@@ -82,11 +84,19 @@ Errors = dict[tuple[str, str, str], tuple[float, float, float]]
 
 @dataclass(frozen=True)
 class Trial:
-    """One simulated car: its ramp, and by quantity the error, the stated u95 and the error of interpolation."""
+    """One simulated car: its ramp, and by quantity the error, the stated u95 and the error of interpolation.
+
+    `flagged` are the quantities of runs with a flag that says that they are less sure.
+    """
 
     shape: str
     ramp_s: float
     errors: Errors
+    flagged: frozenset[tuple[str, str, str]] = frozenset()
+
+    def unflagged(self) -> Trial:
+        """The same without them."""
+        return replace(self, errors={key: row for key, row in self.errors.items() if key not in self.flagged})
 
 
 def trials(count: int, setting: Setting, seed: int) -> list[Trial]:
@@ -140,9 +150,12 @@ def _trial(job: tuple[int, Sequence[Setting], int, str]) -> list[Trial]:
     for setting in settings:
         receiver = setting.of(world.receiver)
         errors: Errors = {}
+        flagged: set[tuple[str, str, str]] = set()
         for (kind, _, noise_seed), motion in zip(drives, motions, strict=True):
-            errors |= _errors(received(motion, receiver, noise_seed), kind)
-        made.append(Trial(shape, world.car.ramp_s, errors))
+            found, less_sure = _errors(received(motion, receiver, noise_seed), kind)
+            errors |= found
+            flagged |= found.keys() if less_sure else set()
+        made.append(Trial(shape, world.car.ramp_s, errors, frozenset(flagged)))
     return made
 
 
@@ -159,11 +172,11 @@ def _roll_on(draw: np.random.Generator) -> list[Act]:
     return [Act("rest", 2), steady, Act("hold", 3), Act("launch", to_mps=73 * MPH_MPS), Act("coast", 0.8), slow]
 
 
-def _errors(made: Simulated, kind: Kind) -> Errors:
-    """Error, u95 and interpolation's error of every quantity that the run of a kind reached."""
+def _errors(made: Simulated, kind: Kind) -> tuple[Errors, bool]:
+    """Error, u95 and interpolation's error of every quantity that the run of a kind reached, and if it is flagged."""
     run = next((run for run in time_runs(made.trace, Request([NAMED])) if run.kind == kind), None)
     if run is None:
-        return {}
+        return {}, False
     real = _real(made, kind)
     found = {}
     for quantity in QUANTITIES:
@@ -173,7 +186,7 @@ def _errors(made: Simulated, kind: Kind) -> Errors:
             plain = _interpolated(made.trace, run, quantity) if kind == "standing" else None
             error = np.nan if plain is None else plain - real[quantity.key]
             found[quantity.key] = (value.value - real[quantity.key], value.u95, error)
-    return found
+    return found, bool(LESS_SURE & {flag.code for flag in run.flags})
 
 
 def _real(made: Simulated, kind: str) -> dict[tuple[str, str, str], float]:

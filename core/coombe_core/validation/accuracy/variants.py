@@ -99,6 +99,7 @@ VARIANTS: Mapping[str, Variant] = {
     "slope and wind": _windy,
     "holds zero below 0.3-0.7 m/s": _of_receiver(held_below_mps=_between(0.3, 0.7)),
     "holds zero below 1-1.5 m/s": _of_receiver(held_below_mps=_between(1.0, 1.5)),
+    "smooths over 0.05 s": _of_receiver(filter_s=_exactly(0.05)),
     "smooths over 0.1 s": _of_receiver(filter_s=_exactly(0.1)),
     "smooths over 0.2 s": _of_receiver(filter_s=_exactly(0.2)),
     "correlation 0.8": _of_receiver(correlation_at_25_hz=_between(0.75, 0.85)),
