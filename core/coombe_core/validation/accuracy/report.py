@@ -176,10 +176,10 @@ def _where_not(runs: Sequence[Run], beyond: Sequence[Beyond]) -> list[str]:
         "- The distance from brake onset carries the doubt about where the bite begins, unless CAN data has the pedal.",
         "- The time of a stop counts to rest; how a car comes to rest is below the noise.",
         "- With one fix a second a line or a speed that is passed within a second of the lift or the bite is doubtful.",
-        "- A receiver that smooths its speed by 0.1 s or more is flagged by its soft starts and ends; by 0.05 s it is not,",
-        "  and lines are late by 4 ms.",
-        "- A car that pulls under 50 W/kg at the wheels, or under 100 W/kg and is coasted after a roll-on, passes for one in",
-        "  traffic.",
+        "- A receiver that smooths its speed by 0.1 s or more is flagged by its soft starts and ends; by 0.05 s it is",
+        "  not, and lines are late by 4 ms.",
+        "- A car that pulls under 50 W/kg at the wheels, or under 100 W/kg and is coasted after a roll-on, passes for",
+        "  one in traffic.",
         "- Speed worked out from positions and wheel spin are not simulated here.",
     ]
 
@@ -188,8 +188,8 @@ def _beyond(beyond: Sequence[Beyond]) -> list[str]:
     """A row for each variant, with its worst quantity at each rate."""
     lines = [
         "Each changes one thing, by a size that is drawn anew for every run; a start, a stop and a roll-on each.",
-        "Over all is how often all intervals held; the worst is the quantity that held least often, and how often. Runs",
-        "that are flagged as less sure are not counted; flagged is their share.",
+        "Over all is how often all intervals held; the worst is the quantity that held least often, and how often.",
+        "Runs that are flagged as less sure are not counted; flagged is their share.",
         "",
         "| what | rate | runs | flagged | over all | worst | held | bias | RMS | u95 |",
         "| --- | ---: | ---: | ---: | ---: | --- | ---: | ---: | ---: | ---: |",
