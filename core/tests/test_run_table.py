@@ -123,6 +123,19 @@ class CompareTest(InFolder):
         widths = [(found["high95"] - found["low95"]) for found in (json.loads(x)["difference"] for x in (out, near))]
         self.assertGreater(widths[0], 1.5 * widths[1])
 
+    def test_what_is_noted_and_known_is_adjusted_for_beside_the_verdict(self):
+        """A run from 0 to 60 mph that falls by 1 % of its way gains g / 100 of acceleration: about 1.3 % of 8 m/s2."""
+        rows = ("log,group,slope_percent", "b.nmea,before,0", "a.nmea,after,-1.0")
+        found = json.loads(self.compare("--runs", str(self.table(*rows)))[1])
+        self.assertEqual(found["adjusted"]["for"], ["slope"])
+        gained = found["difference"]["value"] - found["adjusted"]["difference"]["value"]
+        self.assertAlmostEqual(gained, -0.013 * found["before"]["mean"], delta=0.02)
+        self.assertAlmostEqual(found["unadjusted"]["value"], found["difference"]["value"], 9)
+        said = self.compare("--runs", str(self.table(*rows)), as_json=False)[1]
+        self.assertIn("\nAdjusted: 0-60 mph (rollout): ", said)
+        typed = json.loads(self.compare("--before-values", "4,4.1", "--after-values", "3.9,3.8")[1])
+        self.assertEqual((typed["adjusted"], typed["adjustments"]), (None, []))
+
     def test_peak_power_compares_in_kilowatts_and_needs_the_mass(self):
         """The second car of the scenario has six percent more power than 260 kW."""
         rows = ("log,group,mass_kg", "b.nmea,before,1900", "a.nmea,after,1900")

@@ -6,7 +6,6 @@ import argparse
 import json
 import sys
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from pathlib import Path
 from typing import TYPE_CHECKING, TextIO
 
@@ -15,14 +14,9 @@ from coombe_core.timing.clocks import CLOCKS
 from coombe_core.timing.measures import Measure, parse_measure
 
 if TYPE_CHECKING:
-    from coombe_core.analysis import AnalyzedRun
-    from coombe_core.cli.run_table import Row
-    from coombe_core.comparing.comparison import Group
-    from coombe_core.comparing.state import State
     from coombe_core.formats.can_log import CanLog
     from coombe_core.formats.weather import WeatherReport
     from coombe_core.physics.course import SurveyedCourse
-    from coombe_core.trace import Trace
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed", "peak_power")
 LOG_SUFFIXES = (".nmea", ".gpx", ".csv")
@@ -136,7 +130,7 @@ def _analyse(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     correction = Correction("level" in wanted, "standard-air" in wanted, "calm" in wanted, air, road_load=load)
     path = options.slope_profile
     try:
-        surveyed = _surveyed(options.slope_percent, path)
+        surveyed = surveyed_by(options.slope_percent, path)
         path = options.can_log
         request = Request(options.measure, surveyed, correction, can_log=_can_log(path, options.dbc))
     except (ValueError, OSError) as error:
@@ -169,7 +163,8 @@ def _check_corrections(wanted: set[str], report: WeatherReport | None, has_mass:
         raise ValueError("correcting to calm needs a METAR with wind speed and direction")
 
 
-def _surveyed(slope_percent: float | None, profile: Path | None) -> SurveyedCourse | None:
+def surveyed_by(slope_percent: float | None, profile: Path | None) -> SurveyedCourse | None:
+    """The course of a stated slope or of a file with its elevations."""
     if slope_percent is None and profile is None:
         return None
     from coombe_core.physics.course import Profile, SurveyedCourse
@@ -196,148 +191,30 @@ def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) 
 
 
 def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from coombe_core.cli.compared import Compared
     from coombe_core.cli.output import comparison_json
     from coombe_core.cli.run_table import RunTableError
-    from coombe_core.comparing.comparison import UnusableValueError
+    from coombe_core.comparing.comparison import Asked, UnusableValueError
     from coombe_core.comparing.groups import NoSuchQuantityError
     from coombe_core.comparing.verdict import compare
     from coombe_core.wording.comparison import reasons_of, sentence_of
 
     try:
-        before, after = _groups(options)
+        compared = Compared.of(options)
     except (ReadError, NoSuchQuantityError, UnusableValueError, RunTableError) as error:
         print(error, file=err)
         return FAILED
-    result = compare(options.measure, options.clock, before, after, options.quantity)
-    print(
-        json.dumps(comparison_json(result)) if options.json else "\n".join([sentence_of(result), *reasons_of(result)]),
-        file=out,
-    )
-    return 0
-
-
-def _groups(options: argparse.Namespace) -> list[Group]:
-    """The two groups, from logs, from typed values or from a run table."""
-    from coombe_core.cli.run_table import Row, RunTableError, before_and_after, read_run_table
-    from coombe_core.comparing.groups import group_of_runs, shared_quantity
-
-    measure, clock = options.measure, options.clock
-    given = [(options.before, options.before_values), (options.after, options.after_values)]
-    rows: list[list[Row]] = []
-    if options.runs:
-        if any(logs or values for logs, values in given):
-            raise RunTableError("give either --runs or the two groups, not both")
-        rows = list(before_and_after(options.runs, read_run_table(options.runs)))
-    elif not all(logs or values for logs, values in given):
-        raise RunTableError("give --before or --before-values and --after or --after-values, or --runs")
+    (before, after), known = compared.groups, compared.known()
+    result = compare(options.measure, options.clock, before, after, options.quantity, known)
+    asked = Asked(adjust=compared.adjustable(known))
+    adjusted = compare(options.measure, options.clock, before, after, options.quantity, known, asked)
+    if options.json:
+        print(json.dumps(comparison_json(result, adjusted)), file=out)
     else:
-        rows = [[Row(0, Path(log), {}, {}) for log in logs] for logs, _ in given]
-    runs = [_runs(of_group, measure) for of_group in rows]
-    states = _noted(*runs)
-    if options.quantity == "peak_power":
-        return [_powers(found, noted) for found, noted in zip(runs, states, strict=True)]
-    typed = _typed(options.before_values, options.after_values, options.one_day)
-    field = shared_quantity(options.quantity, [run.timed for group in runs for run in group], measure, clock)
-    return [
-        made or group_of_runs([run.timed for run in found], measure, clock, field, states=noted)
-        for made, found, noted in zip(typed, runs, states, strict=True)
-    ]
-
-
-def _powers(runs: Sequence[LogRun], states: Sequence[State]) -> Group:
-    """A group of peak powers at the wheels, in kW."""
-    from coombe_core.comparing.comparison import Group
-    from coombe_core.comparing.groups import NoSuchQuantityError
-
-    lacking = next((run for run in runs if "mass_kg" not in run.row.numbers), None)
-    if not runs or lacking:
-        where = f"line {lacking.row.line}" if lacking and lacking.row.line else "the run table"
-        raise NoSuchQuantityError(f"peak_power needs the car's mass: give mass_kg in {where}")
-    known = [(run.timed.wheel_power, state) for run, state in zip(runs, states, strict=True)]
-    return Group(
-        [power.peak_w / 1000 for power, _ in known if power],
-        states=[state for power, state in known if power],
-    )
-
-
-def _typed(before: list[float] | None, after: list[float] | None, one_day: bool) -> list[Group | None]:
-    """Groups of typed values; of one day they were driven in the order in which they stand."""
-    from coombe_core.comparing.comparison import Group
-    from coombe_core.comparing.state import State
-
-    made: list[Group | None] = []
-    driven = 0
-    for values in (before, after):
-        states = [State(day="one day", hour=float(driven + place)) for place in range(len(values or ()))]
-        driven += len(states)
-        made.append(Group(values, states=states if one_day else ()) if values else None)
-    return made
-
-
-@dataclass(frozen=True)
-class LogRun:
-    """A run of a log and the table's row for it, its UTC day and hour, its heading and the receiver's rate."""
-
-    timed: AnalyzedRun
-    row: Row
-    day: str
-    hour: float
-    heading_deg: float | None
-    rate_hz: float
-
-
-def _noted(*groups: Sequence[LogRun]) -> list[list[State]]:
-    """What logs and their rows tell of the runs of all groups."""
-    from coombe_core.physics.course import directions_of
-
-    directions = iter(directions_of([run.heading_deg for group in groups for run in group]))
-    return [[_state(run, next(directions)) for run in group] for group in groups]
-
-
-def _state(run: LogRun, direction: str) -> State:
-    from coombe_core.comparing.state import State
-
-    slope = run.timed.slope_percent
-    of_log = State(
-        day=run.day,
-        hour=run.hour,
-        direction=direction,
-        rate_hz=run.rate_hz,
-        slope_percent=slope.value if slope else None,
-    )
-    return run.row.state(of_log, run.heading_deg)
-
-
-def _runs(rows: Sequence[Row], measure: Measure) -> list[LogRun]:
-    """Every complete run of the logs that no flag voids. Raises ReadError with the path of a log that fails."""
-    from coombe_core.analysis import Request, analyse_log
-    from coombe_core.cli.process_pool import in_processes
-    from coombe_core.physics.road_load import RoadLoad
-    from coombe_core.timing.corrections import Correction
-
-    runs: list[LogRun] = []
-    for row in rows:
-        mass_kg = row.numbers.get("mass_kg")
-        load = RoadLoad.of(mass_kg, None) if mass_kg else None
-        request = Request([measure], _surveyed(row.numbers.get("slope_percent"), None), Correction(road_load=load))
-        try:
-            with row.log.open("rb") as log:
-                analysis = analyse_log(log, request, in_processes)
-        except OSError as error:
-            raise ReadError(f"{row.log}: {error.strerror}") from None
-        except ReadError as error:
-            raise ReadError(f"{row.log}: {error}") from None
-        runs.extend(_log_run(run, row, analysis.reading.trace) for run in analysis.runs if run.counts(measure))
-    return runs
-
-
-def _log_run(run: AnalyzedRun, row: Row, trace: Trace) -> LogRun:
-    from coombe_core.comparing.state import hour_of
-    from coombe_core.physics.course import mean_heading_deg
-
-    at = trace.utc_at(run.start_s)
-    heading = mean_heading_deg(trace.between(run.start_s, run.end_s))
-    return LogRun(run, row, f"{at:%Y-%m-%d}", hour_of(at), heading, round(trace.rate_hz, 1))
+        print("\n".join([sentence_of(result), *reasons_of(result)]), file=out)
+        if adjusted.adjusted:
+            print(f"Adjusted: {sentence_of(adjusted)}", file=out)
+    return 0
 
 
 def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:

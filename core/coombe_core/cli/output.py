@@ -170,8 +170,9 @@ def _shown(value: Value, unit: str, digits: int) -> str:
     return f"{value.value:8.{digits}f} ± {value.u95:.{digits}f} {unit}"
 
 
-def comparison_json(result: Comparison) -> Json:
-    """What `coombe compare --json` prints."""
+def comparison_json(result: Comparison, adjusted: Comparison | None = None) -> Json:
+    """What `coombe compare --json` prints; `adjusted` is the same comparison adjusted, where it is not so itself."""
+    adjusted = adjusted or result
     difference = result.difference
     return {
         "schema": "coombe.comparison/2",
@@ -189,11 +190,11 @@ def comparison_json(result: Comparison) -> Json:
         "confidence_better": result.confidence_better,
         "test": result.weighed and ("days" if result.weighed.layout.kind == "days" else "least squares"),
         "unadjusted": result.unadjusted and _difference_json(result.unadjusted.difference),
-        "adjusted": difference
-        and result.adjusted
-        and {"difference": _difference_json(difference), "for": [row["factor"] for row in _adjustments_json(result)]},
-        "adjustments": _adjustments_json(result),
-        "refused": {each.factor.name: refusal(each) for each in result.adjustment.refused} if result.adjustment else {},
+        "adjusted": _adjusted_json(adjusted),
+        "adjustments": _adjustments_json(adjusted),
+        "refused": {each.factor.name: refusal(each) for each in adjusted.adjustment.refused}
+        if adjusted.adjustment
+        else {},
         "difference_that_matters": result.asked.difference_that_matters,
         "condition_differences": [_condition_differences_json(row) for row in result.like.rows],
         "separating": result.like.separating,
@@ -215,6 +216,14 @@ def _sample_json(group: Sample | None) -> Json:
 
 def _difference_json(found: Difference) -> Json:
     return {"value": found.value, "low95": found.low95, "high95": found.high95}
+
+
+def _adjusted_json(result: Comparison) -> Json | None:
+    """The adjusted difference with the factors that it was adjusted for."""
+    if result.adjusted is None:
+        return None
+    found = _difference_json(result.adjusted.difference)
+    return {"difference": found, "for": [row["factor"] for row in _adjustments_json(result)]}
 
 
 def _adjustments_json(result: Comparison) -> list[Json]:

@@ -159,7 +159,7 @@ def _matched(before: Group, after: Group) -> Groups:
 
 def _day_share(measure: Measure, groups: Groups, adjusted: Collection[str] = ()) -> float:
     """By what share of a time days are taken to differ, where the car's own days do not say."""
-    if measure.basis == "stop":
+    if measure.basis == "stop" or not (groups[0].noted and groups[1].noted):
         return ASSUMED_DAY_SHARE
     states = [*groups[0].noted, *groups[1].noted]
     if not all(len(noted(factor, states)) == len(states) for factor in (CHARGE, BATTERY, DENSITY, WIND)):
