@@ -11,6 +11,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.interpolation import median
+
 Column = NDArray[np.float64]
 AT_REST_MPS = 0.5  # a receiver shows less than this of a car that stands
 
@@ -48,7 +50,7 @@ class Trace:
         """Fixes a second, from the median step; 0 for a single fix."""
         if len(self) < 2:
             return 0.0
-        return float(1.0 / np.median(np.diff(self.elapsed_s)))
+        return 1.0 / median(np.diff(self.elapsed_s))
 
     @property
     def duration_s(self) -> float:

@@ -11,7 +11,7 @@ from unittest import TestCase
 from groups import compared, driven
 
 from coombe_core.cli.command import main
-from coombe_core.cli.output import comparison_json
+from coombe_core.cli.comparison_output import comparison_json
 from coombe_core.comparing.comparison import Group
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate

@@ -8,7 +8,8 @@ from drives import analyzed
 
 from coombe_core import __version__
 from coombe_core.analysis import Analysis, analyse_log
-from coombe_core.cli.output import analysis_json, analysis_table, comparison_json
+from coombe_core.cli.comparison_output import comparison_json
+from coombe_core.cli.output import analysis_json, analysis_table
 from coombe_core.comparing.comparison import Group
 from coombe_core.comparing.verdict import compare
 from coombe_core.formats.reading import Rejection, Rejections

@@ -7,7 +7,7 @@ from typing import Any
 
 from comparisons import costs
 from comparisons.gathering import Gathered, Question, StoredRun, barred, gather
-from coombe_core.cli.output import comparison_json
+from coombe_core.cli.comparison_output import comparison_json
 from coombe_core.comparing.comparison import Asked, Comparison, Known, smaller_is_better
 from coombe_core.comparing.groups import value_of
 from coombe_core.comparing.statistics.samples import sample

@@ -3,9 +3,10 @@
 command       arguments and exit codes
 compared      the two groups of a comparison
 run_table     logs with what was noted of their runs
-output        analyses and comparisons as JSON and as tables
+output        analyses as JSON and as tables
+comparison_output  comparisons as JSON
 process_pool  runs timed in several processes
 devices       the simulated devices as a process
 """
 
-__all__ = ["command", "compared", "devices", "output", "process_pool", "run_table"]
+__all__ = ["command", "compared", "comparison_output", "devices", "output", "process_pool", "run_table"]

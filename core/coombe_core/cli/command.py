@@ -192,7 +192,7 @@ def _tell(path: str, error: Exception, as_json: bool, out: TextIO, err: TextIO) 
 
 def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
     from coombe_core.cli.compared import Compared
-    from coombe_core.cli.output import comparison_json
+    from coombe_core.cli.comparison_output import comparison_json
     from coombe_core.cli.run_table import RunTableError
     from coombe_core.comparing.comparison import Asked, UnusableValueError
     from coombe_core.comparing.groups import NoSuchQuantityError

@@ -13,6 +13,7 @@ from numpy.lib.stride_tricks import sliding_window_view
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
+from coombe_core.interpolation import median
 
 Floats = NDArray[np.float64]
 AROUND_S = 0.5
@@ -65,7 +66,7 @@ def _steps(seen: Floats, at: Floats, lasts: float) -> tuple[Floats, Floats]:
     inverse = np.linalg.inv(x.T @ x)
     solved = seen @ x @ inverse
     variances = ((seen - solved @ x.T) ** 2).sum(axis=1) / (at.size - x.shape[1])
-    usual = float(np.median(variances))
+    usual = median(variances)
     return solved[:, -1], solved[:, -1] / np.sqrt(np.maximum(usual, LEAST_NOISE_MPS**2) * inverse[-1, -1])
 
 

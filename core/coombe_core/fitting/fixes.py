@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.interpolation import median
+
 Floats = NDArray[np.float64]
 CLAMPED_TO, LEAST_CLAMPED, MOST_CLAMPED = 3.0, 0.25, 0.75
 MOVING_UNSEEN_S = 0.7  # no longer does a hard launch stay under what receivers hold at zero
@@ -83,7 +85,7 @@ class Fixes:
             return self
         squares = np.convolve(residuals[seen] ** 2, np.ones(near), "same")
         counts = np.convolve(np.ones(seen.size), np.ones(near), "same")
-        usual = max(float(np.median(squares / counts)), 1e-12)
+        usual = max(median(squares / counts), 1e-12)
         ratios = squares / counts / usual
         part = 2.0 / (9.0 * counts)
         if (ratios < (1.0 - part + BY_CHANCE * np.sqrt(part)) ** 3).all():

@@ -10,6 +10,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.interpolation import median
 from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.uncertainty import Value
 
@@ -119,7 +120,7 @@ def survey(fixes: Trace) -> Profile:
     known = moving & np.isfinite(fixes.altitude_m)
     if not known.any():
         raise ValueError("the log has no fix in motion with an altitude")
-    if float(np.median(fixes.speed_mps[moving])) > SURVEY_FASTEST_MPS:
+    if median(fixes.speed_mps[moving]) > SURVEY_FASTEST_MPS:
         raise ValueError("driven too fast to survey: keep below 60 km/h, about 37 mph")
     steps_m = np.diff(fixes.elapsed_s, prepend=fixes.elapsed_s[0]) * fixes.speed_mps
     distance_m = np.cumsum(np.where(moving, steps_m, 0.0))
@@ -138,7 +139,7 @@ def mean_heading_deg(fixes: Trace) -> float | None:
     """Average the course over the faster half of a run; degrees from north, None where the log has no course."""
     if not len(fixes):
         return None
-    fast = fixes.speed_mps >= np.median(fixes.speed_mps)
+    fast = fixes.speed_mps >= median(fixes.speed_mps)
     angles = np.radians(fixes.course_deg[fast & np.isfinite(fixes.course_deg)])
     if not angles.size:
         return None

@@ -13,6 +13,7 @@ from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.power_onset import power_onset
 from coombe_core.fitting.speed_fit import Reached, SpeedFit, fit_speed
 from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
+from coombe_core.interpolation import median
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
 from coombe_core.timing.measures import TRAP_M, Measure
 from coombe_core.timing.results import Measured, SpeedPassed, TimedRun
@@ -157,12 +158,12 @@ def levels_of(measures: Sequence[Measure]) -> tuple[list[float], list[float]]:
 
 def fixes_of(window: Trace) -> Fixes:
     """Take a window's fixes for a fit, weighted by the accuracy that the receiver itself states."""
-    step_s = float(np.median(np.diff(window.elapsed_s))) if len(window) > 1 else 1.0
+    step_s = median(np.diff(window.elapsed_s)) if len(window) > 1 else 1.0
     accuracy = window.speed_accuracy_mps
     stated = np.isfinite(accuracy) & (accuracy > 0)
     weight = np.ones(len(window))
     if stated.any():
-        weight[stated] = np.clip(np.median(accuracy[stated]) / accuracy[stated], 0.1, 3.0)
+        weight[stated] = np.clip(median(accuracy[stated]) / accuracy[stated], 0.1, 3.0)
     return Fixes(window.elapsed_s, window.speed_mps, weight, step_s)
 
 
