@@ -140,6 +140,6 @@ class BenchTest(TestCase):
         self.assertIn("| a fix | 3.2e-06 |  |", text)
 
     def test_the_hour_is_an_hour_of_fixes(self):
-        trace = an_hour()
+        trace = an_hour(10)
         self.assertAlmostEqual(trace.duration_s / 3600, 1.0, delta=0.1)
         self.assertAlmostEqual(trace.rate_hz, 25.0, 3)

@@ -25,20 +25,19 @@ from coombe_core.simulating.scenarios import TRAFFIC, Scenario, clean_run, simul
 from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
 
-RUNS_AN_HOUR = 6
+USUAL_LAUNCHES, MANY_LAUNCHES = 10, 120  # of an hour, each with a stop
 REPEATS = 3
 LARGE_BYTES = 1024**3
-# What a process does that only loops the usual per-sentence library over a log and takes the numbers out.
+PART_S = 300.0
+# What a process does that only parses every sentence with the usual per-sentence library and reads no field.
 REFERENCE = """
 import sys, pynmea2
 for line in open(sys.argv[1]):
-    sentence = pynmea2.parse(line)
-    if sentence.sentence_type == "RMC":
-        sentence.timestamp, sentence.latitude, sentence.longitude, float(sentence.spd_over_grnd)
-    else:
-        float(sentence.altitude)
+    pynmea2.parse(line)
 """
 ANALYSE = [sys.executable, "-m", "coombe_core.cli.command", "analyse", "--json"]
+LOOP = "of that loop"
+PULL_AND_STOP_S, TRAFFIC_S = 25.3, 54.4  # about
 Row = tuple[str, float, str, float | None]
 
 
@@ -48,33 +47,60 @@ def main(arguments: list[str] | None = None) -> int:
     parser.add_argument("--large", action="store_true", help="also the memory that a log of 1 GB takes (minutes)")
     options = parser.parse_args(arguments)
     with tempfile.TemporaryDirectory() as folder:
-        log, one = Path(folder) / "hour.nmea", Path(folder) / "run.nmea"
-        hour = an_hour()
+        log, many, one = (Path(folder) / name for name in ("hour.nmea", "many.nmea", "run.nmea"))
+        hour = an_hour(USUAL_LAUNCHES)
         log.write_bytes(write_log(hour, "nmea"))
+        many.write_bytes(write_log(an_hour(MANY_LAUNCHES), "nmea"))
         one.write_bytes(write_log(simulate(Scenario("", clean_run()), 5).trace, "nmea"))
-        rows = [*_whole(log, one), *_steps(log)]
+        rows = [*_whole(log, many, one), *_steps(log), *_formats(hour.between(0.0, PART_S))]
         if options.large:
             rows.append(_memory(hour, Path(folder) / "large.nmea"))
     print(table(rows))
     return 0
 
 
-def an_hour() -> Trace:
-    """About an hour at 25 Hz: traffic, waiting, and six quarter miles with a stop after each."""
-    acts = [act for _ in range(RUNS_AN_HOUR) for act in (*TRAFFIC * 9, *clean_run(), Act("rest", 60))]
+def an_hour(launches: int) -> Trace:
+    """About an hour at 25 Hz: quarter miles with a stop after each, and traffic and waiting between them."""
+    between_s = 3600.0 / launches - PULL_AND_STOP_S
+    rounds = int(between_s / 2 / TRAFFIC_S)
+    acts = [
+        act
+        for _ in range(launches)
+        for act in (*TRAFFIC * rounds, *clean_run(), Act("rest", between_s - rounds * TRAFFIC_S))
+    ]
     return simulate(Scenario("", acts), 3).trace
 
 
-def _whole(log: Path, one: Path) -> list[Row]:
+def _whole(log: Path, many: Path, one: Path) -> list[Row]:
     """Whole processes: the start of Python and every import counts."""
-    reference, ours = _interleaved([sys.executable, "-c", REFERENCE, str(log)], [*ANALYSE, str(log)])
+    commands = [[sys.executable, "-c", REFERENCE, str(log)], [*ANALYSE, str(log)], [*ANALYSE, str(many)]]
+    reference, ours, of_many = _interleaved(*commands)
     single = min(_seconds(lambda: _run([*ANALYSE, str(one)])) for _ in range(REPEATS))
-    about = f"{log.stat().st_size / 1e6:.0f} MB, {RUNS_AN_HOUR} runs and stops"
+    about = f"{log.stat().st_size / 1e6:.0f} MB"
     return [
-        (f"loop of the per-sentence library over an hour ({about})", reference, "", None),
-        ("analyse the hour, whole process", ours, "of that loop", ours / reference),
+        (f"loop of the per-sentence library over an hour ({about}), no field read", reference, "", None),
+        (f"analyse the hour, {2 * USUAL_LAUNCHES} runs and stops, whole process", ours, LOOP, ours / reference),
+        (f"an hour of {2 * MANY_LAUNCHES} runs and stops", of_many, LOOP, of_many / reference),
         ("analyse one run, whole process", single, "", None),
     ]
+
+
+def _formats(part: Trace) -> list[Row]:
+    """Other formats against their libraries, which parse the same bytes."""
+    import gpxpy
+    from pyubx2 import UBXReader
+
+    of_library: dict[str, Callable[[bytes], object]] = {
+        "ubx": lambda data: [message for _, message in UBXReader(io.BytesIO(data))],
+        "gpx": gpxpy.parse,
+    }
+    rows: list[Row] = []
+    for name, parse in of_library.items():
+        data = write_log(part, name)
+        theirs = min(_seconds(lambda data=data, parse=parse: parse(data)) for _ in range(REPEATS))  # type: ignore[misc]
+        ours = min(_seconds(lambda data=data: read_log(data)) for _ in range(REPEATS))  # type: ignore[misc]
+        rows.append((f"read {PART_S / 60:.0f} minutes of {name.upper()}", ours, "of its library", ours / theirs))
+    return rows
 
 
 def _steps(log: Path) -> list[Row]:
@@ -128,11 +154,7 @@ def _looped(data: bytes) -> None:
     import pynmea2
 
     for line in io.StringIO(data.decode()):
-        sentence = pynmea2.parse(line)
-        if sentence.sentence_type == "RMC":
-            _ = sentence.timestamp, sentence.latitude, sentence.longitude, float(sentence.spd_over_grnd)
-        else:
-            float(sentence.altitude)
+        pynmea2.parse(line)
 
 
 def _streamed(trace: Trace) -> None:
