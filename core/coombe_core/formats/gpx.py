@@ -123,7 +123,9 @@ def _columns(points: list[ElementTree.Element]) -> tuple[dict[str, Floats], list
             if name == "time":
                 times[number] = (text or "").strip()
             elif not math.isnan(value := _number(text)):
-                columns.setdefault(name, unstated.copy())[number] = value
+                if name not in columns:
+                    columns[name] = unstated.copy()
+                columns[name][number] = value
     return {name: np.array(column) for name, column in columns.items()}, times
 
 
