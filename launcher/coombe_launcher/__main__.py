@@ -74,7 +74,7 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
 
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
-        prog="coombe", epilog="Without a server: coombe analyse LOG..., compare, simulate (each with --help)."
+        prog="coombe", epilog="Without a server: coombe analyse LOG..., compare, study, simulate (each with --help)."
     )
     commands = parser.add_subparsers(dest="command", required=True)
     commands.add_parser("setup", help="install what is missing")

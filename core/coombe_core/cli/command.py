@@ -1,4 +1,4 @@
-"""`coombe analyse`, `coombe compare` and `coombe simulate`: the core without a server."""
+"""`coombe analyse`, `coombe compare`, `coombe study` and `coombe simulate`: the core without a server."""
 
 from __future__ import annotations
 
@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from coombe_core.physics.course import SurveyedCourse
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed", "peak_power")
+STUDIES = ("sweep", "braking", "roll-ons", "repeatability", "receivers")
 LOG_SUFFIXES = (".nmea", ".gpx", ".csv")
 FAILED = 2
 
@@ -38,6 +39,7 @@ def _parser() -> argparse.ArgumentParser:
     commands = parser.add_subparsers(required=True)
     _add_analyse(commands)
     _add_compare(commands)
+    _add_study(commands)
     _add_simulate(commands)
     return parser
 
@@ -84,6 +86,16 @@ def _add_compare(commands: argparse._SubParsersAction[argparse.ArgumentParser]) 
         "--one-day", action="store_true", help="all values were taken on one day, in this order, Before first"
     )
     compare.set_defaults(act=_compare)
+
+
+def _add_study(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    study = commands.add_parser("study", help="study the runs of a table: how a measure holds up")
+    study.add_argument("kind", choices=STUDIES)
+    study.add_argument("--runs", required=True, type=Path, metavar="TABLE.csv", help="a row a log, with its conditions")
+    study.add_argument("--json", action="store_true")
+    study.add_argument("--measure", type=_measure, help="the usual one of the study where it is not given")
+    study.add_argument("--clock", choices=CLOCKS)
+    study.set_defaults(act=_study)
 
 
 def _add_simulate(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -214,6 +226,21 @@ def _compare(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         print("\n".join([sentence_of(result), *reasons_of(result)]), file=out)
         if adjusted.adjusted:
             print(f"Adjusted: {sentence_of(adjusted)}", file=out)
+    return 0
+
+
+def _study(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from coombe_core.cli.run_table import RunTableError
+    from coombe_core.cli.study import USUAL_MEASURES, study_json
+    from coombe_core.comparing.groups import NoSuchQuantityError
+
+    options.measure = options.measure or parse_measure(USUAL_MEASURES[options.kind])
+    try:
+        found = study_json(options.kind, options)
+    except (ReadError, NoSuchQuantityError, RunTableError) as error:
+        print(error, file=err)
+        return FAILED
+    print(json.dumps(found) if options.json else found["sentence"], file=out)
     return 0
 
 

@@ -10,35 +10,16 @@ from pathlib import Path
 
 import numpy as np
 
-from coombe_core.analysis import AnalyzedRun, Request, analyse_log
-from coombe_core.cli.process_pool import in_processes
+from coombe_core.cli.logged import LogRun, runs_of, states_of
 from coombe_core.cli.run_table import Row, RunTableError, before_and_after, read_run_table
 from coombe_core.comparing.comparison import Group, Known
 from coombe_core.comparing.factors import ADJUSTABLE
 from coombe_core.comparing.factors import known as noted_of
 from coombe_core.comparing.groups import NoSuchQuantityError, group_of_runs, shared_quantity
 from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, by_physics, learned
-from coombe_core.comparing.state import State, hour_of
-from coombe_core.formats import ReadError
+from coombe_core.comparing.state import State
 from coombe_core.physics.air import STANDARD_DENSITY_KG_M3
-from coombe_core.physics.course import SurveyedCourse, directions_of, mean_heading_deg
 from coombe_core.physics.road_load import RoadLoad
-from coombe_core.timing.corrections import Correction
-from coombe_core.timing.measures import Measure
-from coombe_core.trace import Trace
-from coombe_core.uncertainty import Value
-
-
-@dataclass(frozen=True)
-class LogRun:
-    """A run of a log and the table's row for it, its UTC day and hour, its heading and the receiver's rate."""
-
-    timed: AnalyzedRun
-    row: Row
-    day: str
-    hour: float
-    heading_deg: float | None
-    rate_hz: float
 
 
 @dataclass(frozen=True)
@@ -55,7 +36,7 @@ class Compared:
 
         Raises ReadError, RunTableError, NoSuchQuantityError or UnusableValueError with a sentence.
         """
-        runs = [_runs(of_group, options.measure) for of_group in _rows(options)]
+        runs = [runs_of(of_group, options.measure) for of_group in _rows(options)]
         first, second = _groups(options, runs)
         return cls((first, second), [run for group in runs for run in group], options)
 
@@ -110,7 +91,7 @@ def _rows(options: argparse.Namespace) -> list[list[Row]]:
 
 def _groups(options: argparse.Namespace, runs: Sequence[Sequence[LogRun]]) -> list[Group]:
     measure, clock = options.measure, options.clock
-    states = _noted(*runs)
+    states = states_of(*runs)
     if options.quantity == "peak_power":
         return [_powers(found, noted) for found, noted in zip(runs, states, strict=True)]
     typed = _typed(options.before_values, options.after_values, options.one_day)
@@ -136,7 +117,6 @@ def _powers(runs: Sequence[LogRun], states: Sequence[State]) -> Group:
 
 def _typed(before: list[float] | None, after: list[float] | None, one_day: bool) -> list[Group | None]:
     """Groups of typed values; of one day they were driven in the order in which they stand."""
-
     made: list[Group | None] = []
     driven = 0
     for values in (before, after):
@@ -144,53 +124,3 @@ def _typed(before: list[float] | None, after: list[float] | None, one_day: bool)
         driven += len(states)
         made.append(Group(values, states=states if one_day else ()) if values else None)
     return made
-
-
-def _noted(*groups: Sequence[LogRun]) -> list[list[State]]:
-    """What logs and their rows tell of the runs of all groups."""
-
-    directions = iter(directions_of([run.heading_deg for group in groups for run in group]))
-    return [[_state(run, next(directions)) for run in group] for group in groups]
-
-
-def _state(run: LogRun, direction: str) -> State:
-
-    slope = run.timed.slope_percent
-    of_log = State(
-        day=run.day,
-        hour=run.hour,
-        direction=direction,
-        rate_hz=run.rate_hz,
-        slope_percent=slope.value if slope else None,
-    )
-    return run.row.state(of_log, run.heading_deg)
-
-
-def _runs(rows: Sequence[Row], measure: Measure) -> list[LogRun]:
-    """Every complete run of the logs that no flag voids. Raises ReadError with the path of a log that fails."""
-
-    runs: list[LogRun] = []
-    for row in rows:
-        mass_kg = row.numbers.get("mass_kg")
-        load = RoadLoad.of(mass_kg, None) if mass_kg else None
-        request = Request([measure], _surveyed(row.numbers.get("slope_percent")), Correction(road_load=load))
-        try:
-            with row.log.open("rb") as log:
-                analysis = analyse_log(log, request, in_processes)
-        except OSError as error:
-            raise ReadError(f"{row.log}: {error.strerror}") from None
-        except ReadError as error:
-            raise ReadError(f"{row.log}: {error}") from None
-        runs.extend(_log_run(run, row, analysis.reading.trace) for run in analysis.runs if run.counts(measure))
-    return runs
-
-
-def _log_run(run: AnalyzedRun, row: Row, trace: Trace) -> LogRun:
-
-    at = trace.utc_at(run.start_s)
-    heading = mean_heading_deg(trace.between(run.start_s, run.end_s))
-    return LogRun(run, row, f"{at:%Y-%m-%d}", hour_of(at), heading, round(trace.rate_hz, 1))
-
-
-def _surveyed(slope_percent: float | None) -> SurveyedCourse | None:
-    return None if slope_percent is None else SurveyedCourse(Value(slope_percent, 0.0))

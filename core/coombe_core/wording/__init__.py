@@ -4,6 +4,7 @@ quantities        numbers with their units, in both families
 flags, untimed, corrections      a run
 comparison, adjustment, curves, next_runs, value, projection      a comparison
 heads_up          two cars side by side
+studies           sweeps, series and agreement
 sources           where a number came from: learned, worked out, or assumed
 order, sample_size, timetable, strip, wheels  planning
 conditions_table  pasted conditions
@@ -24,6 +25,7 @@ __all__ = [
     "sample_size",
     "sources",
     "strip",
+    "studies",
     "timetable",
     "untimed",
     "value",
