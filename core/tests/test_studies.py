@@ -4,24 +4,41 @@ from __future__ import annotations
 
 import itertools
 import math
+from dataclasses import replace
+from datetime import UTC, datetime
 from unittest import TestCase
 
 import numpy as np
 import statsmodels.api as sm
+from geographiclib.geodesic import Geodesic
 from scipy import stats
 
+from coombe_core.comparing.comparison import Group
+from coombe_core.comparing.state import State
 from coombe_core.curve import Curve
 from coombe_core.studies.braking import braking_series, power_to_find_fade
+from coombe_core.studies.dashboard import dashboard
+from coombe_core.studies.energy import energy
+from coombe_core.studies.history import history
+from coombe_core.studies.laps import StartLine, laps, lateral_g
+from coombe_core.studies.levels import levels
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.receivers import agreement
 from coombe_core.studies.repeatability import repeatability
 from coombe_core.studies.roll_ons import from_full_power
 from coombe_core.studies.step import find_step
-from coombe_core.studies.sweep import sweep
+from coombe_core.studies.sweep import apart, equal_at, sweep
 from coombe_core.studies.trend import trend
-from coombe_core.units import FOOT_M
+from coombe_core.timing.measures import parse_measure
+from coombe_core.trace import COLUMNS, Trace
+from coombe_core.units import FOOT_M, KMH_MPS, MILE_M
 from coombe_core.wording.studies import (
     braking_sentence,
+    dashboard_sentence,
+    energy_sentence,
+    history_sentence,
+    laps_sentence,
+    levels_sentence,
     problem,
     receivers_sentence,
     repeatability_sentence,
@@ -203,6 +220,21 @@ class SweepTest(TestCase):
         power = sweep(NINE.tolist(), (200.0 - 2 * np.arange(9) + 1e-3 * np.cos(np.arange(9) * 2.1)).tolist(), False)
         self.assertAlmostEqual(power.lost[0.05], 40.0, delta=0.5)
 
+    def test_where_two_cars_differ_and_where_they_are_equal(self):
+        """One loses 0.04 s for ten points, the other twice that: it is at 50 % as slow as the first at 10 %."""
+        noise = 1e-4 * np.cos(np.arange(9) * 2.1)
+        first, second = (sweep(NINE.tolist(), (4.0 + loss * np.arange(9) + noise).tolist()) for loss in (0.04, 0.08))
+        self.assertAlmostEqual(equal_at(first, 10.0, second), 50.0, delta=0.5)
+        self.assertIsNone(equal_at(second, 10.0, first))
+        found = apart(first, second)
+        self.assertAlmostEqual(found.difference[0], 0.32, delta=0.002)
+        self.assertGreater(found.clear_at.size, 70)
+        self.assertLess(found.clear_at.max(), 90.0)
+        high = sweep((NINE + 100).tolist(), (4.0 + noise).tolist())
+        with self.assertRaises(StudyError) as refused:
+            apart(first, high)
+        self.assertIn("ends at 90 % and the other begins at 110 %", problem(refused.exception, "comparison of sweeps"))
+
     def test_what_no_sweep_can_be_made_of(self):
         for charges, words in (
             ([90.0, 80.0], "Sweep of 2 runs: record at least 5"),
@@ -216,3 +248,176 @@ class SweepTest(TestCase):
         found = sweep([90, 90, 70, 70, 50, 50, 30, 30], [4.0, 4.02, 4.05, 4.07, 4.11, 4.1, 4.16, 4.15])
         self.assertTrue(np.isfinite(found.curve.values).all())
         self.assertTrue((np.diff(found.curve.values) <= 1e-12).all())
+
+
+class EnergyTest(TestCase):
+    TIMES_S = np.arange(0.0, 12.001, 0.1)
+
+    def test_a_power_that_rises_evenly_is_its_mean_times_the_time(self):
+        """From nothing to 300 kW in 12 s: 150 kW for 12 s are 500 Wh. Common practice: 0.65 kWh over a quarter mile
+        are 2,605 Wh a mile."""
+        found = energy(self.TIMES_S, 25_000.0 * self.TIMES_S, MILE_M / 4, pulls=True)
+        self.assertAlmostEqual(found.energy_wh.value, 500.0, 6)
+        self.assertAlmostEqual(found.energy_wh.u95, 10.0, 6)
+        self.assertAlmostEqual(found.wh_per_mile.value, 2000.0, 6)
+        self.assertEqual(energy_sentence(found), "500 Wh ± 10 Wh taken, 2000 Wh a mile.")
+        quarter = energy(self.TIMES_S, np.full(self.TIMES_S.size, 651.25 * 300.0), MILE_M / 4, pulls=True)
+        self.assertAlmostEqual(quarter.wh_per_mile.value, 2605.0, 6)
+
+    def test_a_stop_recovers_and_charge_stands_beside_it(self):
+        found = energy(self.TIMES_S, np.full(self.TIMES_S.size, -30_000.0), 60.0, False, (80.0, 80.0), 80_000.0)
+        self.assertAlmostEqual(found.energy_wh.value, -100.0, 6)
+        self.assertTrue(found.agree)
+        self.assertIn("100 Wh ± 2 Wh recovered", energy_sentence(found))
+        far = energy(self.TIMES_S, np.full(self.TIMES_S.size, 30_000.0), 400.0, True, (80.0, 75.0), 80_000.0)
+        self.assertFalse(far.agree)
+        self.assertIn("does not agree", energy_sentence(far))
+
+    def test_a_current_whose_sign_is_turned_round_is_refused(self):
+        with self.assertRaises(StudyError) as refused:
+            energy(self.TIMES_S, -25_000.0 * self.TIMES_S, 400.0, pulls=True)
+        self.assertIn("the CAN current has the wrong sign", problem(refused.exception, "energy"))
+        with self.assertRaises(StudyError):
+            energy(self.TIMES_S[:3], self.TIMES_S[:3], 400.0, pulls=True)
+
+
+class DashboardTest(TestCase):
+    def test_ratio_offset_and_prediction_are_those_of_statsmodels(self):
+        draw = np.random.default_rng(2)
+        indicated = np.linspace(10.0, 40.0, 12)
+        true = 0.97 * indicated - 0.1 + 0.05 * draw.normal(size=12)
+        found, theirs = dashboard(indicated, true), sm.OLS(true, sm.add_constant(indicated)).fit()
+        self.assertAlmostEqual(found.ratio.value, theirs.params[1], 10)
+        self.assertAlmostEqual(found.ratio.u95, theirs.params[1] - theirs.conf_int()[1][0], 10)
+        self.assertAlmostEqual(found.offset_mps.u95, theirs.params[0] - theirs.conf_int()[0][0], 9)
+        at = 100 * KMH_MPS
+        low, high = theirs.get_prediction([[1.0, at]]).conf_int()[0]
+        self.assertAlmostEqual(found.true_mps(at).value, (low + high) / 2, 9)
+        self.assertAlmostEqual(found.true_mps(at).u95, (high - low) / 2, 9)
+        self.assertIn("An indicated 62 mph (100 km/h) is a true 60 mph (97 km/h)", dashboard_sentence(found, at))
+
+    def test_readings_at_one_speed_say_nothing(self):
+        for speeds, words in (([27.0, 27.1, 27.0, 26.9], "at other speeds too"), ([10.0, 20.0], "of 2 runs")):
+            with self.assertRaises(StudyError) as refused:
+                dashboard(speeds, speeds)
+            self.assertIn(words, problem(refused.exception, "dashboard speed"))
+
+
+def circle(radius_m: float, speed_mps: float, lap_count: float, rate_hz: float = 10.0) -> Trace:
+    """A drive round a circle on WGS 84, clockwise from its north, as geographiclib places it."""
+    times_s = np.arange(0.0, lap_count * 2 * math.pi * radius_m / speed_mps, 1.0 / rate_hz)
+    bearings = np.degrees(speed_mps * times_s / radius_m)
+    places = [Geodesic.WGS84.Direct(51.0, -2.0, bearing, radius_m) for bearing in bearings]
+    nothing = np.full(times_s.size, np.nan)
+    columns = dict.fromkeys(COLUMNS, nothing) | {
+        "elapsed_s": times_s,
+        "speed_mps": np.full(times_s.size, speed_mps),
+        "latitude_deg": np.array([place["lat2"] for place in places]),
+        "longitude_deg": np.array([place["lon2"] for place in places]),
+        "course_deg": (bearings + 90.0) % 360.0,
+    }
+    return Trace(start_utc=datetime(2026, 5, 9, 9, 0, tzinfo=UTC), **columns)
+
+
+class LapsTest(TestCase):
+    RADIUS_M, SPEED_MPS = 60.0, 21.0
+
+    def line(self, bearing_deg: float = 90.0) -> StartLine:
+        """Across the circle at a bearing from its center."""
+        place = Geodesic.WGS84.Direct(51.0, -2.0, bearing_deg, self.RADIUS_M)
+        return StartLine(place["lat2"], place["lon2"], bearing_deg + 90.0)
+
+    def test_lap_time_distance_and_lateral_g_of_a_circle(self):
+        """Lateral g is v^2 / (r g)."""
+        found = laps(circle(self.RADIUS_M, self.SPEED_MPS, 4.6), self.line())
+        true_s = 2 * math.pi * self.RADIUS_M / self.SPEED_MPS
+        self.assertEqual(len(found.laps), 4)
+        for lap in found.laps:
+            self.assertAlmostEqual(lap.time_s.value, true_s, delta=0.005)
+            self.assertAlmostEqual(lap.distance_m, 2 * math.pi * self.RADIUS_M, delta=0.2)
+            self.assertAlmostEqual(lap.peak_lateral_g, self.SPEED_MPS**2 / self.RADIUS_M / 9.80665, delta=0.002)
+            self.assertLess(lap.time_s.u95, 0.02)
+        self.assertAlmostEqual(found.mean_s, true_s, delta=0.005)
+        self.assertRegex(laps_sentence(found), r"^Best of 4 laps: 17\.9\d s ± 0\.01 s")
+
+    def test_a_left_turn_has_the_other_sign(self):
+        drive = circle(self.RADIUS_M, self.SPEED_MPS, 1.0)
+        self.assertGreater(lateral_g(drive)[50], 0.0)
+        turned = replace(drive, course_deg=(-drive.course_deg) % 360.0)
+        self.assertLess(lateral_g(turned)[50], 0.0)
+
+    def test_a_line_that_no_lap_crosses_is_told(self):
+        drive = circle(self.RADIUS_M, self.SPEED_MPS, 3.0)
+        beside = replace(self.line(), latitude_deg=51.01)
+        against = replace(self.line(), heading_deg=0.0)
+        for line in (beside, against):
+            with self.assertRaises(StudyError) as refused:
+                laps(drive, line)
+            self.assertIn("No lap: the start line has 0 crossings", problem(refused.exception, "study of laps"))
+
+
+class HistoryTest(TestCase):
+    DAYS = np.arange(0.0, 240.0, 15.0)
+
+    def values(self, seed: int, jump: float = 0.0) -> np.ndarray:
+        return 4.0 + 0.01 * np.random.default_rng(seed).normal(size=16) + jump * (self.DAYS > 120.0)
+
+    def test_the_trend_is_that_of_scipy_and_bests_are_marked(self):
+        values = 4.0 - 0.001 * self.DAYS + 0.003 * np.cos(self.DAYS)
+        found, (slope, _, low, high) = history(self.DAYS, values), stats.theilslopes(values, self.DAYS, 0.95)
+        self.assertAlmostEqual(found.per_month.value, 30 * slope, 12)
+        self.assertAlmostEqual(found.per_month.u95, 15 * (high - low), 12)
+        self.assertEqual(found.bests[0], 0)
+        self.assertTrue(all(values[n] < values[:n].min() for n in found.bests[1:]))
+
+    def test_a_jump_that_nobody_logged_is_found_either_way(self):
+        for jump in (0.08, -0.08):
+            found = history(self.DAYS, self.values(3, jump)).jump
+            self.assertAlmostEqual(found.size.value, jump, delta=0.03)
+            self.assertTrue(found.low <= 127.5 <= found.high, found)
+        said = history_sentence(history(self.DAYS, self.values(3, -0.08)), "s")
+        self.assertRegex(said, r"^A jump of −0\.0\d ± 0\.0\d s about day 1\d\d: was something changed")
+
+    def test_none_is_invented_more_often_than_stated(self):
+        invented = np.mean([history(self.DAYS, self.values(seed)).jump is not None for seed in range(200)])
+        self.assertLess(invented, 0.08)
+
+    def test_four_days_are_too_few(self):
+        with self.assertRaises(StudyError) as refused:
+            history([0, 10, 20, 30], [4.0, 4.0, 4.1, 4.0])
+        self.assertEqual(problem(refused.exception, "history"), "History of 4 days: it takes at least 5.")
+
+
+class LevelsTest(TestCase):
+    def test_three_tires_against_the_first(self):
+        stop = parse_measure("100-0 km/h")
+        draw = np.random.default_rng(8)
+        groups = [
+            Group((level + 0.3 * draw.normal(size=6)).tolist(), name=name)
+            for name, level in (("summer", 35.0), ("touring", 36.5), ("winter", 44.0))
+        ]
+        days = [State(day="one", hour=float(n)) for n in range(18)]
+        groups = [replace(group, states=days[place::3]) for place, group in enumerate(groups)]
+        found = levels(stop, "speed", groups, quantity="distance")
+        self.assertEqual([level.rank for level in found], [1, 2, 3])
+        self.assertIsNone(found[0].difference)
+        self.assertAlmostEqual(found[2].difference.value, np.mean(groups[2].values) - np.mean(groups[0].values), 1)
+        self.assertEqual([level.against.verdict for level in found[1:]], ["longer", "longer"])
+        low, high = stats.t.interval(0.95, 5, np.mean(groups[1].values), stats.sem(groups[1].values))
+        self.assertAlmostEqual(found[1].u95, (high - low) / 2, 9)
+        self.assertTrue(levels_sentence(found).startswith("Summer has the best mean; beside summer: 100-0 km/h"))
+
+    def test_several_looks_are_corrected_for_their_number(self):
+        """One of eight levels is 5 % away with p just under 0.05: too little among eight."""
+        draw = np.random.default_rng(9)
+        days = [State(day="one", hour=float(n)) for n in range(4)]
+        groups = [Group((4.0 + 0.05 * draw.normal(size=4)).tolist(), states=days, name=str(n)) for n in range(9)]
+        shown = [level.against.verdict for level in levels(parse_measure("0-60 mph"), "rollout", groups)[1:]]
+        self.assertFalse({"faster", "slower"} & set(shown))
+
+    def test_one_level_is_none(self):
+        with self.assertRaises(StudyError) as refused:
+            levels(parse_measure("0-60 mph"), "rollout", [Group([4.0, 4.1])])
+        self.assertEqual(
+            problem(refused.exception, "study of modes"), "Study of modes of 1 level: it takes at least two."
+        )

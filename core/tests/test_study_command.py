@@ -107,6 +107,14 @@ class StudyTest(TestCase):
         for group in (weak, strong):
             self.assertGreater(group["from_full_power_s"]["value"], group["time_s"]["value"])
 
+    def test_levels_against_the_first(self):
+        for name, scenario in (("a.nmea", "five-runs"), ("b.nmea", "after-update")):
+            (self.folder / name).write_bytes(nmea(scenario))
+        slow, quick = self.study("levels", "log,group", "a.nmea,Comfort", "b.nmea,Sport")["groups"]
+        self.assertEqual((slow["name"], slow["rank"], slow["difference"]), ("Comfort", 2, None))
+        self.assertEqual((quick["rank"], quick["runs"]), (1, 5))
+        self.assertAlmostEqual(quick["difference"]["value"], quick["mean"]["value"] - slow["mean"]["value"], delta=0.02)
+
     def test_what_can_not_be_studied_is_said(self):
         pull = self.log("pull.nmea", PULL, 1)
         stop = self.log("stop.nmea", STOP, 2)

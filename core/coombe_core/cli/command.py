@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from coombe_core.physics.course import SurveyedCourse
 
 QUANTITIES = ("time", "distance", "line_speed", "trap_speed", "peak_power")
-STUDIES = ("sweep", "braking", "roll-ons", "repeatability", "receivers")
+STUDIES = ("sweep", "braking", "roll-ons", "repeatability", "receivers", "levels")
 LOG_SUFFIXES = (".nmea", ".gpx", ".csv")
 FAILED = 2
 

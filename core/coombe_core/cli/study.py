@@ -12,10 +12,11 @@ import numpy as np
 from coombe_core import __version__
 from coombe_core.cli.logged import LogRun, runs_of, states_of
 from coombe_core.cli.run_table import RunTableError, read_run_table
-from coombe_core.comparing.comparison import Quantity
+from coombe_core.comparing.comparison import Group, Quantity
 from coombe_core.comparing.groups import shared_quantity, value_of
 from coombe_core.comparing.state import State
 from coombe_core.studies.braking import braking_series
+from coombe_core.studies.levels import levels
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.receivers import agreement
 from coombe_core.studies.repeatability import repeatability
@@ -24,6 +25,7 @@ from coombe_core.studies.sweep import sweep
 from coombe_core.uncertainty import Value
 from coombe_core.wording.studies import (
     braking_sentence,
+    levels_sentence,
     problem,
     receivers_sentence,
     repeatability_sentence,
@@ -32,13 +34,14 @@ from coombe_core.wording.studies import (
 )
 
 Json = dict[str, object]
-Kind = Literal["sweep", "braking", "roll-ons", "repeatability", "receivers"]
+Kind = Literal["sweep", "braking", "roll-ons", "repeatability", "receivers", "levels"]
 USUAL_MEASURES: Mapping[Kind, str] = {
     "sweep": "0-60 mph",
     "braking": "100-0 km/h",
     "roll-ons": "30-70 mph",
     "repeatability": "0-60 mph",
     "receivers": "0-60 mph",
+    "levels": "0-60 mph",
 }
 CALLED: Mapping[Kind, str] = {
     "sweep": "sweep",
@@ -46,6 +49,7 @@ CALLED: Mapping[Kind, str] = {
     "roll-ons": "roll-on set",
     "repeatability": "study of repeatability",
     "receivers": "study of receivers",
+    "levels": "study of levels",
 }
 CURVE_EVERY = 10
 ONE_PASS_S = 3.0  # two receivers see the beginning of one pass no further apart
@@ -59,9 +63,9 @@ class Studied:
         self.measure, self.clock = options.measure, options.clock or options.measure.clocks[-1]
         runs = runs_of(rows, self.measure)
         (states,) = states_of(runs)
-        quantity: Quantity = "distance" if self.measure.basis == "stop" else "time"
-        self.unit = "m" if quantity == "distance" else "s"
-        field = shared_quantity(quantity, [run.timed for run in runs], self.measure, self.clock)
+        self.quantity: Quantity = "distance" if self.measure.basis == "stop" else "time"
+        self.unit = "m" if self.quantity == "distance" else "s"
+        field = shared_quantity(self.quantity, [run.timed for run in runs], self.measure, self.clock)
         self.groups: dict[str, list[tuple[LogRun, State, Value]]] = {row.group: [] for row in rows}
         for run, state in zip(runs, states, strict=True):
             if value := value_of(run.timed, self.measure, self.clock, field):
@@ -84,7 +88,8 @@ def study_json(kind: Kind, options: argparse.Namespace) -> Json:
         groups = MADE[kind](studied)
     except StudyError as error:
         raise RunTableError(f"{options.runs}: {problem(error, CALLED[kind])}") from None
-    named = [f"{group['name']}: {group['sentence']}" if len(groups) > 1 else group["sentence"] for group in groups]
+    said = [group for group in groups if group["sentence"]]
+    named = [f"{group['name']}: {group['sentence']}" if len(said) > 1 else group["sentence"] for group in said]
     return {
         "schema": "coombe.study/1",
         "core_version": __version__,
@@ -220,12 +225,36 @@ def _roll_ons(studied: Studied) -> list[Json]:
     return made
 
 
+def _levels(studied: Studied) -> list[Json]:
+    """Every group as a level, the first being what the others are compared with."""
+    groups = [
+        Group([value.value for _, _, value in runs], states=[state for _, state, _ in runs], name=name)
+        for name, runs in studied.groups.items()
+    ]
+    found = levels(studied.measure, studied.clock, groups, quantity=studied.quantity)
+    sentence = levels_sentence(found)
+    return [
+        {
+            "name": level.name,
+            "runs": level.runs,
+            "mean": {"value": level.mean, "u95": level.u95},
+            "best": level.best,
+            "rank": level.rank,
+            "difference": level.difference and _value(level.difference),
+            "verdict": level.against and level.against.verdict,
+            "sentence": sentence if level.against is None else "",
+        }
+        for level in found
+    ]
+
+
 MADE: Mapping[Kind, Callable[[Studied], list[Json]]] = {
     "sweep": _sweeps,
     "braking": _braking,
     "roll-ons": _roll_ons,
     "repeatability": _repeatability,
     "receivers": _receivers,
+    "levels": _levels,
 }
 
 

@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Literal
 
-Reason = Literal["too few", "one level", "missing"]
+Reason = Literal[
+    "too few",
+    "too few days",
+    "too few levels",
+    "one level",
+    "one speed",
+    "apart",
+    "missing",
+    "sign",
+    "no lap",
+]
 
 
 class StudyError(ValueError):

@@ -34,7 +34,7 @@ class Step:
     p_value: float
 
 
-def find_step(fallen: Floats, values: Floats) -> Step | None:
+def find_step(fallen: Floats, values: Floats, shown: float = SHOWN) -> Step | None:
     """Find a step at which values get larger.
 
     Parameters
@@ -42,11 +42,12 @@ def find_step(fallen: Floats, values: Floats) -> Step | None:
     fallen : array of float, shape (n,)
         Minus the level of each run, ascending.
     values : array of float, shape (n,)
+    shown : float
+        The largest p of a step that is shown.
 
     Returns
     -------
     Step or None
-        None where p is over 5 %.
     """
     places = _places(fallen)
     if not places:
@@ -57,7 +58,7 @@ def find_step(fallen: Floats, values: Floats) -> Step | None:
     ratios = sizes / errors
     best = int(np.argmax(ratios))
     p_value = float((1 + (_by_chance(tuple(fallen.tolist()), places) >= ratios[best]).sum()) / (DRAWS + 1))
-    if p_value > SHOWN:
+    if p_value > shown:
         return None
     from scipy import stats
 

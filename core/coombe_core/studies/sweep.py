@@ -115,6 +115,46 @@ def sweep(at: Sequence[float], values: Sequence[float], smaller_is_better: bool 
     )
 
 
+@dataclass(frozen=True, eq=False)
+class Apart:
+    """Two sweeps over the levels that both have (n): second less first with its u95, and where that is clear."""
+
+    at: Floats
+    difference: Floats
+    u95: Floats
+
+    @property
+    def clear_at(self) -> Floats:
+        """The levels at which they differ."""
+        return self.at[np.abs(self.difference) > self.u95]
+
+
+def apart(first: Sweep, second: Sweep) -> Apart:
+    """Lay two sweeps over one another.
+
+    Raises
+    ------
+    StudyError
+        Where they have no level in common.
+    """
+    low = max(first.curve.at[0], second.curve.at[0])
+    high = min(first.curve.at[-1], second.curve.at[-1])
+    if low >= high:
+        raise StudyError("apart", {"low": float(low), "high": float(high)})
+    at = np.linspace(low, high, GRID)
+    values = [np.interp(at, each.curve.at, each.curve.values) for each in (first, second)]
+    halves = [np.interp(at, each.curve.at, each.curve.u95()) for each in (first, second)]
+    return Apart(at, values[1] - values[0], np.hypot(*halves))
+
+
+def equal_at(first: Sweep, level: float, second: Sweep) -> float | None:
+    """Find the level at which the second car is as good as the first is at one of its own; None where it never is."""
+    wanted = float(np.interp(level, first.curve.at, first.curve.values))
+    values = second.curve.values
+    falls = values[-1] < values[0]
+    return crossing(-wanted, -values, second.curve.at) if falls else crossing(wanted, values, second.curve.at)
+
+
 def _curve(levels: Floats, values: Floats, step: Step | None, sign: float) -> Curve:
     """The monotone curve over a grid from the lowest level to the highest, with the step in it if there is one."""
     grid = np.linspace(levels[-1], levels[0], GRID)

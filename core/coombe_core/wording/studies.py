@@ -2,13 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from coombe_core.studies.braking import BrakingSeries
+from coombe_core.studies.dashboard import Dashboard
+from coombe_core.studies.energy import Energy
+from coombe_core.studies.history import History
+from coombe_core.studies.laps import Laps
+from coombe_core.studies.levels import Level
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.receivers import Agreement
 from coombe_core.studies.repeatability import Repeatability
 from coombe_core.studies.sweep import Sweep
 from coombe_core.uncertainty import Value
-from coombe_core.wording.quantities import both_units, capitalized, counted, signed
+from coombe_core.units import MPH_MPS
+from coombe_core.wording.comparison import sentence_of
+from coombe_core.wording.quantities import both_units, capitalized, counted, signed, speed
 
 
 def problem(error: StudyError, of: str) -> str:
@@ -18,6 +27,29 @@ def problem(error: StudyError, of: str) -> str:
         case "too few":
             runs = counted(int(numbers["runs"]), "run")
             return f"{capitalized(of)} of {runs}: record at least {numbers['least']:.0f}."
+        case "too few days":
+            days = counted(int(numbers["days"]), "day")
+            return f"{capitalized(of)} of {days}: it takes at least {numbers['least']:.0f}."
+        case "too few levels":
+            return f"{capitalized(of)} of {counted(int(numbers['levels']), 'level')}: it takes at least two."
+        case "one speed":
+            return (
+                f"All readings are between {speed(numbers['low'])} and {speed(numbers['high'])}: read the dashboard at "
+                "other speeds too."
+            )
+        case "apart":
+            return (
+                f"One sweep ends at {numbers['high']:.0f} % and the other begins at {numbers['low']:.0f} %: they have "
+                "no charge in common."
+            )
+        case "sign":
+            return (
+                f"A pull that puts {-numbers['energy_wh']:.0f} Wh into the battery: the CAN current has the wrong "
+                "sign. Turn it round in the DBC file."
+            )
+        case "no lap":
+            crossed = counted(int(numbers["crossings"]), "crossing")
+            return f"No lap: the start line has {crossed} in this log. Move it to where the car passes every lap."
         case "one level":
             return (
                 f"All runs are between {numbers['low']:.0f} and {numbers['high']:.0f} %: a {of} needs at least "
@@ -76,6 +108,49 @@ def roll_ons_sentence(measure: str, from_full_power_s: Value, between_s: Value) 
         f"{measure} in {between_s.value:.2f} s ± {between_s.u95:.2f} s, "
         f"{from_full_power_s.value:.2f} s ± {from_full_power_s.u95:.2f} s from the instant of full power."
     )
+
+
+def levels_sentence(found: Sequence[Level]) -> str:
+    """Say which level is the best, and by how much the others differ from the chosen one."""
+    best = min(found, key=lambda level: level.rank)
+    chosen = next(level for level in found if level.against is None)
+    shown = [sentence_of(level.against) for level in found if level.against]
+    return f"{capitalized(best.name)} has the best mean; beside {chosen.name}: {' '.join(shown)}"
+
+
+def energy_sentence(found: Energy) -> str:
+    """Say what a run took out of the battery or put back, and what its charge says of it."""
+    wh = found.energy_wh
+    what = f"{abs(wh.value):.0f} Wh ± {wh.u95:.0f} Wh {'taken' if wh.value >= 0 else 'recovered'}"
+    whole = f"{what}, {abs(found.wh_per_mile.value):.0f} Wh a mile"
+    if found.from_charge_wh is None:
+        return f"{whole}."
+    by_charge = f"{found.from_charge_wh.value:.0f} Wh ± {found.from_charge_wh.u95:.0f} Wh by its charge"
+    return f"{whole}; {by_charge}{'' if found.agree else ', which does not agree: check capacity and sensors'}."
+
+
+def dashboard_sentence(found: Dashboard, indicated_mps: float) -> str:
+    """Say what an indicated speed truly is."""
+    true = found.true_mps(indicated_mps)
+    return f"An indicated {speed(indicated_mps)} is a true {speed(true.value)}, ± {true.u95 / MPH_MPS:.1f} mph."
+
+
+def laps_sentence(found: Laps) -> str:
+    """Say the best lap, and the mean."""
+    best = found.laps[found.best]
+    return (
+        f"Best of {counted(len(found.laps), 'lap')}: {best.time_s.value:.2f} s ± {best.time_s.u95:.2f} s, mean "
+        f"{found.mean_s:.2f} s; up to {best.peak_lateral_g:.2f} g in its corners."
+    )
+
+
+def history_sentence(found: History, unit: str) -> str:
+    """Say how a measure changed over months."""
+    trend = f"{signed(found.per_month.value, 3)} ± {found.per_month.u95:.3f} {unit} in 30 days"
+    if found.jump is None:
+        return f"No jump is shown; the trend is {trend}."
+    size = f"{signed(found.jump.size.value, 2)} ± {found.jump.size.u95:.2f} {unit}"
+    return f"A jump of {size} about day {found.jump.at:.0f}: was something changed that nobody logged?"
 
 
 def _percent(ratio: Value, of: float) -> str:
