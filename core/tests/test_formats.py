@@ -182,13 +182,16 @@ class GpxTest(TestCase):
             point.format("10:00:02.5+01:00", 4, "many"),
             '<trkpt lat="51"><time>2026-05-09T09:00:03Z</time></trkpt><!-- a note -->',
             point.format("09:00:04", "quick", 12),
-            point.format("09:00:05Z", 5, ""),
+            point.format("09:00:05Z", 5, "").replace(
+                "</trkpt>", "<extensions><Heading>91</Heading></extensions></trkpt>"
+            ),
         )
         body = f"<trk><trkseg>{''.join(given)}</trkseg></trk>"
         reading = read_log(f'<gpx version="1.0" xmlns="http://example.org/gpx">{body}</gpx>'.encode())
         self.assertEqual([3.0, 4.0, 5.0], reading.trace.speed_mps.tolist())
         self.assertEqual([0.0, 2.5, 5.0], reading.trace.elapsed_s.tolist())
         np.testing.assert_array_equal([12.0, np.nan, np.nan], reading.trace.satellites)
+        np.testing.assert_array_equal([np.nan, np.nan, 91.0], reading.trace.course_deg)
         self.assertEqual([rejection.line for rejection in reading.rejections], [2, 4, 5])
 
     def test_without_speed_it_comes_from_geodesic_lengths_and_is_flagged(self):

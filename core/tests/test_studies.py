@@ -91,6 +91,8 @@ class BrakingTest(TestCase):
         invented = np.mean([braking_series([(row - np.arange(6)).tolist()]).verdict == "fades" for row in stops])
         self.assertLess(invented, 0.05)
         self.assertEqual(power_to_find_fade(2, 1.0, 1.0), 0.0)
+        four = stats.nct.sf(stats.t.ppf(0.975, 2), 2, math.sqrt(1.5**2 + 0.5**2 + 0.5**2 + 1.5**2))
+        self.assertAlmostEqual(power_to_find_fade(4, 1.0, 1.0), four, 12)
 
 
 class RepeatabilityTest(TestCase):
@@ -408,12 +410,16 @@ class LevelsTest(TestCase):
         self.assertTrue(levels_sentence(found).startswith("Summer has the best mean; beside summer: 100-0 km/h"))
 
     def test_several_looks_are_corrected_for_their_number(self):
-        """One of eight levels is 5 % away with p just under 0.05: too little among eight."""
-        draw = np.random.default_rng(9)
+        """A level that is 2 % away is clear beside one other, and not among eight."""
+        base = np.array([3.97, 4.03, 4.01, 3.99])
         days = [State(day="one", hour=float(n)) for n in range(4)]
-        groups = [Group((4.0 + 0.05 * draw.normal(size=4)).tolist(), states=days, name=str(n)) for n in range(9)]
-        shown = [level.against.verdict for level in levels(parse_measure("0-60 mph"), "rollout", groups)[1:]]
-        self.assertFalse({"faster", "slower"} & set(shown))
+
+        def verdict_among(others: int) -> str:
+            away = [0.08, *[0.0] * (others - 1)]
+            groups = [Group((base + by).tolist(), states=days, name=str(n)) for n, by in enumerate([0.0, *away])]
+            return levels(parse_measure("0-60 mph"), "rollout", groups)[1].against.verdict
+
+        self.assertEqual((verdict_among(1), verdict_among(8)), ("slower", "no clear difference"))
 
     def test_one_level_is_none(self):
         with self.assertRaises(StudyError) as refused:
