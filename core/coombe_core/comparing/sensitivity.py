@@ -98,7 +98,7 @@ def learned(setup_days: Sequence[SetupDay], physics: Sensitivities | None = None
 
     Least squares within a day of a setup, whose own levels do not matter; what physics knows is taken out first. A
     factor is left out where it hardly varied within any day, or was not recorded for all of its runs. Where it changes
-    with the order of the runs, as charge does that is driven down, it can't be told from a drift from run to run (a
+    with the order of the runs, as charge does that is driven down, it can't be parted from a drift from run to run (a
     driver settles), which is in the covariance.
 
     Parameters

@@ -153,35 +153,35 @@ class Fixes:
 def decoded(frames: Sequence[bytes]) -> Fixes:
     """Decode whole NAV-PVT frames; one is refused with a reason where it holds no fix."""
     heads = b"".join(frame[: FIELDS.itemsize].ljust(FIELDS.itemsize, b"\0") for frame in frames)
-    said = np.frombuffer(heads, FIELDS)
+    stated = np.frombuffer(heads, FIELDS)
     short = np.array([len(frame) < FIELDS.itemsize + 2 for frame in frames], dtype=np.bool_)
-    minutes, dated = _minutes(said)
-    valid = (said["fix_type"] >= LEAST_FIX_TYPE) & (said["flags"] & FIX_OK > 0)
-    carrier = said["flags"] >> CARRIER_SHIFT
-    differential = np.where(said["flags"] & DIFFERENTIAL > 0, 2.0, 1.0)
+    minutes, dated = _minutes(stated)
+    valid = (stated["fix_type"] >= LEAST_FIX_TYPE) & (stated["flags"] & FIX_OK > 0)
+    carrier = stated["flags"] >> CARRIER_SHIFT
+    differential = np.where(stated["flags"] & DIFFERENTIAL > 0, 2.0, 1.0)
     columns = {
-        "speed_mps": said["speed_mmps"] * MILLI,
-        "latitude_deg": said["latitude"] * DEGREES,
-        "longitude_deg": said["longitude"] * DEGREES,
-        "course_deg": said["course"] * COURSE_DEGREES,
-        "altitude_m": said["altitude_mm"] * MILLI,
-        "satellites": said["satellites"].astype(np.float64),
-        "climb_mps": said["down_mmps"] * -MILLI,
-        "speed_accuracy_mps": said["accuracy_mmps"] * MILLI,
+        "speed_mps": stated["speed_mmps"] * MILLI,
+        "latitude_deg": stated["latitude"] * DEGREES,
+        "longitude_deg": stated["longitude"] * DEGREES,
+        "course_deg": stated["course"] * COURSE_DEGREES,
+        "altitude_m": stated["altitude_mm"] * MILLI,
+        "satellites": stated["satellites"].astype(np.float64),
+        "climb_mps": stated["down_mmps"] * -MILLI,
+        "speed_accuracy_mps": stated["accuracy_mmps"] * MILLI,
         "fix_quality": np.where(carrier == 0, differential, CARRIER_QUALITY[carrier]),
     }
-    utc_s = minutes * 60.0 + said["second"] + said["nano"] * 1e-9
+    utc_s = minutes * 60.0 + stated["second"] + stated["nano"] * 1e-9
     return Fixes(utc_s, columns, np.select([short, ~valid, ~dated], [TOO_SHORT, NOT_VALID, NO_DATE], ""))
 
 
-def _minutes(said: NDArray[np.void]) -> tuple[Floats, NDArray[np.bool_]]:
+def _minutes(stated: NDArray[np.void]) -> tuple[Floats, NDArray[np.bool_]]:
     """Whole minutes since 1970 UTC (n), and whether the date is one (n)."""
-    months = (said["year"].astype(np.int64) - 1970) * 12 + said["month"] - 1
+    months = (stated["year"].astype(np.int64) - 1970) * 12 + stated["month"] - 1
     first, after = (
         month.astype("datetime64[D]").astype(np.int64)
         for month in (months.astype("datetime64[M]"), (months + 1).astype("datetime64[M]"))
     )
-    dated = (said["year"] > 0) & (said["month"] >= 1) & (said["month"] <= 12) & (said["day"] >= 1)
-    dated &= (said["day"] <= after - first) & (said["hour"] < 24) & (said["minute"] < 60)
-    days = first + said["day"] - 1
-    return (days * 1440 + said["hour"].astype(np.int64) * 60 + said["minute"]).astype(np.float64), dated
+    dated = (stated["year"] > 0) & (stated["month"] >= 1) & (stated["month"] <= 12) & (stated["day"] >= 1)
+    dated &= (stated["day"] <= after - first) & (stated["hour"] < 24) & (stated["minute"] < 60)
+    days = first + stated["day"] - 1
+    return (days * 1440 + stated["hour"].astype(np.int64) * 60 + stated["minute"]).astype(np.float64), dated

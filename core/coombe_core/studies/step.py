@@ -20,7 +20,7 @@ DRAWS, SEED = 4999, 20_260_509
 LEAST_BESIDE = 2  # runs on each side
 SHOWN = 0.05
 COLUMNS, STEP, LEAST_LEFT = 3, 2, 1e-15
-BEND = 1.0  # how far the middle of the line may bend beforehand, 1 sigma, as a multiple of the scatter of a run
+BEND = 3.0  # how far the middle of the line may bend beforehand, 1 sigma, as a multiple of the scatter of a run
 
 
 @dataclass(frozen=True)

@@ -34,7 +34,7 @@ def trend(series: Sequence[tuple[Sequence[float], Sequence[float]]]) -> Trend | 
     Returns
     -------
     Trend or None
-        None without a degree of freedom, or where x is the same throughout each.
+        None without degrees of freedom, or where x is the same throughout each.
     """
     from scipy import stats
 
