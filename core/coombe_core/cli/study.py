@@ -88,8 +88,8 @@ def study_json(kind: Kind, options: argparse.Namespace) -> Json:
         groups = MADE[kind](studied)
     except StudyError as error:
         raise RunTableError(f"{options.runs}: {problem(error, CALLED[kind])}") from None
-    said = [group for group in groups if group["sentence"]]
-    named = [f"{group['name']}: {group['sentence']}" if len(said) > 1 else group["sentence"] for group in said]
+    telling = [group for group in groups if group["sentence"]]
+    named = [f"{group['name']}: {group['sentence']}" if len(telling) > 1 else group["sentence"] for group in telling]
     return {
         "schema": "coombe.study/1",
         "core_version": __version__,

@@ -70,7 +70,7 @@ def laps(trace: Trace, line: StartLine) -> Laps:
     Raises
     ------
     StudyError
-        Where no lap lies between two crossings.
+        Where the line was crossed fewer than twice.
     """
     crossings = _crossings(trace, line)
     steps_m = np.diff(trace.elapsed_s) * (trace.speed_mps[1:] + trace.speed_mps[:-1]) / 2
