@@ -23,6 +23,7 @@ from coombe_core.comparing.statistics.samples import Sample
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
+from coombe_core.uncertainty import COVERAGE_95
 
 Kept = TypeVar("Kept")
 Quantity = Literal["time", "distance", "line_speed", "trap_speed", "peak_power"]
@@ -54,7 +55,7 @@ UNITS: dict[Quantity, str] = {
     "trap_speed": "m/s",
     "peak_power": "kW",
 }
-RECEIVERS_SHARE = 0.002  # of a value: what two receivers may differ by; a stated default
+RECEIVERS_SHARE = 0.002  # of a value: what two receivers may differ by, 1 sigma; a stated default
 
 
 class UnusableValueError(ValueError):
@@ -279,4 +280,4 @@ def receivers_u95(groups: Groups) -> float:
     if not all(used) or used[0] & used[1]:
         return 0.0
     values = [*groups[0].values, *groups[1].values]
-    return RECEIVERS_SHARE * abs(sum(values) / len(values))
+    return COVERAGE_95 * RECEIVERS_SHARE * abs(sum(values) / len(values))

@@ -13,7 +13,9 @@ from typing import Literal
 
 import numpy as np
 
-from coombe_core.comparing.comparison import Group, Known, Quantity
+from coombe_core.comparing.comparison import Asked, Group, Known, Quantity
+from coombe_core.comparing.factors import CHARGE
+from coombe_core.comparing.sensitivity import SetupDay, learned
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import own_scatter
 from coombe_core.comparing.verdict import compare
@@ -21,16 +23,23 @@ from coombe_core.simulating.many import Floats
 from coombe_core.timing.measures import parse_measure
 from coombe_core.validation.method.tables import Line
 
-SIXTY, STOP = parse_measure("0-60 mph"), parse_measure("60-0 mph")
+SIXTY, STOP, QUARTER = parse_measure("0-60 mph"), parse_measure("60-0 mph"), parse_measure("1/4 mile")
 TIME: Quantity = "time"
+TRAP_SPEED: Quantity = "trap_speed"
 DISTANCE: Quantity = "distance"
 CLEAR = ("faster", "slower", "shorter", "longer")
 FEWEST, MOST = 3, 8
+FULL_PERCENT, A_RUN_PERCENT, BY_PERCENT = 90.0, 1.0, 0.001  # charge of the first run, lost a run, and a time's share
+LEARNED_FROM = 12  # runs
 
 
 @dataclass(frozen=True)
 class Kind:
-    """How the runs of a season lie, what goes on in it beside the change, and what was noted; shares of a value."""
+    """How the runs of a season lie, what goes on in it beside the change, and what was noted; shares of a value.
+
+    `receivers` is how far the two groups' own receivers are apart, either way. With `learned_while_settling` charge
+    falls from run to run and is adjusted for, by what a day showed on which the driver settled by so much a run.
+    """
 
     design: Literal["in turn", "one after the other", "own days"] = "in turn"
     effect: float = 0.0
@@ -45,6 +54,9 @@ class Kind:
     history: bool = False
     days_not_noted: int = 0
     stop: bool = False
+    trap_speed: bool = False
+    receivers: float = 0.0
+    learned_while_settling: float | None = None
 
 
 KINDS: Mapping[str, Kind] = {
@@ -62,6 +74,12 @@ KINDS: Mapping[str, Kind] = {
     "own days that differ by 1.5 %": Kind("own days", day=(0.015, 0.0)),
     "own days that differ by 1.5 %, history known": Kind("own days", day=(0.015, 0.0), history=True),
     "nobody noted the days": Kind("own days", days_not_noted=MOST),
+    "trap speed, one after the other": Kind("one after the other", trap_speed=True, base=(45.0, 60.0)),
+    "in turn, receivers that are 0.3 % apart": Kind(receivers=0.003),
+    "one after the other, adjusted for charge": Kind("one after the other", learned_while_settling=0.0),
+    "one after the other, adjusted for a charge learned while the driver settled by 0.25 % a run": Kind(
+        "one after the other", learned_while_settling=-0.0025
+    ),
     "stops": Kind(stop=True, run=(0.009, 0.009), base=(34.0, 34.0)),
     "stops that fade by 0.9 % each": Kind(stop=True, run=(0.009, 0.009), base=(34.0, 34.0), drift=0.009),
     "stops that fade, one after the other": Kind(
@@ -113,8 +131,11 @@ def seen(kind: Kind, count: int, seed: Sequence[int]) -> Seen:
     for number in range(count):
         draw = np.random.default_rng([*seed, number])
         base, groups, known = _season(kind, draw)
-        measure, quantity = (STOP, DISTANCE) if kind.stop else (SIXTY, TIME)
-        result = compare(measure, measure.clocks[-1], *groups, quantity, known)
+        measure, quantity = (
+            (STOP, DISTANCE) if kind.stop else (QUARTER, TRAP_SPEED) if kind.trap_speed else (SIXTY, TIME)
+        )
+        asked = Asked() if kind.learned_while_settling is None else Asked(adjust=frozenset({CHARGE.name}))
+        result = compare(measure, measure.clocks[-1], *groups, quantity, known, asked)
         found.words[result.verdict] += 1
         found.held += bool(
             result.difference and result.difference.low95 <= base * kind.effect <= result.difference.high95
@@ -127,17 +148,29 @@ def _season(kind: Kind, draw: np.random.Generator) -> tuple[float, tuple[Group, 
     day_sd = float(np.exp(draw.normal(np.log(kind.day[0]), kind.day[1])))
     values: tuple[list[float], list[float]] = ([], [])
     states: tuple[list[State], list[State]] = ([], [])
+    own_receiver = (0.0, kind.receivers * float(draw.choice([-1.0, 1.0])))
+    by_charge = 0.0 if kind.learned_while_settling is None else BY_PERCENT * A_RUN_PERCENT
     for number, order in enumerate(_days(kind, draw)):
         lie, slope = draw.normal(0.0, day_sd), kind.drift + kind.drift_sd * draw.normal()
         own = run * _linked(draw, len(order), kind.linked)
         own += np.where(draw.random(len(order)) < kind.outliers, 4 * run * np.abs(draw.normal(size=len(order))), 0.0)
         for place, group in enumerate(order):
-            value = base * (1.0 + lie + slope * place + own[place] + group * kind.effect)
+            value = base * (1.0 + lie + (slope + by_charge) * place + own[place] + own_receiver[group])
+            value += base * group * kind.effect
             values[group].append(round(value / kind.written_to) * kind.written_to if kind.written_to else value)
-            states[group].append(State(day=f"day {number}", hour=9.0 + place / 10))
+            states[group].append(
+                State(
+                    day=f"day {number}",
+                    hour=9.0 + place / 10,
+                    receiver=f"receiver {group}" if kind.receivers else "",
+                    charge_percent=FULL_PERCENT - A_RUN_PERCENT * place if by_charge else None,
+                )
+            )
     after = [replace(s, day="", hour=None) if n < kind.days_not_noted else s for n, s in enumerate(states[1])]
     before = [replace(state, day="", hour=None) for state in states[0]] if kind.days_not_noted >= MOST else states[0]
     known = Known(own_scatter(_history(base, run, day_sd, draw), base)) if kind.history else Known()
+    if kind.learned_while_settling is not None:
+        known = Known(None, learned([_a_day_of_falling_charge(base, run, kind.learned_while_settling, draw)]))
     return base, (Group(values[0], states=before), Group(values[1], states=after)), known
 
 
@@ -157,6 +190,17 @@ def _days(kind: Kind, draw: np.random.Generator) -> list[list[int]]:
 def _history(base: float, run: float, day_sd: float, draw: np.random.Generator) -> list[list[list[float]]]:
     """Two setups of three days and four runs each."""
     return [[list(base * (1 + lie + run * draw.normal(size=4))) for lie in draw.normal(0, day_sd, 3)] for _ in range(2)]
+
+
+def _a_day_of_falling_charge(base: float, run: float, settles: float, draw: np.random.Generator) -> SetupDay:
+    """What charge is learned from: one day of the same car, on which the driver may have settled."""
+    places = np.arange(LEARNED_FROM)
+    shares = (BY_PERCENT * A_RUN_PERCENT + settles) * places + run * draw.normal(size=LEARNED_FROM)
+    states = [
+        State(charge_percent=FULL_PERCENT - A_RUN_PERCENT * place, day="learned", hour=9.0 + place / 10)
+        for place in places.tolist()
+    ]
+    return SetupDay((base * (1.0 + shares)).tolist(), states)
 
 
 def _linked(draw: np.random.Generator, size: int, link: float) -> Floats:
