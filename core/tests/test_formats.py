@@ -110,13 +110,13 @@ class UbxTest(TestCase):
             )
             for _ in range(40)
         ]
-        said = decoded([message.serialize() for message in messages])
-        self.assertTrue(said.usable.all())
+        fixes = decoded([message.serialize() for message in messages])
+        self.assertTrue(fixes.usable.all())
         for row, sent in enumerate(messages):
             message = UBXReader.parse(sent.serialize())
             whole = datetime(message.year, message.month, message.day, message.hour, message.min, tzinfo=UTC)
-            self.assertAlmostEqual(said.utc_s[row], whole.timestamp() + message.second + message.nano * 1e-9, 6)
-            told = {name: float(column[row]) for name, column in said.columns.items()}
+            self.assertAlmostEqual(fixes.utc_s[row], whole.timestamp() + message.second + message.nano * 1e-9, 6)
+            read = {name: float(column[row]) for name, column in fixes.columns.items()}
             quality = {0: 2.0 if message.diffSoln else 1.0, 1: 5.0, 2: 4.0}[message.carrSoln]
             for name, value in {
                 "speed_mps": message.gSpeed / 1000,
@@ -129,7 +129,7 @@ class UbxTest(TestCase):
                 "speed_accuracy_mps": message.sAcc / 1000,
                 "fix_quality": quality,
             }.items():
-                self.assertAlmostEqual(told[name], value, 7, name)
+                self.assertAlmostEqual(read[name], value, 7, name)
 
     def test_damaged_and_other_messages_are_counted_and_passed_over(self):
         good = LOGS["ubx"][:100]
@@ -140,8 +140,8 @@ class UbxTest(TestCase):
         log = b"noise" + good + other + damaged + undated + without_fix + LOGS["ubx"][100:400]
         reading = read_log(log)
         self.assertEqual(len(reading.trace), 4)
-        told = {rejection.line: rejection.reason.split(" (")[0] for rejection in reading.rejections}
-        self.assertEqual(told, {3: "damaged message", 4: "NAV-PVT message without a date", 5: "no fix yet"})
+        read = {rejection.line: rejection.reason.split(" (")[0] for rejection in reading.rejections}
+        self.assertEqual(read, {3: "damaged message", 4: "NAV-PVT message without a date", 5: "no fix yet"})
 
     def test_a_shorter_nav_pvt_of_an_older_receiver_is_read(self):
         older = b"".join(
@@ -165,11 +165,11 @@ class GpxTest(TestCase):
     def test_every_column_is_that_of_gpxpy(self):
         trace = read_log(LOGS["gpx"]).trace
         points = gpxpy.parse(LOGS["gpx"]).tracks[0].segments[0].points
-        told = {name: getattr(trace, name).tolist() for name in ("longitude_deg", "satellites", "hdop", "elapsed_s")}
-        self.assertEqual([p.longitude for p in points], told["longitude_deg"])
-        self.assertEqual([p.satellites for p in points], told["satellites"])
-        self.assertEqual([p.horizontal_dilution for p in points], told["hdop"])
-        np.testing.assert_allclose([(p.time - points[0].time).total_seconds() for p in points], told["elapsed_s"])
+        read = {name: getattr(trace, name).tolist() for name in ("longitude_deg", "satellites", "hdop", "elapsed_s")}
+        self.assertEqual([p.longitude for p in points], read["longitude_deg"])
+        self.assertEqual([p.satellites for p in points], read["satellites"])
+        self.assertEqual([p.horizontal_dilution for p in points], read["hdop"])
+        np.testing.assert_allclose([(p.time - points[0].time).total_seconds() for p in points], read["elapsed_s"])
         by_name = {e.tag.rsplit("}", 1)[-1]: e.text for e in points[7].extensions}
         self.assertEqual(float(by_name["speed"]), trace.speed_mps[7])
         self.assertEqual(float(by_name["course"]), trace.course_deg[7])

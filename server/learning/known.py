@@ -7,11 +7,10 @@ from collections.abc import Iterator, Sequence
 import numpy as np
 
 from coombe_core.comparing.comparison import Known
-from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, by_physics, learned, scatter_of
+from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, air_of, by_physics, learned, scatter_of
 from coombe_core.comparing.state import State
 from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
-from coombe_core.physics.air import STANDARD_DENSITY_KG_M3
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 from learning.services import history
@@ -54,8 +53,4 @@ def _physics(run: Run, states: Sequence[State], measure: Measure, clock: Clock) 
     blob = RunTrace.objects.filter(run=run).values_list("curve", flat=True).first()
     if blob is None:
         return Sensitivities()
-    densities = [state.density_kg_m3 for state in states if state.density_kg_m3 is not None]
-    winds = [state.head_wind_mps for state in states if state.head_wind_mps is not None]
-    density = float(np.mean(densities)) if densities else STANDARD_DENSITY_KG_M3
-    wind = float(np.mean(winds)) if winds else 0.0
-    return by_physics(Curve(**read_columns(bytes(blob))), measure, clock, road_load_of(run), density, wind)
+    return by_physics(Curve(**read_columns(bytes(blob))), measure, clock, road_load_of(run), *air_of(states))

@@ -8,17 +8,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-import numpy as np
-
 from coombe_core.cli.logged import LogRun, runs_of, states_of
 from coombe_core.cli.run_table import Row, RunTableError, before_and_after, read_run_table
 from coombe_core.comparing.comparison import Group, Known
 from coombe_core.comparing.factors import ADJUSTABLE
 from coombe_core.comparing.factors import known as noted_of
 from coombe_core.comparing.groups import NoSuchQuantityError, group_of_runs, shared_quantity
-from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, by_physics, learned
+from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, air_of, by_physics, learned
 from coombe_core.comparing.state import State
-from coombe_core.physics.air import STANDARD_DENSITY_KG_M3
 from coombe_core.physics.road_load import RoadLoad
 
 
@@ -65,16 +62,8 @@ class Compared:
     def _physics(self) -> Sensitivities:
         run, states = self.runs[0], [state for group in self.groups for state in group.noted]
         mass_kg = run.row.numbers.get("mass_kg")
-        densities = [state.density_kg_m3 for state in states if state.density_kg_m3 is not None]
-        winds = [state.head_wind_mps for state in states if state.head_wind_mps is not None]
-        return by_physics(
-            run.timed.curve,
-            self.options.measure,
-            self.options.clock,
-            RoadLoad.of(mass_kg, None) if mass_kg else None,
-            float(np.mean(densities)) if densities else STANDARD_DENSITY_KG_M3,
-            float(np.mean(winds)) if winds else 0.0,
-        )
+        load = RoadLoad.of(mass_kg, None) if mass_kg else None
+        return by_physics(run.timed.curve, self.options.measure, self.options.clock, load, *air_of(states))
 
 
 def _rows(options: argparse.Namespace) -> list[list[Row]]:

@@ -21,6 +21,7 @@ from coombe_core.comparing.factors import known as numbers
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.scatter import ASSUMED_DRIFT_SHARE, Scatter, own_scatter
 from coombe_core.curve import Curve
+from coombe_core.physics.air import STANDARD_DENSITY_KG_M3
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.corrections import time_of
@@ -257,6 +258,13 @@ def by_physics(
         )
     rows = tuple(row for row in found if row is not None)
     return Sensitivities(rows, np.diag([row.error**2 for row in rows]).reshape(len(rows), len(rows)))
+
+
+def air_of(states: Sequence[State]) -> tuple[float, float]:
+    """Mean density (kg/m^3) and head wind (m/s) of runs; standard air and calm where nobody noted them."""
+    densities, winds = numbers(DENSITY, states), numbers(WIND, states)
+    density = float(np.mean(densities)) if densities else STANDARD_DENSITY_KG_M3
+    return density, float(np.mean(winds)) if winds else 0.0
 
 
 def _by_power(curve: Curve) -> Floats:

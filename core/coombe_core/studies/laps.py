@@ -45,7 +45,7 @@ class Lap:
 
 @dataclass(frozen=True)
 class Laps:
-    """All laps in their order, and the places of the quickest in them."""
+    """All laps in their order, the place of the quickest among them, and their mean time."""
 
     laps: Sequence[Lap]
     best: int

@@ -63,7 +63,7 @@ def problem(error: StudyError, of: str) -> str:
 def sweep_sentence(found: Sweep) -> str:
     """Say how a measure holds up, and whether it steps."""
     high, low = found.at[0], found.at[-1]
-    held = f"From {high:.0f} to {low:.0f} % charge it changes by {_percent(found.lowest_to_highest, 1.0)}"
+    held = f"From {high:.0f} to {low:.0f} % charge it changes by {_percent(found.lowest_to_highest)}"
     if found.step is None:
         return f"{held}; no step is shown."
     size = found.step.size
@@ -153,5 +153,5 @@ def history_sentence(found: History, unit: str) -> str:
     return f"A jump of {size} about day {found.jump.at:.0f}: was something changed that nobody logged?"
 
 
-def _percent(ratio: Value, of: float) -> str:
-    return f"{signed(100 * (ratio.value - of), 1)} % ± {100 * ratio.u95:.1f} %"
+def _percent(ratio: Value) -> str:
+    return f"{signed(100 * (ratio.value - 1.0), 1)} % ± {100 * ratio.u95:.1f} %"
