@@ -11,7 +11,7 @@ from scipy import stats
 from coombe_core.comparing.comparison import Group, Known
 from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.layout import layout_of
-from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DOF, ASSUMED_DRIFT_SHARE, Scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, ASSUMED_DRIFT_SHARE, DRIFT_DOF, Scatter
 from coombe_core.wording.comparison import reasons_of
 
 BEFORE, AFTER = [4.02, 4.11, 3.99, 4.09], [3.95, 4.02, 3.93, 4.04]
@@ -79,8 +79,8 @@ class DaysTest(TestCase):
         run = (6 * run + 6 * 0.05**2) / 12  # weighed with the car's own
         parts = {"run": (2 * run / 4, 12), "day": (2 * day, 6.5)}
         variance = sum(part for part, _ in parts.values())
-        dof = variance**2 / sum(part**2 / known for part, known in parts.values())
-        half = stats.t.ppf(0.975, dof) * math.sqrt(variance)
+        quantile = sum(part * stats.t.ppf(0.975, known) for part, known in parts.values()) / variance
+        half = quantile * math.sqrt(variance)
         self.assertAlmostEqual(found.high95 - found.value, half, 9)
 
     def test_days_apart_are_never_surer_than_one_day(self):
@@ -123,8 +123,8 @@ class SingleTest(TestCase):
     def test_a_single_run_per_group_takes_the_car_s_own_scatter(self):
         found = compared(driven([4.0], "a"), driven([3.9], "a"), Known(OWN))
         run, drift = 2 * 0.05**2, (ASSUMED_DRIFT_SHARE * 3.95) ** 2
-        dof = (run + drift) ** 2 / (run**2 / 12 + drift**2 / ASSUMED_DOF)
-        half = stats.t.ppf(0.975, dof) * math.sqrt(run + drift)
+        of_run, of_drift = stats.t.ppf(0.975, [12, DRIFT_DOF])
+        half = (run * of_run + drift * of_drift) / (run + drift) * math.sqrt(run + drift)
         self.assertAlmostEqual(found.difference.high95 - found.difference.value, half, 9)
         self.assertIn("the scatter of a run is this car's own", reasons_of(found)[0])
         self.assertIsNone(found.before.sd)

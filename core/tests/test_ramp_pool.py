@@ -1,5 +1,6 @@
 """The torque ramp pooled over a setup's runs, and what a comparison from first movement carries of it."""
 
+import math
 from unittest import TestCase
 
 import numpy as np
@@ -58,10 +59,12 @@ class CarriedTest(TestCase):
     def test_a_common_doubt_widens_the_interval_as_gum_adds_variances(self):
         plain, carried = difference(self.BEFORE, self.AFTER), difference(self.BEFORE, self.AFTER, 0.05)
         self.assertEqual(carried.value, plain.value)
-        # JCGM 100:2008, 5.1.2 and G.4.1: variances add up, infinite degrees of freedom take none away.
+        # JCGM 100:2008, 5.1.2: variances add up; the quantile is that of each in its share (2.306004 on 8, 1.959964).
         pooled = np.mean([np.var(group, ddof=1) for group in (self.BEFORE, self.AFTER)]) * 2 / 5
-        total = pooled + (0.05 / 1.959964) ** 2
-        self.assertAlmostEqual(carried.dof, total**2 / (pooled**2 / 8))
+        doubt = (0.05 / 1.959964) ** 2
+        self.assertAlmostEqual(carried.error**2, pooled + doubt)
+        half = (2.306004 * pooled + 1.959964 * doubt) / math.sqrt(pooled + doubt)
+        self.assertAlmostEqual(carried.high95 - carried.value, half, 6)
         self.assertGreater(carried.high95 - carried.low95, plain.high95 - plain.low95)
         self.assertGreater(carried.p_value, plain.p_value)
         self.assertGreater(smallest(self.BEFORE, self.AFTER, 0.05), smallest(self.BEFORE, self.AFTER))

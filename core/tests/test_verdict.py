@@ -57,6 +57,12 @@ class VerdictTest(TestCase):
         on_one_day = compared(driven(SLOW, "a"), driven([value - 0.13 for value in SLOW], "a"))
         self.assertFalse(any("half of that" in reason for reason in reasons_of(on_one_day)))
 
+    def test_stops_are_taken_to_fade_by_more_than_a_driver_settles(self):
+        """Half a percent a stop, three stops apart, where nobody noted when: brakes get hot."""
+        first, then = driven([34.0, 34.1, 33.9], "a"), driven([34.2, 34.3, 34.1], "a")
+        found = compare(parse_measure("60-0 mph"), "speed", first, then, "distance")
+        self.assertAlmostEqual(found.unadjusted.contrast.parts[2].variance, (3 * 0.005 * 34.1) ** 2, 9)
+
     def test_days_are_taken_to_differ_less_where_conditions_were_noted_and_are_alike(self):
         noted = {"charge_percent": 80.0, "battery_temp_c": 32.0, "density_kg_m3": 1.2, "head_wind_mps": 0.5}
         before, after = SLOW, [value - 0.13 for value in SLOW]

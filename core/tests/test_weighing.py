@@ -10,7 +10,7 @@ from scipy import stats
 from coombe_core.comparing.statistics.contrast import Part, contrast
 from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.statistics.permutation import EXACT_UP_TO, permutation
-from coombe_core.comparing.statistics.scatter import ASSUMED_DRIFT_SHARE, Scatter
+from coombe_core.comparing.statistics.scatter import ASSUMED_DRIFT_SHARE, Assumed, Scatter
 
 OWN = Scatter(0.03, 0.02, "history", False, False, 12.0, 6.0)
 UNEVEN = Scatter(0.12, 0.02, "history", False, False, 12.0, 6.0)
@@ -147,7 +147,7 @@ class OwnDaysTest(TestCase):
         self.assertEqual((found.parts[1].dof, found.day_assumed), (6.5, False))
         apart = contrast(self.VALUES, self.LAYOUT, replace(UNEVEN, day_sd=0.06))
         self.assertAlmostEqual(apart.day_sd, 0.06, 12)  # the default makes no car steadier than its own days
-        noted = contrast(self.VALUES, self.LAYOUT, day_share=0.004)
+        noted = contrast(self.VALUES, self.LAYOUT, beforehand=Assumed(0.004))
         self.assertAlmostEqual(noted.day_sd**2, (4 * (0.004 * 4.25) ** 2 + 2 * 0.07) / 6, 12)
         only_runs = Scatter(0.12, 0.02, "history", False, True, 12.0, 4.0)
         expected = (4 * (0.006 * 4.25) ** 2 + 2 * (0.08 - RUN / 2)) / 6

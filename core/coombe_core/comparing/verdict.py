@@ -46,7 +46,13 @@ from coombe_core.comparing.statistics.multiple import holm
 from coombe_core.comparing.statistics.permutation import permutation
 from coombe_core.comparing.statistics.power import ALPHA, detectable_difference
 from coombe_core.comparing.statistics.samples import sample
-from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE, NOTED_DAY_SHARE, assumed_scatter
+from coombe_core.comparing.statistics.scatter import (
+    ASSUMED,
+    ASSUMED_FADE_SHARE,
+    NOTED_DAY_SHARE,
+    Assumed,
+    assumed_scatter,
+)
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 
@@ -84,11 +90,11 @@ def compare(
     """
     known, asked = known or Known(), asked or Asked()
     groups = _matched(before, after) if asked.match else (before, after)
-    unadjusted = weigh(groups, known, day_share=_day_share(measure, groups))
+    unadjusted = weigh(groups, known, beforehand=_beforehand(measure, groups))
     adjustment = _adjustment(groups, unadjusted, known, asked)
     adjusted = None
     if adjustment and adjustment.taken:
-        adjusted = weigh(groups, known, adjustment, _day_share(measure, groups, adjustment.taken))
+        adjusted = weigh(groups, known, adjustment, _beforehand(measure, groups, adjustment.taken))
     weighed = adjusted or unadjusted
     like = _likeness(groups, measure, quantity, known, adjustment, weighed)
     word = _verdict(weighed, quantity, like.explained)
@@ -157,15 +163,17 @@ def _matched(before: Group, after: Group) -> Groups:
     return before.only(kept[0]), after.only(kept[1])
 
 
-def _day_share(measure: Measure, groups: Groups, adjusted: Collection[str] = ()) -> float:
-    """By what share of a time days are taken to differ, where the car's own days do not say."""
-    if measure.basis == "stop" or not (groups[0].noted and groups[1].noted):
-        return ASSUMED_DAY_SHARE
+def _beforehand(measure: Measure, groups: Groups, adjusted: Collection[str] = ()) -> Assumed:
+    """How far days and one run from the next are taken to differ, where these runs do not say."""
+    if measure.basis == "stop":
+        return Assumed(drift_share=ASSUMED_FADE_SHARE)
+    if not (groups[0].noted and groups[1].noted):
+        return ASSUMED
     states = [*groups[0].noted, *groups[1].noted]
     if not all(len(noted(factor, states)) == len(states) for factor in (CHARGE, BATTERY, DENSITY, WIND)):
-        return ASSUMED_DAY_SHARE
+        return ASSUMED
     alike = all(factor.name in adjusted or _much_alike(factor, groups) for factor in (CHARGE, BATTERY))
-    return NOTED_DAY_SHARE if alike else ASSUMED_DAY_SHARE
+    return Assumed(NOTED_DAY_SHARE) if alike else ASSUMED
 
 
 def _much_alike(factor: Factor, groups: Groups) -> bool:
@@ -174,7 +182,7 @@ def _much_alike(factor: Factor, groups: Groups) -> bool:
 
 
 def weigh(
-    groups: Groups, known: Known, adjustment: Adjustment | None = None, day_share: float = ASSUMED_DAY_SHARE
+    groups: Groups, known: Known, adjustment: Adjustment | None = None, beforehand: Assumed = ASSUMED
 ) -> Weighed | None:
     """Work out the difference of two groups with all that its interval carries.
 
@@ -183,8 +191,8 @@ def weigh(
     groups : (Group, Group)
     known : Known
     adjustment : Adjustment, optional
-    day_share : float
-        By what share of a value days are taken to differ, where the car's own days do not say.
+    beforehand : Assumed
+        How far days and one run from the next are taken to differ, where these runs do not say.
 
     Returns
     -------
@@ -204,7 +212,8 @@ def weigh(
     )
     scatter = known.scatter or assumed_scatter(abs(float(values.mean()))) if values.size else None
     step = rounding_step(np.array([*groups[0].values, *groups[1].values]))
-    made = contrast(values, layout, scatter, adjustment.fitted if adjustment else 0, step=step, day_share=day_share)
+    fitted = adjustment.fitted if adjustment else 0
+    made = contrast(values, layout, scatter, fitted, step=step, beforehand=beforehand)
     if made is None:
         return None
     common_u95 = math.hypot(ramps_u95(groups), receivers_u95(groups))

@@ -39,6 +39,10 @@ SHORT_MIN = 20
 LONGEST_MIN = 48 * 60.0
 EVEN = 0.5
 TOLERANCE = 1e-6
+# A battery is heated from its surface, where its temperature is read; once heating ends the reading falls towards the
+# core within some eight minutes, by what up to so many minutes of heating had brought (an estimate, for cells of usual
+# thickness).
+SETTLING_MIN, SETTLES_IN_MIN = 0.7, 8.0
 
 
 @dataclass(frozen=True, eq=False)
@@ -48,6 +52,7 @@ class _Draws:
     tau_min: Floats
     rate: Floats
     share: Floats
+    settling_min: Floats
 
 
 def timetable(day: Day, heat: BatteryHeat, curve: ChargeCurve) -> Timetable:
@@ -108,7 +113,7 @@ def _drawn(heat: BatteryHeat, share: Learned, count: int) -> _Draws:
     loss, rate, arriving = (
         _plausible(each, draw, count) for each in (heat.loss_per_min, heat.heating_k_per_min, share)
     )
-    return _Draws(1.0 / loss, rate, arriving)
+    return _Draws(1.0 / loss, rate, arriving, draw.uniform(0.0, SETTLING_MIN, count))
 
 
 def _plausible(learned: Learned, draw: np.random.Generator, count: int) -> Floats:
@@ -136,8 +141,9 @@ def _state(day: Day, draws: _Draws, curve: ChargeCurve) -> _State:
     heating = _heating_min(rested, goal, draws)
     reached = np.maximum(np.minimum(at_most, goal), rested)
     first = temperature_after(day.unheated_min, reached, day.outside_temp_c, draws.tau_min)
+    first -= _settled(day.unheated_min, np.minimum(heating, total), draws)
     charging, percent = _charged(day, curve, draws, np.minimum(heating, total))
-    return _State(goal, heating, charging, np.asarray(first), percent)
+    return _State(goal, heating, charging, first, percent)
 
 
 def _goal_c(day: Day, draws: _Draws) -> float:
@@ -145,6 +151,12 @@ def _goal_c(day: Day, draws: _Draws) -> float:
     kept = float(np.quantile(np.exp(-day.unheated_min / draws.tau_min), SURE))
     hottest = (day.window.high_temp_c - day.outside_temp_c) / kept + day.outside_temp_c
     return min(hottest, day.hottest_c)
+
+
+def _settled(unheated_min: float, heating_min: Floats, draws: _Draws) -> Floats:
+    """By how much a reading falls after heating, beside what the battery loses."""
+    both = np.exp(-unheated_min / SETTLES_IN_MIN), np.exp(-heating_min / SETTLES_IN_MIN)
+    return np.asarray(draws.rate * draws.settling_min * (1.0 - both[0]) * (1.0 - both[1]))
 
 
 def _heating_min(rested_c: Floats, goal_c: float, draws: _Draws) -> Floats:

@@ -214,7 +214,7 @@ def _days(found: Comparison) -> str:
     days = [len({state.day for state in group.noted}) for group in found.groups]
     unknown = [name for name, group in zip(_names(found), found.groups, strict=True) if not _all_days(group)]
     own = scatter is not None and not scatter.day_assumed
-    share = weighed.contrast.day_share
+    share = weighed.contrast.beforehand.day_share
     why_less = ", charge, battery temperature and weather being noted" if share < ASSUMED_DAY_SHARE else ""
     source = f"{100 * share:g} % assumed{why_less}" + (
         f", weighed with {scatter_source(scatter)}" if own and scatter else ""

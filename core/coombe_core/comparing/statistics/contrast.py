@@ -15,13 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.comparing.statistics.layout import RANK_TOLERANCE, Floats, Layout
-from coombe_core.comparing.statistics.scatter import (
-    ASSUMED_DAY_SHARE,
-    ASSUMED_DOF,
-    ASSUMED_DRIFT_SHARE,
-    LEAST_DOF,
-    Scatter,
-)
+from coombe_core.comparing.statistics.scatter import ASSUMED, ASSUMED_DOF, DRIFT_DOF, LEAST_DOF, Assumed, Scatter
 from coombe_core.learned import between_variance
 
 DEFAULT_BESIDE_HISTORY_DOF = 0.5  # of the stated default, which a car's own days outweigh
@@ -48,7 +42,7 @@ class Contrast:
     parts: tuple[Part, ...]
     day_sd: float | None = None
     day_assumed: bool = False
-    day_share: float = ASSUMED_DAY_SHARE
+    beforehand: Assumed = ASSUMED
 
     @property
     def day(self) -> Part:
@@ -67,7 +61,7 @@ def contrast(
     fitted: int = 0,
     weights: Floats | None = None,
     step: float = 0.0,
-    day_share: float = ASSUMED_DAY_SHARE,
+    beforehand: Assumed = ASSUMED,
 ) -> Contrast | None:
     """Weigh the values of two groups so that their sum is the difference.
 
@@ -85,8 +79,8 @@ def contrast(
         Given where a part of a value is to be weighed like the whole.
     step : float
         The step to which values were rounded; see `rounding_step`.
-    day_share : float
-        By what share of a value days are taken to differ, where the car's own days do not say.
+    beforehand : Assumed
+        How far days and one run from the next are taken to differ, where these runs do not say.
 
     Returns
     -------
@@ -110,10 +104,10 @@ def contrast(
     rounded = step**2 / 6 if run.variance < (step / 2) ** 2 else 0.0  # both means are off alike in all their values
     run = Part(max(run.variance, step**2 / 12), run.dof)
     member = np.eye(layout.day_count)[layout.days]
-    drift = _drift_part(values, layout, run) if scatter is not None else Part(0.0, ASSUMED_DOF)
+    drift = _drift_part(values, layout, run, beforehand.drift_share) if scatter is not None else Part(0.0, DRIFT_DOF)
     day, assumed = Part(0.0, ASSUMED_DOF), False
     if layout.kind == "days":
-        day, assumed = _day_part(values, layout, run, scatter, day_share)
+        day, assumed = _day_part(values, layout, run, scatter, beforehand.day_share)
     if weights is None:
         covariance = np.eye(values.size) + _ratio(day, run) * (member @ member.T)
         if layout.in_order:
@@ -126,7 +120,7 @@ def contrast(
         Part(rounded, math.inf),
     )
     day_sd = math.sqrt(day.variance) if layout.kind == "days" else None
-    return Contrast(weights, parts, day_sd, assumed, day_share)
+    return Contrast(weights, parts, day_sd, assumed, beforehand)
 
 
 def rounding_step(values: Floats) -> float:
@@ -179,15 +173,15 @@ def _moderated(run: Part, scatter: Scatter) -> Part:
     return Part((run.dof * run.variance + known.dof * known.variance) / dof, dof)
 
 
-def _drift_part(values: Floats, layout: Layout, run: Part) -> Part:
+def _drift_part(values: Floats, layout: Layout, run: Part, share: float) -> Part:
     """Variance of the drift from one run to the next: the stated default, or what these runs show beyond it."""
-    default = (ASSUMED_DRIFT_SHARE * float(values.mean())) ** 2
+    default = (share * float(values.mean())) ** 2
     column = layout.place - layout.basis @ (layout.basis.T @ layout.place)
     length = float(column @ column)
     if not layout.in_order or length < RANK_TOLERANCE:
-        return Part(default, ASSUMED_DOF)
+        return Part(default, DRIFT_DOF)
     slope = float(column @ values) / length
-    return Part(max(default, slope**2 - run.variance / length), ASSUMED_DOF)
+    return Part(max(default, slope**2 - run.variance / length), DRIFT_DOF)
 
 
 def _day_part(

@@ -6,6 +6,8 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
+import numpy as np
+
 from coombe_core.comparing.statistics.contrast import Part
 from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.uncertainty import COVERAGE_95
@@ -61,7 +63,7 @@ def difference(value: float, parts: Sequence[Part]) -> Difference:
 
     References
     ----------
-    Welch (1947) and Satterthwaite (1946), for the degrees of freedom of a sum of variances.
+    Cochran & Cox (1950), Experimental Designs, 4.14, for the quantile of a sum of variances.
     """
     from scipy import stats
 
@@ -69,11 +71,24 @@ def difference(value: float, parts: Sequence[Part]) -> Difference:
     variance = sum(part.variance for part in counting)
     if variance == 0.0:
         return Difference(value, value, value, 1.0 if value == 0 else 0.0, math.inf, 0.0)
-    inverse = sum(part.variance**2 / part.dof for part in counting)
-    dof = variance**2 / inverse if inverse > 0 else math.inf
-    error = math.sqrt(variance)
+    error, dof = math.sqrt(variance), _dof(counting, variance)
     half = float(stats.t.ppf(1 - ALPHA / 2, dof)) * error
     return Difference(value, value - half, value + half, 2 * float(stats.t.sf(abs(value) / error, dof)), dof, error)
+
+
+def _dof(parts: Sequence[Part], variance: float) -> float:
+    """Degrees of freedom whose quantile is the mean of those of the parts, each weighed with its variance.
+
+    Satterthwaite's would call too much different where a part of few happens to come out small.
+    """
+    from scipy import special
+
+    if len({part.dof for part in parts}) == 1:
+        return parts[0].dof
+    sure = 1 - ALPHA / 2
+    quantiles = special.stdtrit([part.dof for part in parts], sure)
+    shares = [part.variance / variance for part in parts]
+    return float(special.stdtridf(sure, float(np.dot(shares, quantiles))))
 
 
 def shared_part(u95: float) -> Part:

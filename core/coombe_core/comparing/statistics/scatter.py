@@ -21,8 +21,22 @@ ASSUMED_RUN_SHARE = 0.010
 # Shares of a time by which days differ, where nothing was noted and where charge, battery temperature and weather were
 # and count no more: derived in `validation.day_scatter`.
 ASSUMED_DAY_SHARE, NOTED_DAY_SHARE = 0.006, 0.004
-ASSUMED_DRIFT_SHARE = 0.0015  # from one run to the next
-ASSUMED_DOF = 4.0  # of a default: as sure as five days would make it, for cars that differ by a third
+# From one run to the next; and from one stop to the next, since brakes and tires get hot: about half of the foot in 110
+# by which stops from 60 mph may fade (common practice).
+ASSUMED_DRIFT_SHARE, ASSUMED_FADE_SHARE = 0.0015, 0.005
+# Of a default: as sure as five days would make it, for cars that differ by a third; a drift's is on the high side.
+ASSUMED_DOF, DRIFT_DOF = 4.0, 16.0
+
+
+@dataclass(frozen=True)
+class Assumed:
+    """Shares of a value by which days differ, and a run from the one before, where the car's own runs do not say."""
+
+    day_share: float = ASSUMED_DAY_SHARE
+    drift_share: float = ASSUMED_DRIFT_SHARE
+
+
+ASSUMED = Assumed()
 
 
 @dataclass(frozen=True)

@@ -17,8 +17,9 @@ from coombe_core.comparing.comparison import Asked, Group, Known, Quantity
 from coombe_core.comparing.factors import CHARGE
 from coombe_core.comparing.sensitivity import SetupDay, learned
 from coombe_core.comparing.state import State
-from coombe_core.comparing.statistics.scatter import own_scatter
+from coombe_core.comparing.statistics.scatter import Scatter, assumed_scatter, own_scatter
 from coombe_core.comparing.verdict import compare
+from coombe_core.planning.sample_size import MOST_DAYS, days_needed
 from coombe_core.simulating.many import Floats
 from coombe_core.timing.measures import parse_measure
 from coombe_core.validation.method.tables import Line
@@ -39,6 +40,7 @@ class Kind:
 
     `receivers` is how far the two groups' own receivers are apart, either way. With `learned_while_settling` charge
     falls from run to run and is adjusted for, by what a day showed on which the driver settled by so much a run.
+    `planned` days are as many as the plan asks for that gain.
     """
 
     design: Literal["in turn", "one after the other", "own days"] = "in turn"
@@ -57,6 +59,7 @@ class Kind:
     trap_speed: bool = False
     receivers: float = 0.0
     learned_while_settling: float | None = None
+    planned: bool = False
 
 
 KINDS: Mapping[str, Kind] = {
@@ -90,7 +93,14 @@ FOUND: Mapping[str, tuple[Kind, float]] = {
     "in turn": (KINDS["in turn"], 0.75),
     "one after the other": (KINDS["one after the other"], 0.45),
     "stops that fade, in turn": (KINDS["stops that fade by 0.9 % each"], 0.60),
+    "own days": (KINDS["own days"], 0.0),
+    "own days, the car's history known": (KINDS["own days, the car's history known"], 0.0),
+    "own days that differ by 2 %, as many as the plan asks": (
+        Kind("own days", day=(0.02, 0.0), history=True, planned=True),
+        0.0,
+    ),
 }
+GAIN = 0.015
 
 
 def unchanged(count: int, seed: int) -> list[Line]:
@@ -101,7 +111,7 @@ def unchanged(count: int, seed: int) -> list[Line]:
 def changed(count: int, seed: int) -> list[Line]:
     """Seasons with a true gain of 1.5 %: how many are found."""
     return [
-        replace(_line(name, seen(replace(kind, effect=-0.015), count, [seed, 6, place]), count), least=least, most=1.0)
+        replace(_line(name, seen(replace(kind, effect=-GAIN), count, [seed, 6, place]), count), least=least, most=1.0)
         for place, (name, (kind, least)) in enumerate(FOUND.items())
     ]
 
@@ -150,7 +160,9 @@ def _season(kind: Kind, draw: np.random.Generator) -> tuple[float, tuple[Group, 
     states: tuple[list[State], list[State]] = ([], [])
     own_receiver = (0.0, kind.receivers * float(draw.choice([-1.0, 1.0])))
     by_charge = 0.0 if kind.learned_while_settling is None else BY_PERCENT * A_RUN_PERCENT
-    for number, order in enumerate(_days(kind, draw)):
+    scatter = own_scatter(_history(base, run, day_sd, draw), base) if kind.history else None
+    days = _days_of_the_plan(GAIN * base, scatter) if kind.planned else _days(kind, draw)
+    for number, order in enumerate(days):
         lie, slope = draw.normal(0.0, day_sd), kind.drift + kind.drift_sd * draw.normal()
         own = run * _linked(draw, len(order), kind.linked)
         own += np.where(draw.random(len(order)) < kind.outliers, 4 * run * np.abs(draw.normal(size=len(order))), 0.0)
@@ -168,7 +180,7 @@ def _season(kind: Kind, draw: np.random.Generator) -> tuple[float, tuple[Group, 
             )
     after = [replace(s, day="", hour=None) if n < kind.days_not_noted else s for n, s in enumerate(states[1])]
     before = [replace(state, day="", hour=None) for state in states[0]] if kind.days_not_noted >= MOST else states[0]
-    known = Known(own_scatter(_history(base, run, day_sd, draw), base)) if kind.history else Known()
+    known = Known(scatter)
     if kind.learned_while_settling is not None:
         known = Known(None, learned([_a_day_of_falling_charge(base, run, kind.learned_while_settling, draw)]))
     return base, (Group(values[0], states=before), Group(values[1], states=after)), known
@@ -185,6 +197,12 @@ def _days(kind: Kind, draw: np.random.Generator) -> list[list[int]]:
     days = 2 if runs >= 6 and draw.random() < 0.5 else 1
     shares = [runs // days + (runs % days if day == 0 else 0) for day in range(days)]
     return [[group for pair in range(share) for group in ((0, 1) if pair % 2 == 0 else (1, 0))] for share in shares]
+
+
+def _days_of_the_plan(gain: float, scatter: Scatter | None) -> list[list[int]]:
+    """As many days of each group as show a gain, or the most that are planned."""
+    days, runs = days_needed(gain, scatter or assumed_scatter(1.0)) or (MOST_DAYS, 3 * MOST_DAYS)
+    return [[group] * -(-runs // days) for _ in range(days) for group in (0, 1)]
 
 
 def _history(base: float, run: float, day_sd: float, draw: np.random.Generator) -> list[list[list[float]]]:
