@@ -28,6 +28,7 @@ from coombe_core.timing.corrections import Correction, corrected
 from coombe_core.timing.measures import STANDARD_MEASURES, Measure
 from coombe_core.timing.results import TimedRun, Untimed
 from coombe_core.trace import Trace
+from coombe_core.uncertainty import Value
 
 if TYPE_CHECKING:
     from coombe_core.detection.can_data import AlignedCan
@@ -44,8 +45,8 @@ Made = TypeVar("Made")
 class Request:
     """What to time beyond the standard measures, and what is known beside the log.
 
-    The surveyed course, what to correct and in which air, the car's stated power in watts, its CAN log, and what the
-    headings of a table mean.
+    The surveyed course, what to correct and in which air, the car's stated power in watts, its CAN log, what the
+    headings of a table mean, and over which time constant the receiver smooths its speed.
     """
 
     measures: Sequence[Measure] = ()
@@ -54,6 +55,7 @@ class Request:
     stated_power_w: float | None = None
     can_log: CanLog | None = None
     layout: Mapping[str, str] | None = None
+    smoothing_s: Value | None = None
 
     @cached_property
     def all_measures(self) -> list[Measure]:
@@ -207,6 +209,7 @@ def time_found(
         The run, or why it could not be timed.
     """
     near, left_out = without_glitches(trace.between(found.start_s - BEFORE_S, found.end_s + AFTER_S))
+    near = replace(near, smoothing_s=request.smoothing_s)
     driven = near.between(found.start_s, found.end_s)
     slope = request.surveyed.slope_along(driven) if request.surveyed else None
     try:

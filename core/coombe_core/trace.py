@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.interpolation import median
+from coombe_core.uncertainty import Value
 
 Column = NDArray[np.float64]
 AT_REST_MPS = 0.5  # a receiver shows less than this of a car that stands
@@ -25,6 +26,7 @@ class Trace:
     ground and never NaN; `course_deg` is clockwise from true north; `altitude_m` is above mean sea level. `climb_mps`
     is vertical Doppler speed, positive upward; `speed_accuracy_mps` the receiver's own word on its speed;
     `fix_quality` is 0 none, 1 autonomous, 2 differential, 4 and 5 carrier phase fixed and float (as in NMEA's GGA).
+    `smoothing_s` is the time constant of the first-order filter behind which the receiver shows speed; None if unknown.
     """
 
     start_utc: datetime
@@ -41,6 +43,7 @@ class Trace:
     fix_quality: Column
     date_known: bool = True
     speed_from_positions: bool = False
+    smoothing_s: Value | None = None
 
     def __len__(self) -> int:
         return int(self.elapsed_s.size)

@@ -24,6 +24,7 @@ from coombe_core.simulating.scenarios import Scenario, Simulated, clean_run, sim
 from coombe_core.simulating.traffic import ordinary_driving
 from coombe_core.timing.acceleration import fixes_of
 from coombe_core.timing.measures import parse_measure
+from coombe_core.uncertainty import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
 from coombe_core.wording.flags import message_of
 
@@ -153,6 +154,37 @@ class SmoothedTest(TestCase):
         run = run_of(one_run(4400, SimulatedCar()), "standing")
         self.assertLess(run.measured(*LINE).time_s.u95, 0.009)
         self.assertNotIn("soft_start", {flag.code for flag in run.flags})
+
+    def test_a_smoothing_that_is_known_is_taken_out_of_a_start(self):
+        """A first-order filter over 0.2 s: a start comes late by that, a rollout time by about half of it."""
+        known = Request(smoothing_s=Value(0.2, 0.02))
+        for seed in range(4):
+            made = one_run(4500 + seed, SimulatedCar(ramp_s=0.08 + 0.03 * seed), filter_s=0.2)
+            run, truth = time_runs(made.trace, known)[0], true_measures(made, 0)
+            for name, within_s in ((SIXTY, 0.1), (("0-60 mph", "rollout"), 0.025), (LINE, 0.025)):
+                value = run.measured(*name).time_s
+                self.assertAlmostEqual(value.value, truth[name]["time_s"], delta=within_s)
+                self.assertLessEqual(abs(value.value - truth[name]["time_s"]), 1.5 * value.u95)
+            as_received = time_runs(made.trace, Request())[0].measured(*SIXTY).time_s.value
+            self.assertAlmostEqual(as_received - run.measured(*SIXTY).time_s.value, 0.2, delta=0.02)
+            flags = {flag.code: message_of(flag) for flag in run.flags}
+            self.assertNotIn("soft_start", flags)
+            self.assertIn("over 0.20 s, as registered", flags["start_unsmoothed"])
+            self.assertTrue(np.all(np.diff(run.curve.speed_mps[:20]) > 0))
+
+    def test_a_receiver_that_is_known_not_to_smooth_leaves_no_doubt_and_no_flag(self):
+        made = one_run(4402, SimulatedCar(ramp_s=0.5))
+        unknown, known = (time_runs(made.trace, Request(smoothing_s=value))[0] for value in (None, Value(0.0, 0.0)))
+        self.assertIn("soft_start", {flag.code for flag in unknown.flags})
+        self.assertFalse({"soft_start", "start_unsmoothed"} & {flag.code for flag in known.flags})
+        self.assertLess(known.measured(*SIXTY).time_s.u95, unknown.measured(*SIXTY).time_s.u95)
+        self.assertAlmostEqual(known.measured(*LINE).time_s.value, unknown.measured(*LINE).time_s.value, 9)
+
+    def test_a_stop_of_a_receiver_that_smooths_says_so(self):
+        acts = [Act("rest", 3), Act("gentle", to_mps=106 * KMH_MPS, pace_mps2=1.7), Act("hold", 2), Act("brake")]
+        made = simulate(Scenario("", [*acts, Act("rest", 3)], SimulatedCar(), Conditions(), Receiver(filter_s=0.1)), 4)
+        stop = next(run for run in time_runs(made.trace, Request(smoothing_s=Value(0.1, 0.01))) if run.kind == "stop")
+        self.assertIn("smoothed", {flag.code for flag in stop.flags})
 
     def test_an_end_that_is_smoothed_or_eased_is_flagged(self):
         for of_car, of_receiver, flagged in (

@@ -120,11 +120,14 @@ class FitTest(TestCase):
     def test_slower_receivers_give_wider_intervals_that_still_hold(self):
         widths = []
         for rate_hz in (25.0, 10.0, 5.0):
-            made = one_run(77, SimulatedCar(), rate_hz=rate_hz)
-            row = time_runs(made.trace, Request())[0].measured("0-60 mph", "rollout")
-            miss = row.time_s.value - true_measures(made)[("0-60 mph", "rollout")]["time_s"]
-            self.assertLess(abs(miss), 1.6 * row.time_s.u95, rate_hz)
-            widths.append(row.time_s.u95)
+            stated = []
+            for seed in (77, 78, 79):
+                made = one_run(seed, SimulatedCar(), rate_hz=rate_hz)
+                row = time_runs(made.trace, Request())[0].measured("0-60 mph", "rollout")
+                miss = row.time_s.value - true_measures(made)[("0-60 mph", "rollout")]["time_s"]
+                self.assertLess(abs(miss), 1.6 * row.time_s.u95, rate_hz)
+                stated.append(row.time_s.u95)
+            widths.append(float(np.mean(stated)))
         self.assertLess(widths[0], widths[1])
         self.assertLess(widths[1], widths[2])
 

@@ -24,6 +24,7 @@ from runs.layout_api import TableLayoutViewSet
 from runs.log_api import ImportViewSet, LogViewSet
 from runs.measures_api import MeasuresView
 from runs.questions_api import QuestionsView
+from runs.receiver_api import ReceiverViewSet
 from runs.setup_api import MergeSetupView, SplitSetupView
 
 router = SimpleRouter()
@@ -41,6 +42,7 @@ router.register("logs", LogViewSet, basename="log")
 router.register("table-layouts", TableLayoutViewSet, basename="table-layout")
 router.register("imports", ImportViewSet, basename="import")
 router.register("runs", RunViewSet, basename="run")
+router.register("receivers", ReceiverViewSet, basename="receiver")
 router.register("devices", DeviceViewSet, basename="device")
 router.register("recordings", RecordingViewSet, basename="recording")
 router.register("recorders", RecorderViewSet, basename="recorder")

@@ -118,7 +118,10 @@ def _store_missing_runs(recording: Recording, data: bytes, can_data: AlignedCan 
     recorder = recording.recorder
     setup = recorder.setup if recorder else recording.setup
     assert setup
-    conditions = {"course": recorder.course if recorder else None}
+    conditions = {
+        "course": recorder.course if recorder else None,
+        "receiver": keeping.receiver_of(recorder) if recorder else recording.name[:80],
+    }
     analysis = analyse_log(data, request_for(setup, conditions))
     failures = []
     for timed in analysis.runs:

@@ -16,7 +16,7 @@ from coombe_core.formats.parquet import read_columns
 from coombe_core.uncertainty import Value
 from coombe_core.wording.heads_up import ahead_sentence, moved_first_sentence, reaction_sentence
 from recording.models import HeadsUp, Recorder
-from runs.models import Run, RunKind, Validity
+from runs.models import Receiver, Run, RunKind, Validity
 
 HOLD_S = (2.0, 4.5)  # from the order to the signal: nobody can count it
 ASSUMED_START_U95_S = 0.06
@@ -75,7 +75,9 @@ def outcome(pair: HeadsUp) -> dict[str, Any] | None:
 def _lane(run: Run) -> Lane:
     measures = [row.to_core() for row in run.measured.all()]
     first = next((row.time_s for row in measures if row.clock == "first_movement" and row.time_s), None)
-    start = Value(run.start_utc.timestamp(), first.u95 if first else ASSUMED_START_U95_S)
+    receiver = Receiver.objects.filter(name=run.receiver).first() if run.receiver else None
+    late_s = receiver.latency_s or 0.0 if receiver else 0.0
+    start = Value(run.start_utc.timestamp() - late_s, first.u95 if first else ASSUMED_START_U95_S)
     return Lane(measures, Curve(**read_columns(bytes(run.trace.curve))), start)
 
 

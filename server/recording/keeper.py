@@ -7,7 +7,7 @@ import logging
 import threading
 from collections import deque
 from collections.abc import Callable
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 from datetime import datetime
 from pathlib import Path
 from typing import Any
@@ -233,9 +233,9 @@ class Keeper:
         plan = recorder.day.plan if recorder.day else None
         measure, clock = (plan.measure, plan.clock) if plan else (recorder.measure, recorder.clock)
         course = recorder.course
-        request = request_for(recorder.setup, {"course": course})
+        request = request_for(recorder.setup, {"course": course, "receiver": keeping.receiver_of(recorder)})
         elevation_m = (course.elevation_m or 0.0) if course else 0.0
-        asked = Request([parse_measure(measure)], request.surveyed, request.correction, request.stated_power_w)
+        asked = replace(request, measures=[parse_measure(measure)])
         devices = (recorder.receiver, recorder.can, recorder.weather_station)
         places = tuple(place_of(device) for device in devices if device)
         return Aim(recorder, measure, clock == ClockName.ROLLOUT, asked, places, elevation_m)

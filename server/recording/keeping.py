@@ -137,6 +137,12 @@ def fulfills(run: Run, step: ScheduledRun) -> bool:
     return run.kind == KIND_OF_STEP[StepKind(step.kind)] and run.complete and not proposed
 
 
+def receiver_of(recorder: Recorder) -> str:
+    """By which name its runs call its receiver."""
+    last = Run.objects.filter(log__recording__recorder=recorder).order_by("-start_utc").first()
+    return last.receiver if last else recorder.name[:80]
+
+
 def _carried(recording: Recording) -> dict[str, Any]:
     """What was recorded of the last run and stays so; a newcomer's receiver is the recorder's."""
     of_recorder = Run.objects.filter(log__recording__recorder=recording.recorder_id)

@@ -18,9 +18,10 @@ from django.dispatch import receiver
 
 from cars.models import Car, Setup
 from coombe_core import __version__
+from coombe_core.uncertainty import Value
 from courses.models import Course
 from history.services import changed
-from runs.models import Run
+from runs.models import Receiver, Run
 
 # Columns by the path from a run. Each is read by `storing.request_for`, `judging` or the core.
 COLUMNS = (
@@ -45,9 +46,10 @@ SOME = 500
 
 def digests(runs: QuerySet[Run]) -> dict[int, str]:
     """The digest of what each of some runs rests on now, by its number."""
-    rows = list(runs.order_by("pk").values("pk", *COLUMNS, *LATER_COLUMNS))
+    rows = list(runs.order_by("pk").values("pk", "receiver", *COLUMNS, *LATER_COLUMNS))
     profiles = _profiles({row["course_id"] for row in rows if row["course_id"]})
-    return {row["pk"]: _digest(row, profiles.get(row["course_id"])) for row in rows}
+    smoothings = _smoothings({row["receiver"] for row in rows if row["receiver"]})
+    return {row["pk"]: _digest(row, profiles.get(row["course_id"]), smoothings.get(row["receiver"])) for row in rows}
 
 
 def _profiles(courses: set[int]) -> dict[int, list[tuple[float, float]]]:
@@ -57,15 +59,22 @@ def _profiles(courses: set[int]) -> dict[int, list[tuple[float, float]]]:
     return found
 
 
-def _digest(row: dict[str, Any], profile: list[tuple[float, float]] | None) -> str:
+def _smoothings(names: set[str]) -> dict[str, Value]:
+    found = {each.name: each.smoothing for each in Receiver.objects.filter(name__in=names)}
+    return {name: smoothing for name, smoothing in found.items() if smoothing}
+
+
+def _digest(row: dict[str, Any], profile: list[tuple[float, float]] | None, smoothing: Value | None) -> str:
     later = {name: row[name] for name in LATER_COLUMNS if row[name] is not None}
+    if smoothing:
+        later["smoothing"] = (smoothing.value, smoothing.u95)
     basis = {"core": __version__, "profile": profile, **{name: row[name] for name in COLUMNS}, **later}
     return hashlib.sha256(json.dumps(basis, sort_keys=True, default=str).encode()).hexdigest()[:32]
 
 
 def rests_on(field: str) -> bool:
     """Whether a field of a run is one that its results are computed from."""
-    return field in COLUMNS or f"{field}_id" in COLUMNS
+    return field == "receiver" or field in COLUMNS or f"{field}_id" in COLUMNS
 
 
 def settle(run: Run) -> None:
@@ -95,7 +104,9 @@ def _pieces(numbers: list[int]) -> Iterable[list[int]]:
 @receiver(changed)
 def _rows_changed(sender: type[Model], rows: Collection[int], **kwargs: Any) -> None:
     """A person changed rows, or took a change back; many at once come without a signal of Django's."""
-    if path := RUNS_OF.get(sender):
+    if sender is Receiver:
+        look(Run.objects.exclude(receiver=""))  # of whatever name: it may have been another
+    elif path := RUNS_OF.get(sender):
         look(Run.objects.filter(**{f"{path}__in": rows}))
 
 

@@ -95,7 +95,7 @@ def retime(pk: int) -> list[Change]:
 
 def _timed(run: Run) -> AnalyzedRun:
     trace = trace_of(run)
-    conditions = {"course": run.course, "wind_mps": run.wind_mps, "wind_from_deg": run.wind_from_deg}
+    conditions = {name: getattr(run, name) for name in ("course", "wind_mps", "wind_from_deg", "receiver")}
     log_s = (run.start_utc - trace.start_utc).total_seconds()
     can_data = _can_data(run, log_s)
     found = [each for each in time_runs(trace, request_for(run.setup, conditions), can_data) if each.kind == run.kind]

@@ -24,19 +24,20 @@ from coombe_core.wording.flags import message_of
 from courses.models import Course, Direction
 from runs import can_logs, resting
 from runs.judging import noted_flags
-from runs.models import Flag, Log, Measured, Run, RunTrace, Split, number, u95
+from runs.models import Flag, Log, Measured, Run, RunTrace, Split, number, smoothing_of, u95
 
 SAME_RUN_S = 1.0  # two runs of a kind in one log that begin nearer than this are one
 
 
 def request_for(setup: Setup, conditions: Mapping[str, Any]) -> Request:
-    """What is known of the runs beside the log: the surveyed course, the car, and the air."""
+    """What is known of the runs beside the log: the surveyed course, the car, the air and the receiver."""
     car = setup.car
     air = Air(wind_mps=conditions.get("wind_mps") or 0.0, wind_from_deg=conditions.get("wind_from_deg") or 0.0)
     return Request(
         surveyed=_surveyed(conditions.get("course")),
         correction=Correction(slope=True, air=air, road_load=road_load(setup)),
         stated_power_w=car.power_kw * 1000.0 if car.power_kw else None,
+        smoothing_s=smoothing_of(conditions.get("receiver") or ""),
     )
 
 

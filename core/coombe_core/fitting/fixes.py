@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.interpolation import median
+from coombe_core.uncertainty import Value
 
 Floats = NDArray[np.float64]
 CLAMPED_TO, LEAST_CLAMPED, MOST_CLAMPED = 3.0, 0.25, 0.75
@@ -21,16 +22,18 @@ HALF_NORMAL_MEAN = 0.7979  # sqrt(2 / pi)
 
 @dataclass(frozen=True)
 class Fixes:
-    """Times, speeds and relative weights (n each) of some fixes, and the usual step between two."""
+    """Times, speeds and relative weights (n each) of some fixes, the usual step between two, and what smooths them."""
 
     time_s: Floats
     speed_mps: Floats
     weight: Floats
     step_s: float
+    smoothing_s: Value | None = None
 
     def part(self, chosen: NDArray[np.bool_] | slice) -> Fixes:
         """Those fixes alone."""
-        return Fixes(self.time_s[chosen], self.speed_mps[chosen], self.weight[chosen], self.step_s)
+        time_s, speed_mps, weight = (each[chosen] for each in (self.time_s, self.speed_mps, self.weight))
+        return replace(self, time_s=time_s, speed_mps=speed_mps, weight=weight)
 
     def unclamped(self, noise_mps: float) -> Fixes:
         """Fixes at rest as they were before the receiver held negative speeds at zero.
@@ -63,7 +66,7 @@ class Fixes:
         speed[last_zero] = limit_mps / 2
         weight[last_zero] = min(weight[last_zero], noise_mps / (limit_mps * UNIFORM_SPREAD))
         kept = (self.time_s < self.time_s[first] - MOVING_UNSEEN_S) | (np.arange(speed.size) >= last_zero)
-        return Fixes(self.time_s, speed, weight, self.step_s).part(kept)
+        return replace(self, speed_mps=speed, weight=weight).part(kept)
 
     def steadied(self, residuals: Floats) -> Fixes:
         """Fixes weighted by how noisy those near each are; themselves where the noise is the same throughout.

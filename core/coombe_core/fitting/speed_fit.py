@@ -7,6 +7,7 @@ the same fit times a stop; without a launch, a roll-on.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
@@ -19,7 +20,7 @@ from coombe_core.fitting.motion import PULLING, Drive, Known, Reduced, Step, Too
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.fitting.spline import Spline
 from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps
-from coombe_core.uncertainty import Estimate
+from coombe_core.uncertainty import COVERAGE_95, Estimate, Value
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
 
@@ -40,6 +41,9 @@ SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
 # How a receiver that smooths would make acceleration rise to 0.9 of its highest: over so many times its time constant
 # (ln 10). It is as likely as not where a start is soft, and hardly where it is not.
 SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
+# 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
+# first movement.
+UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -93,16 +97,18 @@ class SpeedFit:
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
         self._lead = self._mean.size - self._motion.places.size
         self._within = self._covariance.copy()
+        self._smoothing_s, self._undone = 0.0, np.zeros(self._mean.size)
         self.rise_s = self._rise_s() if self._launch else None
-        self._add_doubt(fixes.step_s)
+        self._add_doubt(fixes)
         self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 
-    def _add_doubt(self, step_s: float) -> None:
-        """Widen the covariance by what the fit itself does not know of."""
+    def _add_doubt(self, fixes: Fixes) -> None:
+        """Widen the covariance by what the fit itself does not know of; undo what the receiver is known to smooth."""
         self._covariance += self._hidden_by_smoothing()
         self._covariance += self._steps_not_normal()
-        self._covariance += self._smoothed_by_the_receiver()
-        self._covariance *= self._coarse_sampling(step_s) * self._lasting_noise()
+        if self.rise_s is not None and self._drive.by_power:
+            self._undo_smoothing(fixes.smoothing_s, self.rise_s)
+        self._covariance *= self._coarse_sampling(fixes.step_s) * self._lasting_noise()
 
     def _hidden_by_smoothing(self) -> Floats:
         """The covariance (P x P) of how far the curve would bend if the smoothing were eased: what it may hide."""
@@ -114,22 +120,39 @@ class SpeedFit:
         moved[self._lead - 1] = -float(distance @ moved)  # the distance where the curve begins stays as it was
         return np.outer(moved, moved)
 
-    def _smoothed_by_the_receiver(self) -> Floats:
-        """The covariance (P x P) that a receiver which smooths its speed over f may add to a start.
+    def _undo_smoothing(self, known_s: Value | None, rise_s: float) -> None:
+        """Take out what a receiver that smooths makes of a start; a doubt where nobody knows whether it does."""
+        if known_s is not None:
+            self._smoothing_s, self._undone, likely = known_s.value, self._unsmoothed(known_s.value), 1.0
+            doubt_s = math.hypot(known_s.u95 / COVERAGE_95, UNDONE_WITHIN * known_s.value)
+            apart = self._unsmoothed(known_s.value + doubt_s) - self._undone
+            self._covariance[0, 0] += LAUNCH_UNDONE_WITHIN_S**2 if known_s.value else 0.0
+            self._mean += self._undone
+        else:
+            apart = self._unsmoothed(rise_s / SMOOTHED_RISE)
+            likely = LIKELY_IF_SOFT if rise_s > SOFT_S else LIKELY_OTHERWISE
+        self._covariance += likely * np.outer(apart, apart)
 
-        All that it says comes later by f, but for first movement, and less so where distance is short: a time t after a
-        launch at steady acceleration by t - sqrt(t^2 - f^2), about f^2 / (2 t), less.
+    def _unsmoothed(self, smoothing_s: float) -> Floats:
+        """How far the parameters (P) move where a first-order filter over f is taken out of a start.
+
+        All that the receiver says comes later by f, but for first movement: the launch moves instead. A time t after a
+        launch at steady acceleration a it has the speed a (t - f (1 - exp(-t/f))) and the way
+        a (t^2/2 - f t + f^2 (1 - exp(-t/f))): the early instants follow from these, and later on the way is a f^2 / 2
+        too much.
         """
-        if self.rise_s is None or not self._drive.by_power:
-            return np.zeros_like(self._covariance)
-        smoothed_s = self.rise_s / SMOOTHED_RISE
-        apart_s = np.zeros(self._mean.size)
-        apart_s[0] = smoothed_s
+        moved = np.zeros(self._mean.size)
+        if smoothing_s == 0.0:
+            return moved
+        moved[0] = smoothing_s
         for (order, _), place in self._early.items():
-            if order == 2:
-                apart_s[place] = smoothed_s**2 / (2 * max(self._mean[place] - self._mean[0], smoothed_s))
-        likely = LIKELY_IF_SOFT if self.rise_s > SOFT_S else LIKELY_OTHERWISE
-        return np.asarray(likely * np.outer(apart_s, apart_s))
+            since_s = max(float(self._mean[place] - self._mean[0]), 0.0)
+            caught_up = smoothing_s * -math.expm1(-since_s / smoothing_s)
+            halved = since_s**2 / 2 - smoothing_s * (since_s - caught_up)
+            true_s = since_s - caught_up if order == 1 else math.sqrt(2 * halved)
+            moved[place] = true_s + smoothing_s - since_s
+        moved[self._lead - 1] = -float(self._full(np.array([self._from_s]))[0, 0]) * smoothing_s**2 / 2
+        return moved
 
     def _rise_s(self) -> float:
         """How long after the launch acceleration is nearly at its highest, as the fixes show it."""
@@ -209,7 +232,7 @@ class SpeedFit:
 
     def residuals(self, fixes: Fixes) -> Floats:
         """What the fit leaves of fixes in motion (n), weighted and whitened; nan at rest and about the launch."""
-        left = fixes.speed_mps - self.curve(fixes.time_s)[1]
+        left = fixes.speed_mps - self._as_received(fixes.time_s)[1]
         whitened = fixes.whitened(left[:, None], self.noise_correlation)[:, 0]
         return np.where(fixes.time_s > self.launch().number + LAUNCH_S if self._launch else True, whitened, np.nan)
 
@@ -231,10 +254,11 @@ class SpeedFit:
         a, v, s = (np.hstack([lead[n], parts[n]]) for n in range(3))
         return a, v, s
 
-    def _full(self, at_s: Floats) -> Floats:
+    def _full(self, at_s: Floats, mean: Floats | None = None) -> Floats:
         """Acceleration, speed and distance (3 x n) at full torque."""
-        curves = self._motion.curve(self._mean[self._lead :], at_s)
-        curves[2] += self._mean[self._lead - 1]
+        mean = self._mean if mean is None else mean
+        curves = self._motion.curve(mean[self._lead :], at_s)
+        curves[2] += mean[self._lead - 1]
         return curves
 
     def _estimate(self, number: float, gradient: Floats) -> Estimate:
@@ -319,8 +343,19 @@ class SpeedFit:
         return Estimate(float(row @ self._mean), row, self._within)
 
     def curve(self, at_s: Floats) -> Floats:
-        """Fitted acceleration, speed and distance (3 x n), averaged over the ramps."""
-        curves = self._full(at_s)
+        """Fitted acceleration, speed and distance (3 x n), averaged over the ramps.
+
+        Behind a first-order filter over f, the true speed is what is shown plus f times its acceleration, f earlier.
+        """
+        if not self._smoothing_s:
+            return self._as_received(at_s)
+        acceleration, speed, distance = self._as_received(at_s - self._smoothing_s)
+        at_last = self._as_received(at_s)[0]
+        return np.array([at_last, speed + self._smoothing_s * acceleration, distance + self._smoothing_s * speed])
+
+    def _as_received(self, at_s: Floats) -> Floats:
+        """The same as the receiver shows it: with what it smooths, where that is known."""
+        curves = self._full(at_s, self._mean - self._undone)
         early = at_s < self._from_s
         if self._launch is not None and early.any():
             curves[:, early] = self._launch.curve(at_s[early])

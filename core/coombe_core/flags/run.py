@@ -33,6 +33,7 @@ UNEVEN_SHARE = 0.2
 REPEATED_FIXES = 3
 HELD_MPS = 0.25
 SOFT_END_S = 0.1
+SMOOTHED_S = 0.02  # less than this is within what a start scatters by
 BITTEN_S = 0.2  # so long after their onset usual brakes have bitten
 WIND_LIMIT_MPS = 5 * MPH_MPS
 MOVED_M = 4.0
@@ -155,8 +156,12 @@ def _held(run: Judged) -> Flag | None:
 
 def _soft(run: Judged) -> Flag | None:
     """A launch or an end that is softer than usual may be the receiver's smoothing: the fixes look the same."""
-    rise_s, stop = run.timed.rise_s, run.found.kind == "stop"
-    if rise_s is None or rise_s <= (SOFT_END_S if stop else SOFT_S):
+    rise_s, stop, known_s = run.timed.rise_s, run.found.kind == "stop", run.near.smoothing_s
+    if known_s is not None and known_s.value >= SMOOTHED_S:
+        corrected = run.found.kind == "standing"
+        return Flag("start_unsmoothed" if corrected else "smoothed", "note", {"smoothing_s": known_s.value})
+    surely_soft = known_s is not None and not stop
+    if rise_s is None or surely_soft or rise_s <= (SOFT_END_S if stop else SOFT_S):
         return None
     return Flag("soft_end" if stop else "soft_start", "note", {"rise_s": rise_s})
 

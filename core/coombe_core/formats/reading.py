@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
+from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
@@ -119,7 +120,7 @@ def assemble(
     start = NO_DATE + timedelta(microseconds=round(utc_s[0] * 1e6))
     elapsed_s = np.round(utc_s - utc_s[0], 6)
     empty = np.full(utc_s.size, np.nan)
-    filled = {name: _sane(columns.get(name, empty)) for name in COLUMNS if name != "elapsed_s"}
+    filled: dict[str, Any] = {name: _sane(columns.get(name, empty)) for name in COLUMNS if name != "elapsed_s"}
     trace = Trace(
         start_utc=start, elapsed_s=elapsed_s, date_known=date_known, speed_from_positions=speed_from_positions, **filled
     )

@@ -164,7 +164,7 @@ def fixes_of(window: Trace) -> Fixes:
     weight = np.ones(len(window))
     if stated.any():
         weight[stated] = np.clip(median(accuracy[stated]) / accuracy[stated], 0.1, 3.0)
-    return Fixes(window.elapsed_s, window.speed_mps, weight, step_s)
+    return Fixes(window.elapsed_s, window.speed_mps, weight, step_s, window.smoothing_s)
 
 
 def _measured(fit: SpeedFit, measure: Measure, zeros: dict[Clock, Estimate | None]) -> Iterable[Measured]:

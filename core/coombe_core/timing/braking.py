@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -114,7 +115,7 @@ def _peak_g(fit: SpeedFit, hardest_s: float) -> Value:
 def _reversed(window: Trace) -> Fixes:
     """The window's fixes with time running backwards, so that the stop is a start."""
     fixes = fixes_of(window)
-    return Fixes(-fixes.time_s[::-1], fixes.speed_mps[::-1], fixes.weight[::-1], fixes.step_s)
+    return replace(fixes, time_s=-fixes.time_s[::-1], speed_mps=fixes.speed_mps[::-1], weight=fixes.weight[::-1])
 
 
 def _measured(

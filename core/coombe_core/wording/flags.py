@@ -28,6 +28,13 @@ SENTENCES = {
         "The car came to rest over about {rise_s:.1f} s: the brakes were eased off, or the receiver smooths its speed. "
         "The time to rest is less sure; compare distances, and turn smoothing off."
     ),
+    "start_unsmoothed": (
+        "This receiver smooths its speed over {smoothing_s:.2f} s, as registered: times from rest are corrected."
+    ),
+    "smoothed": (
+        "This receiver smooths its speed over {smoothing_s:.2f} s: compare this run only with others of the same "
+        "receiver, or turn smoothing off."
+    ),
     "passed_in_the_bite": (
         "{speed} was passed {since_s:.2f} s after brake onset, while the brakes took hold: use the distance from brake "
         "onset, or begin 10 % faster."

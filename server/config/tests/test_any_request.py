@@ -24,7 +24,7 @@ from days.services import lay_out
 from plans.models import Group, Plan
 from plans.tests.asking import FIRST, STATE
 from recording.models import Device, Recorder
-from runs.models import Attachment
+from runs.models import Attachment, Receiver
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory, UserFactory
 from trials.asking import Asker
 
@@ -57,6 +57,7 @@ class AnyRequestTest(TransactionTestCase):
             "logs": run.log_id,
             "scheduled-runs": day.scheduled_runs.first().pk,
             "plans": plan.pk,
+            "receivers": Receiver.objects.create(name="One").pk,
             "recorders": recorder.pk,
             "runs": run.pk,
             "setups": run.setup_id,

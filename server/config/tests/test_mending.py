@@ -137,6 +137,7 @@ class MendingTest(TestCase):
                 lambda: {"day": self.make("days.testday"), "section": "Own", "text": "Cones out"},
                 {"text": "Cones out, both ends"},
             ),
+            "runs.receiver": Kind("receiver", lambda: {"name": "Nail 3"}, {"smoothing_s": 0.1}),
             "comparisons.comparison": Kind("comparison", comparison, {"title": "Quicker after all?"}),
             "runs.log": Kind(
                 "log",

@@ -12,7 +12,7 @@ from coombe_core.curve import Curve
 from coombe_core.formats.parquet import write_columns
 from plans.tests.asking import FIRST, PlanTest
 from recording.models import HeadsUp, Recorder, Recording
-from runs.models import Measured, Run, RunTrace
+from runs.models import Measured, Receiver, Run, RunTrace
 from runs.tests.factories import LogFactory, RunFactory, SetupFactory
 
 
@@ -56,6 +56,13 @@ class HeadsUpTest(PlanTest):
         self.assertRegex(quarter["sentence"], r"^.+ ahead by \d\.\d\d s ± \d\.\d\d s$")
         (moved,) = outcome["sentences"]
         self.assertRegex(moved, rf"^{self.recorders[1].setup.car.name} moved first, by 0\.80 s ± ")
+
+    def test_a_receiver_that_is_registered_as_late_is_put_right(self):
+        Receiver.objects.create(name="Slow 1", latency_s=0.3)
+        run = self.drive(self.recorders[0], 5.0, FIRST + timedelta(seconds=0.8))
+        Run.objects.filter(pk=run.pk).update(receiver="Slow 1")
+        self.drive(self.recorders[1], 4.0)
+        self.assertAlmostEqual(self.read()["outcome"]["left_first_s"]["value"], -0.5)
 
     def test_reaction_is_told_apart_against_the_signal(self):
         signaled = self.post("heads-up-run-start-signal", {}, self.pair["id"]).json()

@@ -16,7 +16,7 @@ from history.models import changes_of
 from plans.models import Group, Plan
 from plans.tests.asking import FIRST, STATE
 from runs import resting, retiming
-from runs.models import Log, Run, RunTrace
+from runs.models import Log, Run, RunTrace, smoothing_of
 from runs.retiming import retime_stale
 from runs.services import change_run
 from runs.tests.factories import CourseFactory, UserFactory
@@ -42,8 +42,8 @@ class RetimingCase(ImportTest):
     def stale(self) -> int:
         return Run.objects.filter(stale=True).count()
 
-    def sixty(self):
-        return self.pull.measured.get(name="0-60 mph", clock="rollout")
+    def sixty(self, clock: str = "rollout"):
+        return self.pull.measured.get(name="0-60 mph", clock=clock)
 
 
 class WhatRestsOnWhatTest(RetimingCase):
@@ -80,6 +80,33 @@ class WhatRestsOnWhatTest(RetimingCase):
         change_run(self.pull, {"wind_mps": 6.0, "wind_from_deg": 0.0}, self.pull.revision, self.person)
         retime_stale()
         self.assertIn("wind_beyond_limit", self.pull.flags.values_list("code", flat=True))
+
+    def test_a_receiver_that_is_registered_as_smoothing_has_its_runs_timed_again(self):
+        """A filter over 0.15 s: first movement was that much later; both again as it was once it is taken back."""
+        before = self.sixty("first_movement").time_s
+        change_run(self.pull, {"receiver": "Nail 3"}, self.pull.revision, self.person)
+        self.assertEqual(self.stale(), 0)  # nothing is known of it yet
+        at = reverse("receiver-list")
+        made = self.client.post(at, {"name": "Nail 3", "smoothing_s": 0.15, "firmware": "2.1"}, "json")
+        self.assertEqual((made.status_code, self.stale()), (201, 1), made.content)
+        retime_stale()
+        self.assertAlmostEqual(self.sixty("first_movement").time_s, before - 0.15, delta=0.02)
+        self.assertIn("start_unsmoothed", self.pull.flags.values_list("code", flat=True))
+        self.assertEqual(self.client.get(at).json()["results"][0]["run_count"], 1)
+        one = reverse("receiver-detail", args=[made.json()["id"]])
+        self.client.patch(one, {"smoothing_s": 0, "revision": made.json()["revision"]}, "json")
+        self.assertEqual(self.stale(), 1)
+        retime_stale()
+        self.assertAlmostEqual(self.sixty("first_movement").time_s, before, delta=1e-6)
+        self.assertFalse({"start_unsmoothed", "soft_start"} & set(self.pull.flags.values_list("code", flat=True)))
+
+    def test_a_receiver_is_checked_and_its_name_taken_once(self):
+        at = reverse("receiver-list")
+        self.client.post(at, {"name": "Nail 3"}, "json")
+        for wrong in ({"name": "Nail 3"}, {"name": "Nail 4", "smoothing_s": -0.1}, {"name": "", "smoothing_s": 0.1}):
+            self.assertEqual(self.client.post(at, wrong, "json").status_code, 400, wrong)
+        self.assertIsNone(smoothing_of("Nail 3"))
+        self.assertIsNone(smoothing_of(""))
 
     def test_what_a_run_does_not_rest_on_leaves_it_alone(self):
         Car.objects.get().save()

@@ -14,6 +14,7 @@ type Deletable =
   | "/api/v1/logs/{id}/"
   | "/api/v1/manufacturer-claims/{id}/"
   | "/api/v1/plans/{id}/"
+  | "/api/v1/receivers/{id}/"
   | "/api/v1/recorders/{id}/"
   | "/api/v1/scheduled-runs/{id}/"
   | "/api/v1/setups/{id}/"

@@ -22,6 +22,7 @@ from coombe_core.timing.clocks import ROLLOUT_M, Clock
 from coombe_core.timing.measures import parse_measure
 from coombe_core.timing.results import TimedRun
 from coombe_core.trace import AT_REST_MPS, Trace
+from coombe_core.uncertainty import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
 from coombe_core.validation.accuracy.variants import VARIANTS, World
 
@@ -63,7 +64,7 @@ QUANTITIES = (
 )
 NAMED = parse_measure("60-90 mph")
 # Flags that say that a run's numbers are less sure than they state.
-LESS_SURE = {"held_at_rest", "soft_start", "soft_end", "passed_in_the_bite", "passed_as_torque_rose"}
+LESS_SURE = {"held_at_rest", "soft_start", "soft_end", "smoothed", "passed_in_the_bite", "passed_as_torque_rose"}
 
 
 @dataclass(frozen=True)
@@ -152,7 +153,7 @@ def _trial(job: tuple[int, Sequence[Setting], int, str]) -> list[Trial]:
         errors: Errors = {}
         flagged: set[tuple[str, str, str]] = set()
         for (kind, _, noise_seed), motion in zip(drives, motions, strict=True):
-            found, less_sure = _errors(received(motion, receiver, noise_seed), kind)
+            found, less_sure = _errors(received(motion, receiver, noise_seed), kind, world.registered_s)
             errors |= found
             flagged |= found.keys() if less_sure else set()
         made.append(Trial(shape, world.car.ramp_s, errors, frozenset(flagged)))
@@ -172,9 +173,10 @@ def _roll_on(draw: np.random.Generator) -> list[Act]:
     return [Act("rest", 2), steady, Act("hold", 3), Act("launch", to_mps=73 * MPH_MPS), Act("coast", 0.8), slow]
 
 
-def _errors(made: Simulated, kind: Kind) -> tuple[Errors, bool]:
+def _errors(made: Simulated, kind: Kind, registered_s: Value | None) -> tuple[Errors, bool]:
     """Error, u95 and interpolation's error of every quantity that the run of a kind reached, and if it is flagged."""
-    run = next((run for run in time_runs(made.trace, Request([NAMED])) if run.kind == kind), None)
+    request = Request([NAMED], smoothing_s=registered_s)
+    run = next((run for run in time_runs(made.trace, request) if run.kind == kind), None)
     if run is None:
         return {}, False
     real = _real(made, kind)

@@ -13,17 +13,23 @@ import numpy as np
 
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.receiver import Receiver
+from coombe_core.uncertainty import Value
 from coombe_core.units import KMH_MPS, KNOT_MPS
 
 
 @dataclass(frozen=True)
 class World:
-    """What a trial is driven in; `brake_from_mps` is the speed at which its stop begins."""
+    """What a trial is driven in.
+
+    `brake_from_mps` is the speed at which its stop begins, `registered_s` the smoothing that the receiver is stated to
+    have.
+    """
 
     car: SimulatedCar
     conditions: Conditions
     receiver: Receiver
     brake_from_mps: float
+    registered_s: Value | None = None
 
 
 Draw = np.random.Generator
@@ -42,6 +48,16 @@ def _of_receiver(**drawn: Callable[[Draw], float]) -> Variant:
     def changed(world: World, draw: Draw) -> World:
         changes: dict[str, Any] = {name: of(draw) for name, of in drawn.items()}
         return replace(world, receiver=replace(world.receiver, **changes))
+
+    return changed
+
+
+def _registered(smoothing_s: float) -> Variant:
+    """A receiver that smooths by what its maker states, within a tenth of it either way."""
+
+    def changed(world: World, draw: Draw) -> World:
+        receiver = replace(world.receiver, filter_s=smoothing_s * draw.normal(1.0, 0.05))
+        return replace(world, receiver=receiver, registered_s=Value(smoothing_s, 0.1 * smoothing_s))
 
     return changed
 
@@ -102,6 +118,8 @@ VARIANTS: Mapping[str, Variant] = {
     "smooths over 0.05 s": _of_receiver(filter_s=_exactly(0.05)),
     "smooths over 0.1 s": _of_receiver(filter_s=_exactly(0.1)),
     "smooths over 0.2 s": _of_receiver(filter_s=_exactly(0.2)),
+    "smooths over 0.1 s, as registered": _registered(0.1),
+    "smooths over 0.2 s, as registered": _registered(0.2),
     "correlation 0.8": _of_receiver(correlation_at_25_hz=_between(0.75, 0.85)),
     "correlation 0.9": _of_receiver(correlation_at_25_hz=_between(0.87, 0.93)),
     "noise grows with acceleration": _of_receiver(noise_by_g=_between(0.5, 2.0)),

@@ -27,7 +27,7 @@ CURVE = ChargeCurve.of(75.0)
 
 
 @dataclass(frozen=True)
-class Pack:
+class TwoMassBattery:
     """A battery of two masses: the surface's share, minutes until they even out, loss (1/min), heating (K/min)."""
 
     surface: float
@@ -47,9 +47,9 @@ class Pack:
         return np.array(states)
 
 
-def pack(draw: np.random.Generator) -> Pack:
+def battery(draw: np.random.Generator) -> TwoMassBattery:
     """Batteries whose surface is 35 to 60 % of the whole and evens out with the core in 1 to 3 minutes."""
-    return Pack(draw.uniform(0.35, 0.6), draw.uniform(1.0, 3.0), 1 / draw.uniform(150, 350), draw.uniform(0.4, 0.8))
+    return TwoMassBattery(draw.uniform(0.35, 0.6), draw.uniform(1.0, 3.0), 1 / draw.uniform(150, 350), draw.uniform(0.4, 0.8))
 
 
 def heats(count: int, seed: int) -> list[Line]:
@@ -67,7 +67,7 @@ def heats(count: int, seed: int) -> list[Line]:
 
 def _first_run(pause_min: tuple[int, int], draw: np.random.Generator) -> tuple[bool, float, float]:
     """Whether the interval of the battery temperature held it, by how much its middle was too warm, its half-width."""
-    who, outside_c = pack(draw), draw.uniform(0.0, 25.0)
+    who, outside_c = battery(draw), draw.uniform(0.0, 25.0)
     heat = learn_heat([_logged(kind, who, draw) for kind in KINDS])
     start_c, heated, pause = (
         outside_c + draw.uniform(0.0, 6.0),
@@ -89,11 +89,11 @@ def _first_run(pause_min: tuple[int, int], draw: np.random.Generator) -> tuple[b
         prepare_min=0.0,
         hottest_c=90.0,
     )
-    said = timetable(day, heat, CURVE).battery_temp_c
-    return said.low95 <= truth_c <= said.high95, said.value - truth_c, (said.high95 - said.low95) / 2
+    stated = timetable(day, heat, CURVE).battery_temp_c
+    return stated.low95 <= truth_c <= stated.high95, stated.value - truth_c, (stated.high95 - stated.low95) / 2
 
 
-def _logged(kind: HeatKind, who: Pack, draw: np.random.Generator) -> HeatInterval:
+def _logged(kind: HeatKind, who: TwoMassBattery, draw: np.random.Generator) -> HeatInterval:
     """Readings of a rest after a drive, or of heating from cold, in half degrees."""
     outside_c = draw.uniform(0.0, 25.0)
     start_c = outside_c + (draw.uniform(10.0, 25.0) if kind == "resting" else draw.uniform(0.0, 8.0))

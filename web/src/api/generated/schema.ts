@@ -810,6 +810,44 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/receivers/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is known of receivers; runs that name one are timed again where its smoothing changes. */
+        get: operations["receivers_list"];
+        put?: never;
+        /** @description Add a row. */
+        post: operations["receivers_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/receivers/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What is known of receivers; runs that name one are timed again where its smoothing changes. */
+        get: operations["receivers_retrieve"];
+        /** @description Change a row. */
+        put: operations["receivers_update"];
+        post?: never;
+        /** @description What is known of receivers; runs that name one are timed again where its smoothing changes. */
+        delete: operations["receivers_destroy"];
+        options?: never;
+        head?: never;
+        /** @description What is known of receivers; runs that name one are timed again where its smoothing changes. */
+        patch: operations["receivers_partial_update"];
+        trace?: never;
+    };
     "/api/v1/recorders/": {
         parameters: {
             query?: never;
@@ -3481,6 +3519,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["PlanRow"][];
         };
+        PaginatedReceiverList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Receiver"][];
+        };
         PaginatedRecorderList: {
             /** @example 123 */
             count: number;
@@ -3936,6 +3989,28 @@ export interface components {
             seed?: number;
             car?: number;
             course?: number;
+        };
+        /** @description A receiver, with the number of runs that name it. */
+        PatchedReceiverRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            name?: string;
+            firmware?: string;
+            /**
+             * Format: double
+             * @description time constant of its speed filter; 0 without one
+             */
+            smoothing_s?: number | null;
+            /** Format: double */
+            smoothing_u95_s?: number | null;
+            /**
+             * Format: double
+             * @description by how much later than true its times are
+             */
+            latency_s?: number | null;
+            /** @description where that is known from */
+            source?: string;
+            notes?: string;
         };
         /** @description A recorder's devices and what it records for. */
         PatchedRecorderRequest: {
@@ -4402,6 +4477,53 @@ export interface components {
             low95: number | null;
             /** Format: double */
             high95: number | null;
+        };
+        /** @description A receiver, with the number of runs that name it. */
+        Receiver: {
+            readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            /** @default 0 */
+            readonly run_count: number;
+            name: string;
+            firmware?: string;
+            /**
+             * Format: double
+             * @description time constant of its speed filter; 0 without one
+             */
+            smoothing_s?: number | null;
+            /** Format: double */
+            smoothing_u95_s?: number | null;
+            /**
+             * Format: double
+             * @description by how much later than true its times are
+             */
+            latency_s?: number | null;
+            /** @description where that is known from */
+            source?: string;
+            notes?: string;
+        };
+        /** @description A receiver, with the number of runs that name it. */
+        ReceiverRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            name: string;
+            firmware?: string;
+            /**
+             * Format: double
+             * @description time constant of its speed filter; 0 without one
+             */
+            smoothing_s?: number | null;
+            /** Format: double */
+            smoothing_u95_s?: number | null;
+            /**
+             * Format: double
+             * @description by how much later than true its times are
+             */
+            latency_s?: number | null;
+            /** @description where that is known from */
+            source?: string;
+            notes?: string;
         };
         /** @description A recorder's devices and what it records for. */
         Recorder: {
@@ -8099,6 +8221,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Asked"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receivers_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedReceiverList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receivers_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiverRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receiver"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receivers_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this receiver. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receiver"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receivers_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this receiver. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReceiverRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receiver"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receivers_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this receiver. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    receivers_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this receiver. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedReceiverRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Receiver"];
                 };
             };
             default: {

@@ -7,6 +7,7 @@ import { dayAndTime } from "../../shared/measures";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useSettled } from "../../shared/useSettled";
 import { useTitle } from "../../shared/useTitle";
+import { Receivers } from "./Receivers";
 import { TableLayouts } from "./TableLayouts";
 import { useLogs } from "./logs";
 
@@ -86,6 +87,7 @@ export function LogsPage() {
           />
         </section>
       )}
+      <Receivers />
       <TableLayouts />
     </>
   );
