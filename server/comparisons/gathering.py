@@ -23,6 +23,7 @@ from coombe_core.timing.measures import DISTANCES_M, Measure, parse_measure
 from coombe_core.timing.results import Measured
 from coombe_core.timing.splits import Split
 from coombe_core.uncertainty import Value
+from runs import intervals
 from runs.models import Measured as MeasuredRow
 from runs.models import Run
 from runs.models import Split as SplitRow
@@ -107,6 +108,7 @@ class Gathered:
 def gather(question: Question) -> Gathered:
     """Load the groups. Raises ValueError with a sentence where the quantity does not fit."""
     measure, clock = question.measure, question.clock
+    intervals.have([pk for group in question.groups for pk in group.runs], measure)
     runs = _load(question)
     states = states_of(Run.objects.filter(pk__in=runs))
     splits = _splits(question, runs)

@@ -60,11 +60,7 @@ def changes(kept: Mapping[str, Any] | None, result: Mapping[str, Any]) -> list[s
     changes_found = []
     if kept["core_version"] != now["core_version"]:
         changes_found.append(f"Saved with core {kept['core_version']}, computed with {now['core_version']}.")
-    gone, come = set(kept["runs"]) - set(now["runs"]), set(now["runs"]) - set(kept["runs"])
-    changes_found += [f"{len(gone)} of its runs no longer count."] if gone else []
-    changes_found += [f"{len(come)} of its runs count that did not."] if come else []
-    moved = [run for run in set(kept["runs"]) & set(now["runs"]) if _apart(kept["runs"][run], now["runs"][run])]
-    changes_found += [f"{len(moved)} of its runs have other values."] if moved else []
+    changes_found += run_changes(kept["runs"], now["runs"])
     units = [pair["unit"] for pair in result["pairs"]]
     for before, after, unit in zip(kept["pairs"], now["pairs"], units, strict=False):
         if before["verdict"] != after["verdict"]:
@@ -73,6 +69,15 @@ def changes(kept: Mapping[str, Any] | None, result: Mapping[str, Any]) -> list[s
             was, now_is = (_written(each["difference"], unit) for each in (before, after))
             changes_found.append(f"The difference was {was}, and is {now_is}.")
     return changes_found
+
+
+def run_changes(kept: Mapping[str, float | None], now: Mapping[str, float | None]) -> list[str]:
+    """What became of the runs that counted when something was saved: values by run number, then and now."""
+    gone, come = set(kept) - set(now), set(now) - set(kept)
+    found = [f"{len(gone)} of its runs no longer count."] if gone else []
+    found += [f"{len(come)} of its runs count that did not."] if come else []
+    moved = [run for run in set(kept) & set(now) if _apart(kept[run], now[run])]
+    return found + ([f"{len(moved)} of its runs have other values."] if moved else [])
 
 
 def corrections(comparison: Comparison) -> list[str]:

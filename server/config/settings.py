@@ -54,6 +54,7 @@ INSTALLED_APPS = [
     "days",
     "recording",
     "comparisons",
+    "studies",
     "demo",
     "trials",
 ]

@@ -26,6 +26,7 @@ from runs.measures_api import MeasuresView
 from runs.questions_api import QuestionsView
 from runs.receiver_api import ReceiverViewSet
 from runs.setup_api import MergeSetupView, SplitSetupView
+from studies.api import AllCarsView, OwnMeasureViewSet, OwnValueViewSet, StudyViewSet, TableViewViewSet
 
 router = SimpleRouter()
 router.register("tokens", TokenViewSet, basename="token")
@@ -50,12 +51,17 @@ router.register("heads-up-runs", HeadsUpViewSet, basename="heads-up-run")
 router.register("attachments", AttachmentViewSet, basename="attachment")
 router.register("actions", ActionViewSet, basename="action")
 router.register("comparisons", ComparisonViewSet, basename="comparison")
+router.register("studies", StudyViewSet, basename="study")
+router.register("own-measures", OwnMeasureViewSet, basename="own-measure")
+router.register("own-values", OwnValueViewSet, basename="own-value")
+router.register("table-views", TableViewViewSet, basename="table-view")
 
 urlpatterns = [
     path("api/v1/session/", SessionView.as_view(), name="session"),
     path("api/v1/session/password/", PasswordView.as_view(), name="password"),
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
     path("api/docs/", SpectacularSwaggerSplitView.as_view(url_name="schema"), name="api-docs"),
+    path("api/v1/all-cars/", AllCarsView.as_view(), name="all-cars"),
     path("api/v1/measures/", MeasuresView.as_view(), name="measures"),
     path("api/v1/questions/", QuestionsView.as_view(), name="questions"),
     path("api/v1/recorders/<int:pk>/live/", live, name="live"),

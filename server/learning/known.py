@@ -13,6 +13,7 @@ from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
+from learning.receivers import learned_between
 from learning.services import history
 from runs.models import Run, RunTrace
 from runs.physics import road_load_of
@@ -25,15 +26,16 @@ def known_of(runs: Sequence[Run], states: Sequence[State], measure: Measure, clo
     """
     if not runs:
         return Known()
+    receivers = learned_between([state.receiver for state in states], measure, clock, field)
     physics = _physics(runs[0], states, measure, clock) if field == "time_s" else Sensitivities()
     cars = {run.setup.car_id for run in runs}
     if len(cars) > 1:
-        return Known(None, physics)
+        return Known(None, physics, receivers)
     setup_days = history(runs[0].setup.car_id, measure.name, clock, field)
     known = physics + learned(setup_days, physics)
     others = list(_without(setup_days, states))
     values = [value for setup_day in others for value in setup_day.values]
-    return Known(scatter_of(others, known, float(np.mean(values))) if values else None, known)
+    return Known(scatter_of(others, known, float(np.mean(values))) if values else None, known, receivers)
 
 
 def _without(setup_days: Sequence[SetupDay], compared: Sequence[State]) -> Iterator[SetupDay]:

@@ -26,6 +26,7 @@ from courses.models import Course
 from runs import exports, filling, services, together
 from runs.can_logs import battery_power_of
 from runs.filters import RunFilter
+from runs.intervals import time_named
 from runs.models import Measured, Run
 from runs.physics import corrected_times, power_of, weather_of
 from runs.question_serializers import written
@@ -267,7 +268,7 @@ class RunViewSet(
         asked.is_valid(raise_exception=True)
         run = self.get_object()
         with at_field("name"):
-            rows = services.time_named(run, asked.validated_data["name"])
+            rows = time_named(run, asked.validated_data["name"])
         return Response(MeasuredSerializer([Measured.of(run, row) for row in rows], many=True).data)
 
     @extend_schema(parameters=[ReportSerializer], responses=WeatherSerializer)

@@ -15,11 +15,9 @@ from cars.models import Setup
 from config.errors import Conflict, UnfitError
 from config.revisions import STALE
 from coombe_core import __version__
-from coombe_core.analysis import Analysis, AnalyzedRun, Each, Request, analyse_log, time_runs
+from coombe_core.analysis import Analysis, AnalyzedRun, Each, analyse_log
 from coombe_core.formats.reading import CanError
 from coombe_core.planning.spreading import spread
-from coombe_core.timing.measures import parse_measure
-from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.timing.results import Untimed
 from coombe_core.wording.changes import log_deletion_sentence
 from coombe_core.wording.untimed import untimed_reason
@@ -31,7 +29,6 @@ from runs.dating import Dating, dated
 from runs.models import Attachment, Log, Rejection, Run, UntimedRun, Validity
 from runs.names import plain_name
 from runs.storing import add_run, request_for
-from runs.traces import trace_of
 
 # What was read at the last pull of a log, by the condition whose first value it goes with.
 LAST_OF = {
@@ -230,19 +227,6 @@ def what_hangs_on(log: Log) -> str:
     attachments = Attachment.objects.filter(run__log=log).count()
     scheduled = Run.objects.filter(log=log, scheduled__isnull=False).count()
     return log_deletion_sentence(len(runs), attachments, comparisons_of(runs), scheduled, trash.KEPT.days)
-
-
-def time_named(run: Run, name: str) -> list[CoreMeasured]:
-    """Any interval that a person names, timed from the stored fixes; empty where the run did not reach it.
-
-    Raises ValueError with a sentence where there is no such measure.
-    """
-    measure = parse_measure(name)
-    trace = trace_of(run)
-    log_s = (run.start_utc - trace.start_utc).total_seconds()
-    timed = [each for each in time_runs(trace, Request([measure])) if each.kind == run.kind]
-    nearest = min(timed, key=lambda each: abs(each.start_s - log_s), default=None)
-    return [row for row in nearest.measures if row.name == measure.name] if nearest else []
 
 
 def void_run(run: Run, reason: str, note: str, revision: int, person: User) -> Run:

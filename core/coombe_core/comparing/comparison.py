@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from typing import Literal, TypeVar
 
@@ -23,7 +23,7 @@ from coombe_core.comparing.statistics.samples import Sample
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
-from coombe_core.uncertainty import COVERAGE_95
+from coombe_core.uncertainty import COVERAGE_95, Value
 
 Kept = TypeVar("Kept")
 Quantity = Literal["time", "distance", "line_speed", "trap_speed", "peak_power"]
@@ -108,10 +108,15 @@ Groups = tuple[Group, Group]
 
 @dataclass(frozen=True)
 class Known:
-    """What is known beside the runs: the car's scatter, and how the measure changes with conditions."""
+    """What is known beside the runs: the car's scatter, how the measure changes with conditions, and receivers.
+
+    `receivers` has, for two receivers by name, by what share of a value the second says more than the first, as learned
+    from the passes that both saw.
+    """
 
     scatter: Scatter | None = None
     sensitivities: Sensitivities = field(default_factory=Sensitivities)
+    receivers: Mapping[tuple[str, str], Value] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -274,10 +279,23 @@ def ramps_u95(groups: Groups) -> float:
     return math.hypot(*(group.common_u95 for group in groups))
 
 
-def receivers_u95(groups: Groups) -> float:
-    """What different receivers may add: a stated share of the value where no receiver was used in both groups."""
+@dataclass(frozen=True)
+class BetweenReceivers:
+    """By how much the second group's receiver says more than the first's; where nothing was learned, by about none."""
+
+    more: Value
+    names: tuple[str, str] | None = None
+
+
+def between_receivers(groups: Groups, known: Known) -> BetweenReceivers | None:
+    """What different receivers make of a difference; None where one was used in both groups, or none was noted."""
     used = [set(RECEIVER.counts(group.noted)) for group in groups]
     if not all(used) or used[0] & used[1]:
-        return 0.0
+        return None
     values = [*groups[0].values, *groups[1].values]
-    return COVERAGE_95 * RECEIVERS_SHARE * abs(sum(values) / len(values))
+    mean = abs(sum(values) / len(values))
+    if len(used[0]) == len(used[1]) == 1:
+        names = str(*used[0]), str(*used[1])
+        if share := known.receivers.get(names):
+            return BetweenReceivers(share.scaled(mean), names)
+    return BetweenReceivers(Value(0.0, COVERAGE_95 * RECEIVERS_SHARE * mean))

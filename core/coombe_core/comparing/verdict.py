@@ -26,10 +26,10 @@ from coombe_core.comparing.comparison import (
     Verdict,
     Weighed,
     WhereItWent,
+    between_receivers,
     direction,
     graded,
     ramps_u95,
-    receivers_u95,
     sign_of,
     smaller_is_better,
 )
@@ -200,6 +200,9 @@ def weigh(
         None where nothing says how values scatter.
     """
     values = adjustment.values if adjustment else np.array([*groups[0].values, *groups[1].values], dtype=np.float64)
+    receivers = between_receivers(groups, known)
+    if receivers:
+        values = values - np.array([0.0] * len(groups[0].values) + [receivers.more.value] * len(groups[1].values))
     if any(len(group.values) == 1 and not group.states for group in groups):
         return None  # a single value from elsewhere: the scatter of no car that is known here is its own
     states = [*groups[0].noted, *groups[1].noted]
@@ -216,7 +219,7 @@ def weigh(
     made = contrast(values, layout, scatter, fitted, step=step, beforehand=beforehand)
     if made is None:
         return None
-    common_u95 = math.hypot(ramps_u95(groups), receivers_u95(groups))
+    common_u95 = math.hypot(ramps_u95(groups), receivers.more.u95 if receivers else 0.0)
     parts = [*made.parts, shared_part(common_u95), *(adjustment.parts(made) if adjustment else ())]
     value = made.of(values)
     under = [_under(share, value, parts, made) if made.day_assumed else None for share in (0.5, 2.0)]

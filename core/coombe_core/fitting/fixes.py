@@ -22,13 +22,17 @@ HALF_NORMAL_MEAN = 0.7979  # sqrt(2 / pi)
 
 @dataclass(frozen=True)
 class Fixes:
-    """Times, speeds and relative weights (n each) of some fixes, the usual step between two, and what smooths them."""
+    """Times, speeds and relative weights (n each) of some fixes, the usual step between two, and what smooths them.
+
+    `uneven` are those whose weights were chosen by what a first fit left of them.
+    """
 
     time_s: Floats
     speed_mps: Floats
     weight: Floats
     step_s: float
     smoothing_s: Value | None = None
+    uneven: bool = False
 
     def part(self, chosen: NDArray[np.bool_] | slice) -> Fixes:
         """Those fixes alone."""
@@ -96,7 +100,7 @@ class Fixes:
         weight = self.weight.copy()
         noisier = (LIKE_THE_USUAL + squares / usual) / (LIKE_THE_USUAL + counts)
         weight[seen] /= np.sqrt(np.maximum(noisier, 1.0))
-        return replace(self, weight=weight)
+        return replace(self, weight=weight, uneven=True)
 
     def whitened(self, rows: Floats, correlation: float) -> Floats:
         """Rows (..., n, p) with the weights applied and first-order autoregressive noise taken out."""

@@ -149,6 +149,7 @@ class Motion:
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
         self.correlation = USUAL_CORRELATION
+        self.bends_unusually = False  # whether another growth of the stiffness is clearly likelier
         on_spline = spline.rows(fixes.time_s)[1]
         self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
         self._without_steps: dict[float, tuple[Floats, Floats, float]] = {}
@@ -256,7 +257,8 @@ class Motion:
         terms = self._terms(USUAL_CORRELATION).beyond(self._expected)
         usual, *others = (likeliest(terms, penalty).log_likelihood for penalty in penalties)
         best_other = int(np.argmax(others))
-        penalty = penalties[1 + best_other if others[best_other] > usual + CLEARLY_LIKELIER else 0]
+        self.bends_unusually = others[best_other] > usual + CLEARLY_LIKELIER
+        penalty = penalties[1 + best_other if self.bends_unusually else 0]
         seen: dict[int, Likeliest] = {}
         while True:
             near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))

@@ -44,6 +44,10 @@ SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
 # 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
 # first movement.
 UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
+# Where fixes were weighed anew, a pull falters, or the curve bends as few do, that was chosen by the same fixes: errors
+# showed so much more spread.
+CHOSEN_DOUBT = 1.12
+USUAL_STEPS = 2  # a pull has its end, a roll-on its begin too; brakes are let go after they bit
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
@@ -108,6 +112,8 @@ class SpeedFit:
         self._covariance += self._steps_not_normal()
         if self.rise_s is not None and self._drive.by_power:
             self._undo_smoothing(fixes.smoothing_s, self.rise_s)
+        chosen = fixes.uneven or len(self.steps) > USUAL_STEPS or self._motion.bends_unusually
+        self._covariance *= CHOSEN_DOUBT**2 if chosen else 1.0
         self._covariance *= self._coarse_sampling(fixes.step_s) * self._lasting_noise()
 
     def _hidden_by_smoothing(self) -> Floats:

@@ -38,6 +38,7 @@ SIGNALS: dict[str, tuple[str, float]] = {
     "charge": ("charge_percent", 1.0),
     **dict.fromkeys(("batterytemp", "packtemp"), ("battery_temp_c", 1.0)),
     "motortemp": ("motor_temp_c", 1.0),
+    **dict.fromkeys(("inlettemp", "coolantinlettemp"), ("inlet_temp_c", 1.0)),
     "outsidetemp": ("outside_temp_c", 1.0),
 }
 MODE = "drivemode"

@@ -21,6 +21,8 @@ HALF_WIDTH_M = 12.0  # of a start line, where it is not stated
 LEAST_LAP_S = 5.0
 POSITION_NOISE_M = 0.1  # from one crossing to the next, 1 sigma, across the line: what a receiver wanders in a lap
 CORNERING_OVER_S = 0.4
+FAST_MPS = 5.0
+SEARCHED_FIXES = 2000  # a start line is sought among so many places of a drive
 
 
 @dataclass(frozen=True)
@@ -87,6 +89,39 @@ def laps(trace: Trace, line: StartLine) -> Laps:
         raise StudyError("no lap", {"crossings": len(crossings)})
     times_s = [lap.time_s.value for lap in made]
     return Laps(made, int(np.argmin(times_s)), float(np.mean(times_s)))
+
+
+def find_start_line(trace: Trace) -> StartLine:
+    """Seek a start line where nobody set one: the place that the car passes most often in one direction, and fastest.
+
+    Raises
+    ------
+    StudyError
+        Where no place is passed twice.
+    """
+    moving = np.flatnonzero(trace.speed_mps > FAST_MPS)
+    places = moving[:: max(moving.size // SEARCHED_FIXES, 1)]
+    if places.size < LEAST_LAP_S * trace.rate_hz / max(moving.size // SEARCHED_FIXES, 1):
+        raise StudyError("no lap", {"crossings": 0})
+    best, most = None, (1, 0.0)
+    for place in places[:: max(places.size // 60, 1)]:
+        line = StartLine(
+            *(float(column[place]) for column in (trace.latitude_deg, trace.longitude_deg, trace.course_deg))
+        )
+        found = len(_crossings(trace, line)), float(trace.speed_mps[place])
+        if found > most:
+            best, most = line, found
+    if best is None or most[0] < 2:
+        raise StudyError("no lap", {"crossings": most[0] if best else 0})
+    return best
+
+
+def speed_along(trace: Trace, lap: Lap) -> tuple[Floats, Floats]:
+    """The distance since the line (m) and the speed (m/s) at every fix of a lap (n each)."""
+    inside = (trace.elapsed_s >= lap.begun_s) & (trace.elapsed_s <= lap.begun_s + lap.time_s.value)
+    at_s, speed_mps = trace.elapsed_s[inside], trace.speed_mps[inside]
+    steps_m = np.diff(at_s) * (speed_mps[1:] + speed_mps[:-1]) / 2
+    return np.concatenate([[0.0], np.cumsum(steps_m)]), speed_mps
 
 
 def _crossings(trace: Trace, line: StartLine) -> list[tuple[float, float]]:

@@ -13,6 +13,7 @@ Reason = Literal[
     "one speed",
     "apart",
     "missing",
+    "missing temperature",
     "sign",
     "no lap",
 ]

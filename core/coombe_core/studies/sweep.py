@@ -15,6 +15,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.comparing.statistics.scatter import ASSUMED_DAY_SHARE
 from coombe_core.interpolation import crossing
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.step import Step, find_step
@@ -129,8 +130,14 @@ class Apart:
         return self.at[np.abs(self.difference) > self.u95]
 
 
-def apart(first: Sweep, second: Sweep) -> Apart:
+def apart(first: Sweep, second: Sweep, other_days: bool = False) -> Apart:
     """Lay two sweeps over one another.
+
+    Parameters
+    ----------
+    first, second : Sweep
+    other_days : bool
+        Whether they were driven on different days, whose scatter both carry then, as in a comparison.
 
     Raises
     ------
@@ -144,7 +151,8 @@ def apart(first: Sweep, second: Sweep) -> Apart:
     at = np.linspace(low, high, GRID)
     values = [np.interp(at, each.curve.at, each.curve.values) for each in (first, second)]
     halves = [np.interp(at, each.curve.at, each.curve.u95()) for each in (first, second)]
-    return Apart(at, values[1] - values[0], np.hypot(*halves))
+    day_share = math.sqrt(2.0) * COVERAGE_95 * ASSUMED_DAY_SHARE if other_days else 0.0
+    return Apart(at, values[1] - values[0], np.asarray(np.hypot(np.hypot(*halves), day_share * values[0])))
 
 
 def equal_at(first: Sweep, level: float, second: Sweep) -> float | None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterable, Sequence
 
 import numpy as np
@@ -15,19 +16,20 @@ from coombe_core.fitting.speed_fit import Reached, SpeedFit, fit_speed
 from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.interpolation import median
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
-from coombe_core.timing.measures import TRAP_M, Measure
+from coombe_core.timing.measures import TRAP_M, Measure, parse_measure
 from coombe_core.timing.results import Measured, SpeedPassed, TimedRun
 from coombe_core.timing.slope import slope_percent
 from coombe_core.timing.splits import SPLIT_SPEEDS_MPS, splits_of
 from coombe_core.trace import Trace
 from coombe_core.uncertainty import Estimate, Value
-from coombe_core.units import STANDARD_GRAVITY_MPS2
+from coombe_core.units import SPEED_UNITS_MPS, STANDARD_GRAVITY_MPS2
 
 REST_S = 2.0
 STEADY_S = 1.0
 AFTER_S = 0.45  # past the lift, and short of the brakes
 CURVE_STEP_S = 0.05
 ABOUT_S = 0.3
+CLEAR_OF_THE_ENDS = 0.5  # mph or km/h
 AT_FULL_S = 0.8  # so long after it began a pull is at full power
 
 
@@ -88,8 +90,11 @@ def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], sur
     window = trace.between(found.start_s - STEADY_S, found.end_s + AFTER_S)
     fixes = fixes_of(window)
     full_s = power_onset(fixes, found.start_s)
-    fit = fit_speed(fixes, [full_s, *_faltering_s(fixes, found), found.end_s], None, *levels_of(measures))
-    rows = [row for measure in measures for row in _measured(fit, measure, {})]
+    begun_mps = float(np.interp(full_s, fixes.time_s, fixes.speed_mps))
+    passed = passed_intervals(begun_mps, found.peak_mps)
+    timed = list({each.name: each for each in (*measures, *passed)}.values())
+    fit = fit_speed(fixes, [full_s, *_faltering_s(fixes, found), found.end_s], None, *levels_of(timed))
+    rows = [row for measure in timed for row in _measured(fit, measure, {})]
     return _pull(
         fit,
         window,
@@ -102,6 +107,22 @@ def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], sur
         first_passed=_first_passed(fit, measures),
         rise_s=fit.steps[0].fade_s,
     )
+
+
+def passed_intervals(from_mps: float, to_mps: float) -> list[Measure]:
+    """The widest intervals that a roll-on passed, between whole fives of mph and tens of km/h.
+
+    >>> [measure.name for measure in passed_intervals(13.0, 29.3)]
+    ['30-65 mph', '50-100 km/h']
+    """
+    found = []
+    for unit, step in (("mph", 5.0), ("km/h", 10.0)):
+        unit_mps = SPEED_UNITS_MPS[unit]
+        low = math.ceil((from_mps / unit_mps + CLEAR_OF_THE_ENDS) / step) * step
+        high = math.floor((to_mps / unit_mps - CLEAR_OF_THE_ENDS) / step) * step
+        if high > low > 0:
+            found.append(parse_measure(f"{low:.0f}-{high:.0f} {unit}"))
+    return found
 
 
 def _first_passed(fit: SpeedFit, measures: Sequence[Measure]) -> SpeedPassed | None:

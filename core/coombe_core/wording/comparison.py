@@ -6,14 +6,15 @@ from coombe_core.comparing.breakdown import Band
 from coombe_core.comparing.character import Name
 from coombe_core.comparing.comparison import (
     LEANS,
+    BetweenReceivers,
     Comparison,
     Group,
     Several,
     Verdict,
+    between_receivers,
     direction,
     graded,
     ramps_u95,
-    receivers_u95,
     smaller_is_better,
 )
 from coombe_core.comparing.factors import BATTERY, CHARGE, known
@@ -203,9 +204,17 @@ def _tested(found: Comparison) -> list[str]:
         reasons.append(
             f"The interval includes ± {common_u95:.3f} s for the torque ramps, which more runs do not reduce."
         )
-    if common_u95 := receivers_u95(found.groups):
-        reasons.append(f"The interval includes ± {common_u95:.3f} {found.unit} for different GPS receivers, assumed.")
+    if receivers := between_receivers(found.groups, found.known):
+        reasons.append(_receivers(receivers, found.unit))
     return reasons
+
+
+def _receivers(between: BetweenReceivers, unit: str) -> str:
+    if between.names is None:
+        return f"The interval includes ± {between.more.u95:.3f} {unit} for different GPS receivers, assumed."
+    first, second = between.names
+    size = f"{signed(between.more.value, 3)} ± {between.more.u95:.3f} {unit}"
+    return f"On passes that both saw, {second} shows {size} beside {first}: taken out of the difference."
 
 
 def _days(found: Comparison) -> str:

@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
+import numpy as np
+
+from coombe_core.learned import Learned
 from coombe_core.studies.braking import BrakingSeries
 from coombe_core.studies.dashboard import Dashboard
 from coombe_core.studies.energy import Energy
@@ -13,11 +16,14 @@ from coombe_core.studies.levels import Level
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.receivers import Agreement
 from coombe_core.studies.repeatability import Repeatability
-from coombe_core.studies.sweep import Sweep
+from coombe_core.studies.sweep import Apart, Sweep
 from coombe_core.uncertainty import Value
 from coombe_core.units import MPH_MPS
 from coombe_core.wording.comparison import sentence_of
 from coombe_core.wording.quantities import both_units, capitalized, counted, signed, speed
+
+HEATED_BY_K = (10.0, 30.0)
+LACKING = {"missing": "Charge", "missing temperature": "Battery temperature"}
 
 
 def problem(error: StudyError, of: str) -> str:
@@ -55,9 +61,9 @@ def problem(error: StudyError, of: str) -> str:
                 f"All runs are between {numbers['low']:.0f} and {numbers['high']:.0f} %: a {of} needs at least "
                 f"{numbers['least']:.0f} points between its first and last."
             )
-        case "missing":
+        case "missing" | "missing temperature":
             missing = f"{numbers['missing']:.0f} of {numbers['runs']:.0f} runs"
-            return f"Charge is missing for {missing}: note it for all of them."
+            return f"{LACKING[error.reason]} is missing for {missing}: note it for all of them."
 
 
 def sweep_sentence(found: Sweep) -> str:
@@ -71,6 +77,58 @@ def sweep_sentence(found: Sweep) -> str:
         f"{held}, with a step of {signed(size.value, 2)} ± {size.u95:.2f} at {found.step.at:.0f} % "
         f"(between {found.step.low:.0f} and {found.step.high:.0f} %)."
     )
+
+
+def two_sweeps_sentence(first: str, second: str, found: Apart) -> str:
+    """Say at which charges two sweeps differ."""
+    clear = found.clear_at
+    if not clear.size:
+        return f"{second} and {first} do not clearly differ at any charge that both have."
+    if clear.size == found.at.size:
+        where = f"at every charge that both have, from {found.at.max():.0f} to {found.at.min():.0f} %"
+    else:
+        where = f"between {clear.max():.0f} and {clear.min():.0f} %"
+    middle = float(np.median(found.difference[np.isin(found.at, clear)]))
+    return f"{second} and {first} clearly differ {where}, by {signed(middle, 2)} in the middle of that."
+
+
+def equal_sentence(name: str, level: float, other: str, top: float) -> str:
+    """Say at which charge one sweep is as good as the other at its best."""
+    return f"{name} at {level:.0f} % equals {other} at {top:.0f} %."
+
+
+def per_kelvin_sentence(per_kelvin: Value) -> str:
+    """Say what a kelvin of battery temperature is worth."""
+    size = f"{signed(per_kelvin.value, 3)} s ± {per_kelvin.u95:.3f} s for each kelvin warmer"
+    shown = abs(per_kelvin.value) > per_kelvin.u95
+    return f"{size}{'' if shown else '; that may be none'}."
+
+
+def heating_sentence(car: str, rate: Learned) -> str:
+    """Say how long a battery is heated, from cold and after a drive."""
+    minutes = ", ".join(f"{kelvin:.0f} K in {kelvin / rate.value:.0f} min" for kelvin in HEATED_BY_K)
+    return f"{car} heats its battery by {rate.value:.2f} K ± {rate.u95:.2f} K a minute: {minutes}."
+
+
+def gap_sentence(first: str, second: str, after_s: float, ahead_m: float, car_length_m: float) -> str:
+    """Say who is ahead at the end, in meters and car lengths."""
+    ahead, behind = (first, second) if ahead_m >= 0 else (second, first)
+    lengths = abs(ahead_m) / car_length_m
+    return (
+        f"{after_s:.1f} s after full power {ahead} is {both_units(abs(ahead_m), 'm', 1)} ahead of {behind}, "
+        f"{lengths:.1f} car lengths."
+    )
+
+
+def tires_in_season_sentence(tires: str) -> str:
+    """Say that winter tires were driven in mild air."""
+    return f"{capitalized(tires)} were driven in mild or warm air, where winter tires stop longer."
+
+
+def as_indicated_sentence(found: Dashboard, true_mps: float) -> str:
+    """Say what the dashboard shows at a true speed."""
+    shown = (true_mps - found.offset_mps.value) / found.ratio.value
+    return f"At a true {speed(true_mps)} it shows {speed(shown)}: times by the dashboard end too early."
 
 
 def braking_sentence(found: BrakingSeries) -> str:
@@ -144,13 +202,13 @@ def laps_sentence(found: Laps) -> str:
     )
 
 
-def history_sentence(found: History, unit: str) -> str:
-    """Say how a measure changed over months."""
+def history_sentence(found: History, unit: str, day_of: Callable[[float], str] = "day {:.0f}".format) -> str:
+    """Say how a measure changed over months; `day_of` names the day of a jump."""
     trend = f"{signed(found.per_month.value, 3)} ± {found.per_month.u95:.3f} {unit} in 30 days"
     if found.jump is None:
         return f"No jump is shown; the trend is {trend}."
     size = f"{signed(found.jump.size.value, 2)} ± {found.jump.size.u95:.2f} {unit}"
-    return f"A jump of {size} about day {found.jump.at:.0f}: was something changed that nobody logged?"
+    return f"A jump of {size} about {day_of(found.jump.at)}: was something changed that nobody logged?"
 
 
 def _percent(ratio: Value) -> str:

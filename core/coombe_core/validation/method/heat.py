@@ -49,7 +49,9 @@ class TwoMassBattery:
 
 def battery(draw: np.random.Generator) -> TwoMassBattery:
     """Batteries whose surface is 35 to 60 % of the whole and evens out with the core in 1 to 3 minutes."""
-    return TwoMassBattery(draw.uniform(0.35, 0.6), draw.uniform(1.0, 3.0), 1 / draw.uniform(150, 350), draw.uniform(0.4, 0.8))
+    return TwoMassBattery(
+        draw.uniform(0.35, 0.6), draw.uniform(1.0, 3.0), 1 / draw.uniform(150, 350), draw.uniform(0.4, 0.8)
+    )
 
 
 def heats(count: int, seed: int) -> list[Line]:

@@ -55,6 +55,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/all-cars/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The table. */
+        get: operations["all_cars_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/attachments/": {
         parameters: {
             query?: never;
@@ -719,6 +736,82 @@ export interface paths {
         options?: never;
         head?: never;
         patch?: never;
+        trace?: never;
+    };
+    "/api/v1/own-measures/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What Coombe does not measure itself. */
+        get: operations["own_measures_list"];
+        put?: never;
+        /** @description Add a row. */
+        post: operations["own_measures_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/own-measures/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description What Coombe does not measure itself. */
+        get: operations["own_measures_retrieve"];
+        /** @description Change a row. */
+        put: operations["own_measures_update"];
+        post?: never;
+        /** @description What Coombe does not measure itself. */
+        delete: operations["own_measures_destroy"];
+        options?: never;
+        head?: never;
+        /** @description What Coombe does not measure itself. */
+        patch: operations["own_measures_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/own-values/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Values of own measures. */
+        get: operations["own_values_list"];
+        put?: never;
+        /** @description Add a row. */
+        post: operations["own_values_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/own-values/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Values of own measures. */
+        get: operations["own_values_retrieve"];
+        /** @description Change a row. */
+        put: operations["own_values_update"];
+        post?: never;
+        /** @description Values of own measures. */
+        delete: operations["own_values_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Values of own measures. */
+        patch: operations["own_values_partial_update"];
         trace?: never;
     };
     "/api/v1/plans/": {
@@ -1474,6 +1567,95 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/studies/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Saved studies; their results are computed whenever they are read. */
+        get: operations["studies_list"];
+        put?: never;
+        /** @description Add a row. */
+        post: operations["studies_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Saved studies; their results are computed whenever they are read. */
+        get: operations["studies_retrieve"];
+        /** @description Change a row. */
+        put: operations["studies_update"];
+        post?: never;
+        /** @description Saved studies; their results are computed whenever they are read. */
+        delete: operations["studies_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Give it another title, or leave other runs out. */
+        patch: operations["studies_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/studies/{id}/export/{file_format}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The study as CSV or JSON. */
+        get: operations["studies_export_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/{id}/refresh/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Save the result of today's runs and core in place of the one saved before. */
+        post: operations["studies_refresh_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/studies/preview/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a study without saving it. */
+        post: operations["studies_preview_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/table-layouts/": {
         parameters: {
             query?: never;
@@ -1508,6 +1690,44 @@ export interface paths {
         head?: never;
         /** @description Columns that somebody named while importing a table: list, correct, forget. */
         patch: operations["table_layouts_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/table-views/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Saved views of the table of all cars. */
+        get: operations["table_views_list"];
+        put?: never;
+        /** @description Add a row. */
+        post: operations["table_views_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/table-views/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Saved views of the table of all cars. */
+        get: operations["table_views_retrieve"];
+        /** @description Change a row. */
+        put: operations["table_views_update"];
+        post?: never;
+        /** @description Saved views of the table of all cars. */
+        delete: operations["table_views_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Saved views of the table of all cars. */
+        patch: operations["table_views_partial_update"];
         trace?: never;
     };
     "/api/v1/test-days/": {
@@ -1733,6 +1953,35 @@ export interface components {
             shown: boolean;
             sentence: string;
         };
+        /** @description A setup with what is fitted, what is claimed, and its values by `measure|clock` or `own|number`. */
+        AllCarsRow: {
+            setup: number;
+            setup_name: string;
+            car: number;
+            car_name: string;
+            maker: string;
+            model_year: number | null;
+            drive_layout: string;
+            body: string;
+            software_version: string;
+            tires: string;
+            /** Format: double */
+            wheel_diameter_in: number | null;
+            /** Format: double */
+            wheel_mass_kg: number | null;
+            /** Format: double */
+            test_mass_kg: number | null;
+            /** Format: double */
+            power_kw: number | null;
+            /** Format: double */
+            mass_per_power_kg_per_kw: number | null;
+            /** Format: double */
+            battery_kwh: number | null;
+            claims: components["schemas"]["Claim"][];
+            values: {
+                [key: string]: components["schemas"]["CarValue"];
+            };
+        };
         /** @description What to compare, without saving it. The first group is what the others are compared with. */
         AskRequest: {
             measure: string;
@@ -1798,6 +2047,12 @@ export interface components {
             readonly added_by: string;
             /** Format: date-time */
             readonly added_at: string;
+        };
+        /** @description What is counted: its label, kind of quantity, and SI unit. */
+        Axis: {
+            label: string;
+            kind: string;
+            unit: string;
         };
         /** @description A band of speed or of distance and the difference within it. */
         Band: {
@@ -1881,6 +2136,13 @@ export interface components {
             /** Format: double */
             tapers_from_mps: number | null;
         };
+        /**
+         * @description * `more` - More
+         *     * `less` - Less
+         *     * `neither` - Neither
+         * @enum {string}
+         */
+        BetterEnum: "more" | "less" | "neither";
         /** @enum {unknown} */
         BlankEnum: "";
         /**
@@ -2040,6 +2302,19 @@ export interface components {
             hottest_battery_c?: number | null;
             notes?: string;
         };
+        /** @description A measure of a setup: mean with u95, best, and from how many runs; `alike` where other setups have the same. */
+        CarValue: {
+            /** Format: double */
+            mean: number;
+            /** Format: double */
+            u95: number | null;
+            /** Format: double */
+            best: number;
+            n: number;
+            kind: string;
+            unit: string;
+            alike: boolean;
+        };
         /**
          * @description * `not listening` - the recorder was not listening
          *     * `no fix` - the receiver sent no fix
@@ -2047,6 +2322,14 @@ export interface components {
          * @enum {string}
          */
         CauseEnum: "not listening" | "no fix" | "no room";
+        /** @description Words, or a number with its u95 where it has one. */
+        Cell: {
+            text: string | null;
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+        };
         /** @description What became of a row, field by field. */
         Change: {
             readonly kind: components["schemas"]["ChangeKindEnum"];
@@ -2123,6 +2406,22 @@ export interface components {
             /** Format: double */
             power_kw: number;
         };
+        /** @description One picture. */
+        Chart: {
+            title: string;
+            x: components["schemas"]["Axis"];
+            y: components["schemas"]["Axis"];
+            series: components["schemas"]["ChartSeries"][];
+            names: string[];
+            falling: boolean;
+        };
+        /** @description Points, curve and marks of one name. */
+        ChartSeries: {
+            name: string;
+            points: components["schemas"]["Point"][];
+            band: components["schemas"]["Band"] | null;
+            marks: components["schemas"]["Mark"][];
+        };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
         ChecklistItem: {
             readonly id: number;
@@ -2154,6 +2453,14 @@ export interface components {
          * @enum {string}
          */
         ChemistryEnum: "nickel" | "iron phosphate" | "other";
+        /** @description What the maker says. */
+        Claim: {
+            measure: string;
+            clock: string;
+            /** Format: double */
+            value_s: number;
+            source: string;
+        };
         /** @description A group's mean less what its car's maker claims. */
         Claimed: {
             /** Format: double */
@@ -2987,6 +3294,22 @@ export interface components {
             revision?: number;
             conditions?: components["schemas"]["KeyConditionsRequest"];
         };
+        /**
+         * @description * `charge sweep` - Sweep
+         *     * `warm-up` - Warm Up
+         *     * `repeatability` - Repeatability
+         *     * `braking series` - Braking
+         *     * `tires` - Tires
+         *     * `roll-ons` - Roll Ons
+         *     * `modes` - Modes
+         *     * `energy` - Energy
+         *     * `receivers` - Receivers
+         *     * `dashboard speed` - Dashboard
+         *     * `history` - History
+         *     * `laps` - Laps
+         * @enum {string}
+         */
+        Kind736Enum: "charge sweep" | "warm-up" | "repeatability" | "braking series" | "tires" | "roll-ons" | "modes" | "energy" | "receivers" | "dashboard speed" | "history" | "laps";
         /** @description How far ahead when passing a speed, both having left together. */
         Lead: {
             /** Format: double */
@@ -3013,6 +3336,16 @@ export interface components {
             high95: number | null;
             learned_from: string;
             assumed: boolean;
+        };
+        /** @description A run that is left out, with the reason. */
+        LeftOut: {
+            run: number;
+            reason: string;
+        };
+        /** @description A run that is left out, with the reason. */
+        LeftOutRequest: {
+            run: number;
+            reason: string;
         };
         /** @description A log, without its bytes. */
         Log: {
@@ -3107,6 +3440,16 @@ export interface components {
             clock?: components["schemas"]["ManufacturerClaimClockEnum"] | components["schemas"]["BlankEnum"];
             source: string;
             car: number;
+        };
+        /** @description A place with its interval. */
+        Mark: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            label: string;
         };
         /**
          * @description * `weighed` - Weighed
@@ -3339,6 +3682,54 @@ export interface components {
             speed_distance: components["schemas"]["Drawn"][];
             acceleration_speed: components["schemas"]["Drawn"][];
         };
+        /** @description An own measure. */
+        OwnMeasure: {
+            readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            name: string;
+            unit?: string;
+            better?: components["schemas"]["BetterEnum"];
+        };
+        /** @description An own measure. */
+        OwnMeasureRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            name: string;
+            unit?: string;
+            better?: components["schemas"]["BetterEnum"];
+        };
+        /** @description A value of an own measure. */
+        OwnValue: {
+            readonly id: number;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            /** Format: double */
+            value: number;
+            /** Format: date */
+            day: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            source?: string;
+            measure: number;
+            setup: number;
+            run?: number | null;
+        };
+        /** @description A value of an own measure. */
+        OwnValueRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            /** Format: double */
+            value: number;
+            /** Format: date */
+            day: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            source?: string;
+            measure: number;
+            setup: number;
+            run?: number | null;
+        };
         PaginatedActionList: {
             /** @example 123 */
             count: number;
@@ -3504,6 +3895,36 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["ManufacturerClaim"][];
         };
+        PaginatedOwnMeasureList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["OwnMeasure"][];
+        };
+        PaginatedOwnValueList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["OwnValue"][];
+        };
         PaginatedPlanRowList: {
             /** @example 123 */
             count: number;
@@ -3594,6 +4015,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Setup"][];
         };
+        PaginatedStudyRowList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["StudyRow"][];
+        };
         PaginatedTableLayoutList: {
             /** @example 123 */
             count: number;
@@ -3608,6 +4044,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["TableLayout"][];
+        };
+        PaginatedTableViewList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["TableView"][];
         };
         PaginatedTokenList: {
             /** @example 123 */
@@ -3942,6 +4393,29 @@ export interface components {
         PatchedNameRequest: {
             name?: string;
         };
+        /** @description An own measure. */
+        PatchedOwnMeasureRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            name?: string;
+            unit?: string;
+            better?: components["schemas"]["BetterEnum"];
+        };
+        /** @description A value of an own measure. */
+        PatchedOwnValueRequest: {
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            /** Format: double */
+            value?: number;
+            /** Format: date */
+            day?: string;
+            /** Format: double */
+            outside_temp_c?: number | null;
+            source?: string;
+            measure?: number;
+            setup?: number;
+            run?: number | null;
+        };
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         PatchedPlanRequest: {
             measure?: string;
@@ -4144,9 +4618,28 @@ export interface components {
             modifications?: string;
             car?: number;
         };
+        /** @description Another title, or other runs left out. */
+        PatchedStudyChangeRequest: {
+            title?: string;
+            left_out?: components["schemas"]["LeftOutRequest"][];
+            revision?: number;
+        };
         /** @description What the headings of a table mean, for every file with the same headings. */
         PatchedTableLayoutRequest: {
             columns?: components["schemas"]["TableColumnRequest"][];
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A saved view of the table of all cars. */
+        PatchedTableViewRequest: {
+            name?: string;
+            columns?: string[];
+            /** @description how many columns stay in sight */
+            pinned?: number;
+            sort?: string;
+            filters?: {
+                [key: string]: string;
+            };
             /** @description as it was read; a change must state it */
             revision?: number;
         };
@@ -4351,6 +4844,17 @@ export interface components {
             from_speed_mps: number | null;
             /** Format: double */
             wait_min: number;
+        };
+        /** @description A value at a place. */
+        Point: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            u95: number | null;
+            run: number | null;
+            label: string;
         };
         /** @description Wheel power against speed; kW first, and horsepower by the name of its school. */
         Power: {
@@ -5016,6 +5520,32 @@ export interface components {
          * @enum {string}
          */
         ScheduledRunState: "open" | "done" | "skipped";
+        /** @description What picks the runs of one series. */
+        Series: {
+            name: string;
+            car: number;
+            setup?: number | null;
+            /** Format: date */
+            from_day?: string | null;
+            /** Format: date */
+            to_day?: string | null;
+            drive_mode?: string;
+            receiver?: string;
+            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
+        };
+        /** @description What picks the runs of one series. */
+        SeriesRequest: {
+            name: string;
+            car: number;
+            setup?: number | null;
+            /** Format: date */
+            from_day?: string | null;
+            /** Format: date */
+            to_day?: string | null;
+            drive_mode?: string;
+            receiver?: string;
+            direction?: components["schemas"]["Direction"] | components["schemas"]["BlankEnum"];
+        };
         /** @description Who is logged in; nobody where `person` is null. */
         Session: {
             person: components["schemas"]["Person"] | null;
@@ -5284,6 +5814,106 @@ export interface components {
             friction_source: string;
             reach_source: string;
         };
+        /** @description A run that a series' rule picked, with its value, or why it does not count. */
+        StudiedRun: {
+            id: number;
+            series: number;
+            /** Format: date-time */
+            start_utc: string;
+            setup_name: string;
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+            dropped: string;
+        };
+        /** @description A saved study with its rules, its result, and what has changed since it was saved. */
+        Study: {
+            kind: components["schemas"]["Kind736Enum"];
+            /** @default  */
+            measure: string;
+            /** @default  */
+            clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
+            series?: components["schemas"]["Series"][];
+            left_out?: components["schemas"]["LeftOut"][];
+            log?: number | null;
+            /** Format: double */
+            start_latitude_deg?: number | null;
+            /** Format: double */
+            start_longitude_deg?: number | null;
+            /** Format: double */
+            start_heading_deg?: number | null;
+            readonly id: number;
+            title: string;
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            revision?: number;
+            readonly changes: string[];
+            readonly result: components["schemas"]["StudyResult"];
+        };
+        /** @description A study as it is asked, saved or not. */
+        StudyAskRequest: {
+            kind: components["schemas"]["Kind736Enum"];
+            /** @default  */
+            measure: string;
+            /** @default  */
+            clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
+            series?: components["schemas"]["SeriesRequest"][];
+            left_out?: components["schemas"]["LeftOutRequest"][];
+            log?: number | null;
+            /** Format: double */
+            start_latitude_deg?: number | null;
+            /** Format: double */
+            start_longitude_deg?: number | null;
+            /** Format: double */
+            start_heading_deg?: number | null;
+        };
+        /** @description A saved study with its rules, its result, and what has changed since it was saved. */
+        StudyRequest: {
+            kind: components["schemas"]["Kind736Enum"];
+            /** @default  */
+            measure: string;
+            /** @default  */
+            clock: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
+            series?: components["schemas"]["SeriesRequest"][];
+            left_out?: components["schemas"]["LeftOutRequest"][];
+            log?: number | null;
+            /** Format: double */
+            start_latitude_deg?: number | null;
+            /** Format: double */
+            start_longitude_deg?: number | null;
+            /** Format: double */
+            start_heading_deg?: number | null;
+            title: string;
+            revision?: number;
+        };
+        /** @description What a study says; `trouble` is why it can't say anything. */
+        StudyResult: {
+            readonly sentences: string[];
+            readonly cautions: string[];
+            readonly charts: components["schemas"]["Chart"][];
+            readonly tables: components["schemas"]["Table"][];
+            trouble: string;
+            readonly runs: components["schemas"]["StudiedRun"][];
+        };
+        /** @description What a study says; `trouble` is why it can't say anything. */
+        StudyResultRequest: {
+            trouble: string;
+        };
+        /** @description A saved study in the list, with what it said when it was saved. */
+        StudyRow: {
+            readonly id: number;
+            title: string;
+            kind: components["schemas"]["Kind736Enum"];
+            measure?: string;
+            clock?: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
+            /** @description The first that was kept. */
+            readonly sentence: string;
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+        };
         /**
          * @description * `dry asphalt` - Dry Asphalt
          *     * `damp asphalt` - Damp Asphalt
@@ -5297,6 +5927,12 @@ export interface components {
         SurveyRequest: {
             /** Format: binary */
             file: string;
+        };
+        /** @description One table. */
+        Table: {
+            title: string;
+            columns: components["schemas"]["Axis"][];
+            readonly rows: components["schemas"]["Cell"][][];
         };
         /** @description A heading and what it means. */
         TableColumn: {
@@ -5315,6 +5951,34 @@ export interface components {
             readonly named_by: string;
             /** Format: date-time */
             readonly named_at: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A saved view of the table of all cars. */
+        TableView: {
+            readonly id: number;
+            name: string;
+            columns: string[];
+            /** @description how many columns stay in sight */
+            pinned?: number;
+            sort?: string;
+            filters?: {
+                [key: string]: string;
+            };
+            readonly created_by: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A saved view of the table of all cars. */
+        TableViewRequest: {
+            name: string;
+            columns: string[];
+            /** @description how many columns stay in sight */
+            pinned?: number;
+            sort?: string;
+            filters?: {
+                [key: string]: string;
+            };
             /** @description as it was read; a change must state it */
             revision?: number;
         };
@@ -5586,6 +6250,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Action"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    all_cars_list: {
+        parameters: {
+            query?: {
+                /** @description measure|clock, apart by commas; the usual ones if empty */
+                measures?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AllCarsRow"][];
                 };
             };
             default: {
@@ -7951,6 +8645,390 @@ export interface operations {
             };
         };
     };
+    own_measures_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedOwnMeasureList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_measures_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMeasureRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMeasure"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_measures_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own measure. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMeasure"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_measures_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own measure. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnMeasureRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMeasure"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_measures_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own measure. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_measures_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own measure. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedOwnMeasureRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnMeasure"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_values_list: {
+        parameters: {
+            query?: {
+                measure?: number;
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                run?: number;
+                setup?: number;
+                setup__car?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedOwnValueList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_values_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnValueRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnValue"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_values_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own value. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnValue"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_values_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own value. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OwnValueRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnValue"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_values_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own value. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_values_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this own value. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedOwnValueRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["OwnValue"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     plans_list: {
         parameters: {
             query?: {
@@ -10043,6 +11121,304 @@ export interface operations {
             };
         };
     };
+    studies_list: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `charge sweep` - Sweep
+                 *     * `warm-up` - Warm Up
+                 *     * `repeatability` - Repeatability
+                 *     * `braking series` - Braking
+                 *     * `tires` - Tires
+                 *     * `roll-ons` - Roll Ons
+                 *     * `modes` - Modes
+                 *     * `energy` - Energy
+                 *     * `receivers` - Receivers
+                 *     * `dashboard speed` - Dashboard
+                 *     * `history` - History
+                 *     * `laps` - Laps
+                 */
+                kind?: "braking series" | "charge sweep" | "dashboard speed" | "energy" | "history" | "laps" | "modes" | "receivers" | "repeatability" | "roll-ons" | "tires" | "warm-up";
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+                series__car?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedStudyRowList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this study. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this study. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this study. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this study. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedStudyChangeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_export_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                file_format: string;
+                /** @description A unique integer value identifying this study. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_refresh_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this study. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Study"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    studies_preview_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StudyAskRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyResult"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     table_layouts_list: {
         parameters: {
             query?: {
@@ -10156,6 +11532,196 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["TableLayout"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_views_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedTableViewList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_views_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableViewRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_views_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this table view. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_views_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this table view. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableViewRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_views_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this table view. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    table_views_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this table view. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedTableViewRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableView"];
                 };
             };
             default: {
