@@ -14,6 +14,7 @@ const FEATURES = [
   "days",
   "recording",
   "comparisons",
+  "studies",
 ];
 
 function importsNone(files, forbidden, message) {

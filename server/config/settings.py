@@ -212,6 +212,8 @@ SPECTACULAR_SETTINGS = {
         "DriveLayout": "cars.models.DriveLayout",
         "ChangeKind": "cars.models.ChangeKind",
         "Quantity": "comparisons.models.QuantityName",
+        "StudyKind": "studies.models.StudyKind",
+        "Better": "studies.models.Better",
     },
 }
 

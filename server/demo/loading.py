@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from datetime import date
 from pathlib import Path
 from typing import Any
 
@@ -12,10 +13,12 @@ from accounts.models import Role, User
 from cars.models import Car, Setup
 from comparisons.serializers import ComparisonSerializer
 from courses.models import Course, Station
-from demo import planning, season
+from demo import planning, season, tried
 from runs.can_logs import CanUpload
-from runs.models import Run, RunKind, VoidReason
+from runs.models import Log, Run, RunKind, VoidReason
 from runs.services import import_log, void_run
+from studies.models import Better, OwnMeasure, OwnValue, TableView
+from studies.serializers import StudySerializer
 
 PASSWORD = "measured-twice"  # for the demo's people only, on loopback
 PEOPLE = {"admin": Role.ADMINISTRATOR, "tester": Role.TESTER, "reader": Role.READER}
@@ -28,6 +31,15 @@ COMPARISONS = (
     ("Did update 7.2 change 0-60?", "Delivered, 7.1", "Software 7.2", "0-60 mph"),
     ("Did 7.2.1 change anything?", "Software 7.2", "Software 7.2.1", "0-60 mph"),
     ("Do the smooth covers help?", "Delivered", "Smooth covers", "0-60 mph"),
+)
+
+VIEWS = (
+    (
+        "Sprints",
+        ["drive_layout", "mass_per_power_kg_per_kw", "0-60 mph|rollout", "60 ft|rollout", "claim"],
+        "0-60 mph|rollout",
+    ),
+    ("Stops by tire", ["tires", "test_mass_kg", "60-0 mph|speed", "100-0 km/h|speed"], "60-0 mph|speed"),
 )
 
 
@@ -43,8 +55,11 @@ def load() -> str:
         setups = _setups()
         for log in season.logs():
             _import(log, setups[log.outing.setup], out, tester)
+        for tried_log in tried.logs():
+            _import_tried(tried_log, setups[tried_log.setup], out, tester)
         _void(tester)
         _compare(tester, setups)
+        _study(tester, setups)
         planning.load(tester, out)
     return f"{Car.objects.count()} cars, {Setup.objects.count()} setups, {Run.objects.count()} runs. Log in as " + (
         f"{', '.join(PEOPLE)}; the password of each is {PASSWORD}"
@@ -79,10 +94,10 @@ def _courses() -> dict[str, Course]:
 
 
 def _setups() -> dict[str, Setup]:
-    cars = {name: Car.objects.create(name=name, **facts) for name, facts in season.CARS.items()}
+    cars = {name: Car.objects.create(name=name, **facts) for name, facts in (season.CARS | tried.CARS).items()}
     return {
         made.name: Setup.objects.create(car=cars[made.car], name=made.name, since=made.since, **made.written)
-        for made in season.SETUPS
+        for made in (*season.SETUPS, *tried.SETUPS)
     }
 
 
@@ -98,6 +113,44 @@ def _import(log: season.DemoLog, setup: Setup, out: Course, tester: User) -> Non
         for name, value in conditions.items():
             setattr(run, name, value)
         run.save()
+
+
+def _import_tried(log: tried.TriedLog, setup: Setup, out: Course, tester: User) -> None:
+    can_log = CanUpload(f"{Path(log.name).stem}-can.log", log.can_log) if log.can_log else None
+    import_log(log.name, log.data, setup, tester, {"course": out} | log.conditions, can_log=can_log)
+
+
+def _study(tester: User, setups: dict[str, Setup]) -> None:
+    for title, kind, measure, clock, rules in tried.STUDIES:
+        series = [_series(setups[setup], name, day, receiver) for name, setup, day, receiver in rules]
+        given = {"title": title, "kind": kind, "measure": measure, "clock": clock, "series": series}
+        _save_study(given, tester)
+    log = Log.objects.get(name=tried.LAPS_LOG)
+    _save_study({"title": tried.LAPS_TITLE, "kind": "laps", "log": log.pk}, tester)
+    noise = OwnMeasure.objects.create(name="Cabin noise at 80 mph", unit="dB", better=Better.LESS)
+    for setup, day, readings in tried.NOISE:
+        for value in readings:
+            OwnValue.objects.create(measure=noise, setup=setups[setup], day=day, value=value, source="hand-held meter")
+    for name, columns, sort in VIEWS:
+        TableView.objects.create(name=name, columns=columns, sort=sort, created_by=tester)
+
+
+def _series(setup: Setup, name: str, day: tuple[int, int] | None, receiver: str) -> dict[str, Any]:
+    on_day = date(2026, *day) if day else None
+    return {
+        "name": name,
+        "car": setup.car_id,
+        "setup": setup.pk,
+        "from_day": on_day,
+        "to_day": on_day,
+        "receiver": receiver,
+    }
+
+
+def _save_study(asked: dict[str, Any], tester: User) -> None:
+    given = StudySerializer(data=asked)
+    given.is_valid(raise_exception=True)
+    given.save(created_by=tester)
 
 
 def _void(tester: User) -> None:

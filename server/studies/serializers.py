@@ -47,7 +47,7 @@ class LeftOutSerializer(WholeSerializer[LeftOut]):
         fields = ("run", "reason")
 
 
-class AxisSerializer(serializers.Serializer[Axis]):
+class StudyAxisSerializer(serializers.Serializer[Axis]):
     """What is counted: its label, kind of quantity, and SI unit."""
 
     label = serializers.CharField()  # type: ignore[assignment]  # a name that DRF uses too
@@ -55,7 +55,7 @@ class AxisSerializer(serializers.Serializer[Axis]):
     unit = serializers.CharField()
 
 
-class PointSerializer(serializers.Serializer[Any]):
+class StudyPointSerializer(serializers.Serializer[Any]):
     """A value at a place."""
 
     x = serializers.FloatField()
@@ -65,7 +65,7 @@ class PointSerializer(serializers.Serializer[Any]):
     label = serializers.CharField()  # type: ignore[assignment]
 
 
-class BandSerializer(serializers.Serializer[Any]):
+class StudyBandSerializer(serializers.Serializer[Any]):
     """A curve with its band."""
 
     x = serializers.ListField(child=serializers.FloatField())
@@ -73,7 +73,7 @@ class BandSerializer(serializers.Serializer[Any]):
     u95 = serializers.ListField(child=serializers.FloatField())
 
 
-class MarkSerializer(serializers.Serializer[Any]):
+class StudyMarkSerializer(serializers.Serializer[Any]):
     """A place with its interval."""
 
     x = serializers.FloatField()
@@ -82,27 +82,27 @@ class MarkSerializer(serializers.Serializer[Any]):
     label = serializers.CharField()  # type: ignore[assignment]
 
 
-class ChartSeriesSerializer(serializers.Serializer[Any]):
+class StudyChartSeriesSerializer(serializers.Serializer[Any]):
     """Points, curve and marks of one name."""
 
     name = serializers.CharField()
-    points = PointSerializer(many=True)
-    band = BandSerializer(allow_null=True)
-    marks = MarkSerializer(many=True)
+    points = StudyPointSerializer(many=True)
+    band = StudyBandSerializer(allow_null=True)
+    marks = StudyMarkSerializer(many=True)
 
 
-class ChartSerializer(serializers.Serializer[Chart]):
+class StudyChartSerializer(serializers.Serializer[Chart]):
     """One picture."""
 
     title = serializers.CharField()
-    x = AxisSerializer()
-    y = AxisSerializer()
-    series = ChartSeriesSerializer(many=True)
+    x = StudyAxisSerializer()
+    y = StudyAxisSerializer()
+    series = StudyChartSeriesSerializer(many=True)
     names = serializers.ListField(child=serializers.CharField())
     falling = serializers.BooleanField()
 
 
-class CellSerializer(serializers.Serializer[Any]):
+class StudyCellSerializer(serializers.Serializer[Any]):
     """Words, or a number with its u95 where it has one."""
 
     text = serializers.CharField(allow_null=True)
@@ -110,14 +110,14 @@ class CellSerializer(serializers.Serializer[Any]):
     u95 = serializers.FloatField(allow_null=True)
 
 
-class TableSerializer(serializers.Serializer[Table]):
+class StudyTableSerializer(serializers.Serializer[Table]):
     """One table."""
 
     title = serializers.CharField()
-    columns = AxisSerializer(many=True)
+    columns = StudyAxisSerializer(many=True)
     rows = serializers.SerializerMethodField()
 
-    @extend_schema_field(serializers.ListField(child=CellSerializer(many=True)))
+    @extend_schema_field(serializers.ListField(child=StudyCellSerializer(many=True)))
     def get_rows(self, table: Table) -> list[list[dict[str, Any]]]:
         """Every row's cells."""
         return [[_cell(cell) for cell in row] for row in table.rows]
@@ -163,15 +163,15 @@ class StudyResultSerializer(serializers.Serializer[Result]):
         """What to beware of."""
         return list(result.shown.cautions) if result.shown else []
 
-    @extend_schema_field(ChartSerializer(many=True))
+    @extend_schema_field(StudyChartSerializer(many=True))
     def get_charts(self, result: Result) -> Any:
         """The pictures."""
-        return [ChartSerializer(chart).data for chart in (result.shown.charts if result.shown else [])]
+        return [StudyChartSerializer(chart).data for chart in (result.shown.charts if result.shown else [])]
 
-    @extend_schema_field(TableSerializer(many=True))
+    @extend_schema_field(StudyTableSerializer(many=True))
     def get_tables(self, result: Result) -> Any:
         """The tables."""
-        return [TableSerializer(table).data for table in (result.shown.tables if result.shown else [])]
+        return [StudyTableSerializer(table).data for table in (result.shown.tables if result.shown else [])]
 
     @extend_schema_field(StudiedRunSerializer(many=True))
     def get_runs(self, result: Result) -> Any:

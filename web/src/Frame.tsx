@@ -18,6 +18,7 @@ const DAY = [
   { to: "/plans", name: "Plan" },
   { to: "/record", name: "Record" },
   { to: "/runs", name: "Runs" },
+  { to: "/studies", name: "Studies" },
   { to: "/compare", name: "Compare" },
 ];
 
@@ -27,7 +28,8 @@ function isAt(tab: string, pathname: string): boolean {
     pathname.startsWith(tab) ||
     (tab === "/plans" && pathname.startsWith("/days")) ||
     (tab === "/record" && pathname.startsWith("/devices")) ||
-    (tab === "/runs" && pathname.startsWith("/logs"))
+    (tab === "/runs" && pathname.startsWith("/logs")) ||
+    (tab === "/studies" && pathname.startsWith("/all-cars"))
   );
 }
 

@@ -42,6 +42,21 @@ const NewDay = lazy(() => import("./features/days/NewDay").then((part) => ({ def
 const Reminders = lazy(() =>
   import("./features/plans/Reminders").then((part) => ({ default: part.Reminders })),
 );
+const AllCarsPage = lazy(() =>
+  import("./features/studies/AllCarsPage").then((page) => ({ default: page.AllCarsPage })),
+);
+const NewStudyPage = lazy(() =>
+  import("./features/studies/NewStudyPage").then((page) => ({ default: page.NewStudyPage })),
+);
+const OwnMeasuresPage = lazy(() =>
+  import("./features/studies/OwnMeasuresPage").then((page) => ({ default: page.OwnMeasuresPage })),
+);
+const StudiesPage = lazy(() =>
+  import("./features/studies/StudiesPage").then((page) => ({ default: page.StudiesPage })),
+);
+const StudyPage = lazy(() =>
+  import("./features/studies/StudyPage").then((page) => ({ default: page.StudyPage })),
+);
 const StripSheet = lazy(() =>
   import("./features/learning/StripSheet").then((part) => ({ default: part.StripSheet })),
 );
@@ -149,6 +164,11 @@ function Pages() {
         />
         <Route path="runs/fill" element={<FillPage />} />
         <Route path="runs/:id" element={<RunSheet />} />
+        <Route path="studies" element={<StudiesPage />} />
+        <Route path="studies/new" element={<NewStudyPage />} />
+        <Route path="studies/own-measures" element={<OwnMeasuresPage />} />
+        <Route path="studies/:id" element={<StudyPage />} />
+        <Route path="all-cars" element={<AllCarsPage />} />
         <Route path="compare" element={<ComparisonsPage />} />
         <Route path="compare/new" element={<ComparePage />} />
         <Route path="compare/:id" element={<ComparisonPage />} />

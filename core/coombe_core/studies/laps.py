@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
+from statistics import mode
 
 import numpy as np
 from numpy.typing import NDArray
@@ -20,9 +21,9 @@ Floats = NDArray[np.float64]
 HALF_WIDTH_M = 12.0  # of a start line, where it is not stated
 LEAST_LAP_S = 5.0
 POSITION_NOISE_M = 0.1  # from one crossing to the next, 1 sigma, across the line: what a receiver wanders in a lap
-CORNERING_OVER_S = 0.4
+CORNERING_OVER_S = 1.0  # shorter than any corner; heading is noisy
 FAST_MPS = 5.0
-SEARCHED_FIXES = 2000  # a start line is sought among so many places of a drive
+SEARCHED = 60  # a start line is sought among about so many places of a drive
 
 
 @dataclass(frozen=True)
@@ -92,28 +93,26 @@ def laps(trace: Trace, line: StartLine) -> Laps:
 
 
 def find_start_line(trace: Trace) -> StartLine:
-    """Seek a start line where nobody set one: the place that the car passes most often in one direction, and fastest.
+    """Seek a start line where nobody set one: among places that are passed as often as most are, the fastest.
+
+    Where a course crosses itself a place is passed twice a lap: that is more often than most.
 
     Raises
     ------
     StudyError
-        Where no place is passed twice.
+        Where hardly any place is passed twice.
     """
     moving = np.flatnonzero(trace.speed_mps > FAST_MPS)
-    places = moving[:: max(moving.size // SEARCHED_FIXES, 1)]
-    if places.size < LEAST_LAP_S * trace.rate_hz / max(moving.size // SEARCHED_FIXES, 1):
-        raise StudyError("no lap", {"crossings": 0})
-    best, most = None, (1, 0.0)
-    for place in places[:: max(places.size // 60, 1)]:
-        line = StartLine(
-            *(float(column[place]) for column in (trace.latitude_deg, trace.longitude_deg, trace.course_deg))
-        )
-        found = len(_crossings(trace, line)), float(trace.speed_mps[place])
-        if found > most:
-            best, most = line, found
-    if best is None or most[0] < 2:
-        raise StudyError("no lap", {"crossings": most[0] if best else 0})
-    return best
+    places = moving[:: max(moving.size // SEARCHED, 1)]
+    columns = trace.latitude_deg[places], trace.longitude_deg[places], trace.course_deg[places]
+    lines = [StartLine(*map(float, each)) for each in zip(*columns, strict=True)]
+    passed = [len(_crossings(trace, line)) for line in lines]
+    often = [count for count in passed if count > 1]
+    if len(often) < len(lines) / 2 or not often:
+        raise StudyError("no lap", {"crossings": max(passed, default=0)})
+    usual = mode(often)
+    speeds = np.where(np.array(passed) == usual, trace.speed_mps[places], 0.0)
+    return lines[int(np.argmax(speeds))]
 
 
 def speed_along(trace: Trace, lap: Lap) -> tuple[Floats, Floats]:

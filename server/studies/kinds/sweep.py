@@ -115,7 +115,9 @@ def _series(swept: Swept) -> ChartSeries:
 
 def _between(one: Swept, other: Swept) -> list[str]:
     try:
-        sentences = [two_sweeps_sentence(one.name, other.name, apart(one.sweep, other.sweep, one.days.isdisjoint(other.days)))]
+        sentences = [
+            two_sweeps_sentence(one.name, other.name, apart(one.sweep, other.sweep, one.days.isdisjoint(other.days)))
+        ]
     except StudyError as error:
         return [problem(error, "comparison of sweeps")]
     top = float(one.sweep.curve.at[-1])

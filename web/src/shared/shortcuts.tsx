@@ -10,6 +10,7 @@ export const SHORTCUTS: [string, string][] = [
   ["p", "Plan"],
   ["s", "Record at the strip"],
   ["r", "Runs"],
+  ["t", "Studies"],
   ["m", "Compare"],
   ["u", "Switch units"],
   ["d", "Light or dark"],
@@ -58,6 +59,7 @@ export function useGoTo() {
   return {
     c: () => void navigate("/cars"),
     o: () => void navigate("/courses"),
+    t: () => void navigate("/studies"),
     p: () => void navigate("/plans"),
     s: () => void navigate("/record"),
     r: () => void navigate("/runs"),

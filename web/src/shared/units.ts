@@ -12,7 +12,9 @@ export type Kind =
   | "angle"
   | "plain"
   | "odometer"
-  | "acceleration";
+  | "acceleration"
+  | "power"
+  | "ratio";
 
 interface Unit {
   name: string;
@@ -47,6 +49,8 @@ const UNITS: Record<Kind, Record<Family, Unit>> = {
     us: { name: "g", factor: 9.80665, digits: 2 },
     metric: { name: "g", factor: 9.80665, digits: 2 },
   },
+  power: { us: { name: "kW", factor: 1, digits: 0 }, metric: { name: "kW", factor: 1, digits: 0 } },
+  ratio: { us: { name: "", factor: 1, digits: 3 }, metric: { name: "", factor: 1, digits: 3 } },
   angle: { us: { name: "°", factor: 1, digits: 0 }, metric: { name: "°", factor: 1, digits: 0 } },
   plain: { us: { name: "", factor: 1, digits: 0 }, metric: { name: "", factor: 1, digits: 0 } },
 };

@@ -2048,12 +2048,6 @@ export interface components {
             /** Format: date-time */
             readonly added_at: string;
         };
-        /** @description What is counted: its label, kind of quantity, and SI unit. */
-        Axis: {
-            label: string;
-            kind: string;
-            unit: string;
-        };
         /** @description A band of speed or of distance and the difference within it. */
         Band: {
             /** Format: double */
@@ -2142,7 +2136,7 @@ export interface components {
          *     * `neither` - Neither
          * @enum {string}
          */
-        BetterEnum: "more" | "less" | "neither";
+        Better: "more" | "less" | "neither";
         /** @enum {unknown} */
         BlankEnum: "";
         /**
@@ -2322,14 +2316,6 @@ export interface components {
          * @enum {string}
          */
         CauseEnum: "not listening" | "no fix" | "no room";
-        /** @description Words, or a number with its u95 where it has one. */
-        Cell: {
-            text: string | null;
-            /** Format: double */
-            value: number | null;
-            /** Format: double */
-            u95: number | null;
-        };
         /** @description What became of a row, field by field. */
         Change: {
             readonly kind: components["schemas"]["ChangeKindEnum"];
@@ -2405,22 +2391,6 @@ export interface components {
             charge_percent: number;
             /** Format: double */
             power_kw: number;
-        };
-        /** @description One picture. */
-        Chart: {
-            title: string;
-            x: components["schemas"]["Axis"];
-            y: components["schemas"]["Axis"];
-            series: components["schemas"]["ChartSeries"][];
-            names: string[];
-            falling: boolean;
-        };
-        /** @description Points, curve and marks of one name. */
-        ChartSeries: {
-            name: string;
-            points: components["schemas"]["Point"][];
-            band: components["schemas"]["Band"] | null;
-            marks: components["schemas"]["Mark"][];
         };
         /** @description One line of the checklist; `signed` signs it off under one's own name, or takes that back. */
         ChecklistItem: {
@@ -3294,22 +3264,6 @@ export interface components {
             revision?: number;
             conditions?: components["schemas"]["KeyConditionsRequest"];
         };
-        /**
-         * @description * `charge sweep` - Sweep
-         *     * `warm-up` - Warm Up
-         *     * `repeatability` - Repeatability
-         *     * `braking series` - Braking
-         *     * `tires` - Tires
-         *     * `roll-ons` - Roll Ons
-         *     * `modes` - Modes
-         *     * `energy` - Energy
-         *     * `receivers` - Receivers
-         *     * `dashboard speed` - Dashboard
-         *     * `history` - History
-         *     * `laps` - Laps
-         * @enum {string}
-         */
-        Kind736Enum: "charge sweep" | "warm-up" | "repeatability" | "braking series" | "tires" | "roll-ons" | "modes" | "energy" | "receivers" | "dashboard speed" | "history" | "laps";
         /** @description How far ahead when passing a speed, both having left together. */
         Lead: {
             /** Format: double */
@@ -3440,16 +3394,6 @@ export interface components {
             clock?: components["schemas"]["ManufacturerClaimClockEnum"] | components["schemas"]["BlankEnum"];
             source: string;
             car: number;
-        };
-        /** @description A place with its interval. */
-        Mark: {
-            /** Format: double */
-            x: number;
-            /** Format: double */
-            low: number;
-            /** Format: double */
-            high: number;
-            label: string;
         };
         /**
          * @description * `weighed` - Weighed
@@ -3689,7 +3633,7 @@ export interface components {
             revision?: number;
             name: string;
             unit?: string;
-            better?: components["schemas"]["BetterEnum"];
+            better?: components["schemas"]["Better"];
         };
         /** @description An own measure. */
         OwnMeasureRequest: {
@@ -3697,7 +3641,7 @@ export interface components {
             revision?: number;
             name: string;
             unit?: string;
-            better?: components["schemas"]["BetterEnum"];
+            better?: components["schemas"]["Better"];
         };
         /** @description A value of an own measure. */
         OwnValue: {
@@ -4399,7 +4343,7 @@ export interface components {
             revision?: number;
             name?: string;
             unit?: string;
-            better?: components["schemas"]["BetterEnum"];
+            better?: components["schemas"]["Better"];
         };
         /** @description A value of an own measure. */
         PatchedOwnValueRequest: {
@@ -4844,17 +4788,6 @@ export interface components {
             from_speed_mps: number | null;
             /** Format: double */
             wait_min: number;
-        };
-        /** @description A value at a place. */
-        Point: {
-            /** Format: double */
-            x: number;
-            /** Format: double */
-            y: number;
-            /** Format: double */
-            u95: number | null;
-            run: number | null;
-            label: string;
         };
         /** @description Wheel power against speed; kW first, and horsepower by the name of its school. */
         Power: {
@@ -5829,7 +5762,7 @@ export interface components {
         };
         /** @description A saved study with its rules, its result, and what has changed since it was saved. */
         Study: {
-            kind: components["schemas"]["Kind736Enum"];
+            kind: components["schemas"]["StudyKind"];
             /** @default  */
             measure: string;
             /** @default  */
@@ -5854,7 +5787,7 @@ export interface components {
         };
         /** @description A study as it is asked, saved or not. */
         StudyAskRequest: {
-            kind: components["schemas"]["Kind736Enum"];
+            kind: components["schemas"]["StudyKind"];
             /** @default  */
             measure: string;
             /** @default  */
@@ -5869,9 +5802,82 @@ export interface components {
             /** Format: double */
             start_heading_deg?: number | null;
         };
+        /** @description What is counted: its label, kind of quantity, and SI unit. */
+        StudyAxis: {
+            label: string;
+            kind: string;
+            unit: string;
+        };
+        /** @description A curve with its band. */
+        StudyBand: {
+            x: number[];
+            y: number[];
+            u95: number[];
+        };
+        /** @description Words, or a number with its u95 where it has one. */
+        StudyCell: {
+            text: string | null;
+            /** Format: double */
+            value: number | null;
+            /** Format: double */
+            u95: number | null;
+        };
+        /** @description One picture. */
+        StudyChart: {
+            title: string;
+            x: components["schemas"]["StudyAxis"];
+            y: components["schemas"]["StudyAxis"];
+            series: components["schemas"]["StudyChartSeries"][];
+            names: string[];
+            falling: boolean;
+        };
+        /** @description Points, curve and marks of one name. */
+        StudyChartSeries: {
+            name: string;
+            points: components["schemas"]["StudyPoint"][];
+            band: components["schemas"]["StudyBand"] | null;
+            marks: components["schemas"]["StudyMark"][];
+        };
+        /**
+         * @description * `charge sweep` - Sweep
+         *     * `warm-up` - Warm Up
+         *     * `repeatability` - Repeatability
+         *     * `braking series` - Braking
+         *     * `tires` - Tires
+         *     * `roll-ons` - Roll Ons
+         *     * `modes` - Modes
+         *     * `energy` - Energy
+         *     * `receivers` - Receivers
+         *     * `dashboard speed` - Dashboard
+         *     * `history` - History
+         *     * `laps` - Laps
+         * @enum {string}
+         */
+        StudyKind: "charge sweep" | "warm-up" | "repeatability" | "braking series" | "tires" | "roll-ons" | "modes" | "energy" | "receivers" | "dashboard speed" | "history" | "laps";
+        /** @description A place with its interval. */
+        StudyMark: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            low: number;
+            /** Format: double */
+            high: number;
+            label: string;
+        };
+        /** @description A value at a place. */
+        StudyPoint: {
+            /** Format: double */
+            x: number;
+            /** Format: double */
+            y: number;
+            /** Format: double */
+            u95: number | null;
+            run: number | null;
+            label: string;
+        };
         /** @description A saved study with its rules, its result, and what has changed since it was saved. */
         StudyRequest: {
-            kind: components["schemas"]["Kind736Enum"];
+            kind: components["schemas"]["StudyKind"];
             /** @default  */
             measure: string;
             /** @default  */
@@ -5892,8 +5898,8 @@ export interface components {
         StudyResult: {
             readonly sentences: string[];
             readonly cautions: string[];
-            readonly charts: components["schemas"]["Chart"][];
-            readonly tables: components["schemas"]["Table"][];
+            readonly charts: components["schemas"]["StudyChart"][];
+            readonly tables: components["schemas"]["StudyTable"][];
             trouble: string;
             readonly runs: components["schemas"]["StudiedRun"][];
         };
@@ -5905,7 +5911,7 @@ export interface components {
         StudyRow: {
             readonly id: number;
             title: string;
-            kind: components["schemas"]["Kind736Enum"];
+            kind: components["schemas"]["StudyKind"];
             measure?: string;
             clock?: components["schemas"]["Clock"] | components["schemas"]["BlankEnum"];
             /** @description The first that was kept. */
@@ -5913,6 +5919,12 @@ export interface components {
             readonly created_by: string;
             /** Format: date-time */
             readonly created_at: string;
+        };
+        /** @description One table. */
+        StudyTable: {
+            title: string;
+            columns: components["schemas"]["StudyAxis"][];
+            readonly rows: components["schemas"]["StudyCell"][][];
         };
         /**
          * @description * `dry asphalt` - Dry Asphalt
@@ -5927,12 +5939,6 @@ export interface components {
         SurveyRequest: {
             /** Format: binary */
             file: string;
-        };
-        /** @description One table. */
-        Table: {
-            title: string;
-            columns: components["schemas"]["Axis"][];
-            readonly rows: components["schemas"]["Cell"][][];
         };
         /** @description A heading and what it means. */
         TableColumn: {

@@ -3,7 +3,7 @@ import { useMemo } from "react";
 import { axis, Chart, palette, tooltip } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
 import { fixed, unitOf, withUnit } from "../../shared/units";
-import { SaveChart } from "./SaveChart";
+import { SaveChart } from "../../shared/SaveChart";
 import type { Pair } from "./queries";
 
 const LABEL = "Difference in time within each band, after minus before";

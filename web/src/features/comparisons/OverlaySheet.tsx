@@ -7,7 +7,7 @@ import { CLOCK_NAMES } from "../../shared/measures";
 import { groupMark } from "./groups";
 import { linkOf, optionOf, VIEWS } from "./curves";
 import type { Details, Pair, Result } from "./queries";
-import { SaveChart } from "./SaveChart";
+import { SaveChart } from "../../shared/SaveChart";
 
 /** Mean curves of the groups, one picture at a time, with the interval of each mean. */
 export function OverlaySheet({ details, result, pair }: { details: Details; result: Result; pair: Pair }) {

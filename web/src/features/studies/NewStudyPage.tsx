@@ -1,0 +1,173 @@
+import { Alert, AutoComplete, Button, Input, Segmented, Select } from "antd";
+import { Suspense, useState } from "react";
+import { useNavigate, useSearchParams } from "react-router";
+
+import { usePreferences } from "../../shared/preferences";
+import { Failed, Loading } from "../../shared/States";
+import { useMeasure, useMeasures } from "../../shared/useMeasure";
+import { useTitle } from "../../shared/useTitle";
+import { useSession } from "../accounts/session";
+import { useCars } from "../cars/queries";
+import { useLogs } from "../runs/logs";
+import { askOf, askPath, firstAsk, isReady } from "./ask";
+import { factsOf, KINDS, type StudyKind } from "./kinds";
+import { useSaveStudy, useStudyPreview, type StudyAsk } from "./queries";
+import { SeriesFields } from "./SeriesFields";
+import { StudyAnswer } from "./StudyAnswer";
+import { StudyRuns } from "./StudyRuns";
+
+/** A study as it is asked, with its answer below; the address holds all of it. */
+export function NewStudyPage() {
+  const [params] = useSearchParams();
+  const cars = useCars();
+  const { car } = usePreferences();
+  const navigate = useNavigate();
+  const kind = (factsOf(params.get("kind") ?? "")?.kind ?? "charge sweep") as StudyKind;
+  const wanted = Number(params.get("car")) || car;
+  const chosen = cars.data?.find((each) => each.id === wanted) ?? cars.data?.[0];
+  const ask = askOf(params) ?? firstAsk(kind, chosen);
+  const facts = factsOf(ask.kind);
+  useTitle(facts?.name);
+  const preview = useStudyPreview(ask, isReady(ask));
+  const change = (changes: Partial<StudyAsk>) =>
+    void navigate(askPath({ ...ask, ...changes }), { replace: true });
+  if (cars.isPending) return <Loading what="the cars" />;
+  return (
+    <>
+      <div className="page-head">
+        <h1>{facts?.name}</h1>
+        <span className="quiet">{facts?.answers}</span>
+      </div>
+      <section className="sheet no-print" aria-label="What the study takes">
+        <Question ask={ask} change={change} />
+        {ask.kind === "laps" ? (
+          <DriveChoice ask={ask} change={change} />
+        ) : (
+          <SeriesFields ask={ask} change={change} />
+        )}
+        {isReady(ask) && <Save ask={ask} />}
+      </section>
+      {preview.error && <Failed error={preview.error} />}
+      {isReady(ask) && preview.isPending && !preview.error && <Loading what="the study" />}
+      {isReady(ask) && preview.data && !preview.error && (
+        <Suspense fallback={<Loading what="the charts" />}>
+          <StudyAnswer result={preview.data} />
+          <StudyRuns
+            result={preview.data}
+            names={(ask.series ?? []).map((series) => series.name)}
+            distance={/-0 /.test(ask.measure ?? "")}
+            leaveOut={(run, reason) => change({ left_out: [...(ask.left_out ?? []), { run, reason }] })}
+            takeIn={(run) => change({ left_out: (ask.left_out ?? []).filter((row) => row.run !== run) })}
+          />
+        </Suspense>
+      )}
+    </>
+  );
+}
+
+interface Props {
+  ask: StudyAsk;
+  change: (changes: Partial<StudyAsk>) => void;
+}
+
+function Question({ ask, change }: Props) {
+  const measures = useMeasures();
+  const measure = useMeasure(ask.measure || undefined);
+  const clocks = measure?.clocks ?? [];
+  return (
+    <div className="form-grid">
+      <label>
+        Study
+        <Select
+          aria-label="Study"
+          className="wide"
+          value={ask.kind}
+          options={KINDS.map(({ kind, name }) => ({ value: kind, label: name }))}
+          onChange={(kind: StudyKind) => change({ kind, measure: factsOf(kind)?.measure ?? "", clock: "" })}
+        />
+      </label>
+      {ask.kind !== "laps" && (
+        <label>
+          Measure
+          <AutoComplete
+            key={ask.kind}
+            aria-label="Measure"
+            className="wide"
+            defaultValue={ask.measure ?? ""}
+            options={(measures ?? []).map(({ name }) => ({ value: name }))}
+            onSelect={(name: string) => change({ measure: name, clock: "" })}
+            onBlur={(event) => {
+              const name = (event.target as HTMLInputElement).value.trim();
+              if (name && name !== ask.measure) change({ measure: name, clock: "" });
+            }}
+          />
+        </label>
+      )}
+      {clocks.length > 1 && (
+        <div>
+          Clock
+          <Segmented
+            block
+            aria-label="Clock"
+            value={ask.clock || "rollout"}
+            options={[
+              { value: "rollout", label: "rollout" },
+              { value: "first_movement", label: "first movement" },
+            ]}
+            onChange={(clock) => change({ clock: clock as "rollout" | "first_movement" })}
+          />
+        </div>
+      )}
+    </div>
+  );
+}
+
+/** The log whose laps are timed; the start line is sought where the car passes most often. */
+function DriveChoice({ ask, change }: Props) {
+  const [name, setName] = useState("");
+  const logs = useLogs(1, name);
+  return (
+    <label>
+      Log of the drive
+      <Select
+        aria-label="Log of the drive"
+        className="wide"
+        showSearch={{ filterOption: false, onSearch: setName }}
+        placeholder="Name of a log"
+        value={ask.log ?? null}
+        options={(logs.data?.results ?? []).map((log) => ({ value: log.id, label: log.name }))}
+        onChange={(log: number) => change({ log })}
+      />
+    </label>
+  );
+}
+
+function Save({ ask }: { ask: StudyAsk }) {
+  const { person } = useSession();
+  const save = useSaveStudy();
+  const navigate = useNavigate();
+  const [title, setTitle] = useState("");
+  if (!person?.may_write) return null;
+  return (
+    <form
+      className="save-line"
+      onSubmit={(event) => {
+        event.preventDefault();
+        save.mutate({ ...ask, title }, { onSuccess: (study) => void navigate(`/studies/${study.id}`) });
+      }}
+    >
+      <Input
+        aria-label="Title"
+        className="grow"
+        placeholder="Title, such as: How does the Vireo hold up?"
+        maxLength={160}
+        value={title}
+        onChange={(event) => setTitle(event.target.value)}
+      />
+      <Button htmlType="submit" disabled={!title.trim()} loading={save.isPending}>
+        Save study
+      </Button>
+      {save.error && <Alert type="error" title={save.error.message} />}
+    </form>
+  );
+}

@@ -1,0 +1,140 @@
+import { Button, Input, Select } from "antd";
+
+import { useCars } from "../cars/queries";
+import { useReceivers } from "../runs/receivers";
+import type { AskedSeries } from "./ask";
+import type { StudyAsk } from "./queries";
+
+const MOST = 8;
+
+interface Props {
+  ask: StudyAsk;
+  change: (changes: Partial<StudyAsk>) => void;
+}
+
+/** What the study lays beside one another: a car each, narrowed by setup, days, mode and receiver. */
+export function SeriesFields({ ask, change }: Props) {
+  const cars = useCars().data ?? [];
+  const series = ask.series ?? [];
+  const put = (place: number, changes: Partial<AskedSeries>) =>
+    change({ series: series.map((each, n) => (n === place ? { ...each, ...changes } : each)) });
+  const add = () => {
+    const next = cars.find((car) => !series.some((each) => each.car === car.id)) ?? cars[0];
+    if (next) change({ series: [...series, { name: unused(next.name, series), car: next.id }] });
+  };
+  return (
+    <>
+      {series.map((each, place) => (
+        <OneSeries
+          key={place}
+          series={each}
+          put={(changes) => put(place, changes)}
+          {...(series.length > 1
+            ? { remove: () => change({ series: series.filter((_, n) => n !== place) }) }
+            : {})}
+        />
+      ))}
+      {series.length < MOST && (
+        <Button size="small" onClick={add} disabled={cars.length === 0}>
+          Lay another beside it
+        </Button>
+      )}
+    </>
+  );
+}
+
+function unused(name: string, series: readonly AskedSeries[]): string {
+  const taken = new Set(series.map((each) => each.name));
+  let found = name;
+  for (let n = 2; taken.has(found); n += 1) found = `${name} ${n}`;
+  return found;
+}
+
+function OneSeries(props: {
+  series: AskedSeries;
+  put: (changes: Partial<AskedSeries>) => void;
+  remove?: () => void;
+}) {
+  const { series, put, remove } = props;
+  const cars = useCars().data ?? [];
+  const receivers = useReceivers().data ?? [];
+  const car = cars.find((each) => each.id === series.car);
+  return (
+    <div className="series-row" role="group" aria-label={`Series ${series.name}`}>
+      <Select
+        aria-label="Car"
+        value={series.car}
+        options={cars.map(({ id, name }) => ({ value: id, label: name }))}
+        onChange={(id: number) =>
+          put({ car: id, setup: null, name: cars.find((each) => each.id === id)?.name ?? series.name })
+        }
+      />
+      <Select
+        aria-label="Setup"
+        allowClear
+        placeholder="any setup"
+        value={series.setup ?? null}
+        options={(car?.setups ?? []).map(({ id, name }) => ({ value: id, label: name }))}
+        onChange={(id: number | undefined) => put({ setup: id ?? null })}
+      />
+      <Input
+        aria-label="First day"
+        type="date"
+        value={series.from_day ?? ""}
+        onChange={(event) => put({ from_day: event.target.value || null })}
+      />
+      <Input
+        aria-label="Last day"
+        type="date"
+        value={series.to_day ?? ""}
+        onChange={(event) => put({ to_day: event.target.value || null })}
+      />
+      <Text
+        label="Drive mode"
+        placeholder="any mode"
+        value={series.drive_mode}
+        done={(drive_mode) => put({ drive_mode })}
+      />
+      <Select
+        aria-label="Receiver"
+        allowClear
+        placeholder="any receiver"
+        value={series.receiver || null}
+        options={receivers.map(({ name }) => ({ value: name, label: name }))}
+        onChange={(name: string | undefined) => put({ receiver: name ?? "" })}
+      />
+      <Text
+        label="Name of the series"
+        placeholder="name"
+        value={series.name}
+        done={(name) => put({ name })}
+      />
+      {remove && (
+        <Button size="small" onClick={remove} aria-label={`Remove series ${series.name}`}>
+          Remove
+        </Button>
+      )}
+    </div>
+  );
+}
+
+/** Words that count once they are typed to the end. */
+function Text(props: {
+  label: string;
+  placeholder: string;
+  value: string | undefined;
+  done: (value: string) => void;
+}) {
+  const { label, placeholder, value = "", done } = props;
+  return (
+    <Input
+      key={value}
+      aria-label={label}
+      placeholder={placeholder}
+      defaultValue={value}
+      maxLength={60}
+      onBlur={(event) => event.target.value !== value && done(event.target.value)}
+      onPressEnter={(event) => done(event.currentTarget.value)}
+    />
+  );
+}

@@ -1,0 +1,202 @@
+import { axis, tooltip } from "../../shared/chartStyle";
+import { fixed, shown, unitOf, type Family, type Kind } from "../../shared/units";
+import type { Palette } from "../../theme";
+import { DASHES, groupColor } from "../comparisons/groups";
+import type { Axis, StudyChart } from "./queries";
+
+const DIGITS = 3;
+const KNOWN: readonly string[] = ["speed", "distance", "temperature", "time", "percent", "power", "ratio"];
+
+/** The kind of quantity that an axis counts; what is none has a unit of its own. */
+export function kindOf({ kind }: Axis): Kind {
+  return KNOWN.includes(kind) ? (kind as Kind) : "plain";
+}
+
+export function unitName(of: Axis, family: Family): string {
+  const name = unitOf(kindOf(of), family).name;
+  return name || (kindOf(of) === "plain" ? of.unit : "");
+}
+
+/** A column's heading, or what stands beside an axis: its label with the unit. */
+export function titleOf(of: Axis, family: Family): string {
+  const unit = unitName(of, family);
+  return unit ? `${of.label}, ${unit}` : of.label;
+}
+
+/** Digits that the interval needs: two figures of it, and never one that is zero. */
+export function digitsFor(u95: number | null | undefined, usual: number): number {
+  if (!u95 || !Number.isFinite(u95)) return usual;
+  return Math.min(Math.max(1 - Math.floor(Math.log10(u95)), 0), 4);
+}
+
+function color(place: number, p: Palette) {
+  return groupColor(place, p);
+}
+
+/** A study's chart as ECharts draws it; `small` is without words. */
+export function optionOf(chart: StudyChart, family: Family, p: Palette, small = false) {
+  const inX = (value: number) =>
+    chart.x.kind === "date" ? value * 1000 : shown(value, kindOf(chart.x), family);
+  const scale = unitOf(kindOf(chart.y), family).factor;
+  const inY = (value: number) => shown(value, kindOf(chart.y), family);
+  const named = chart.names.length > 0;
+  const several = chart.series.length > 1;
+  const plain = axis(p, titleOf(chart.x, family));
+  const quiet = small ? { name: "", axisLabel: { show: false }, splitLine: { show: false } } : {};
+  return {
+    grid: small
+      ? { left: 8, right: 8, top: 8, bottom: 8 }
+      : { left: 66, right: 20, top: several && !named ? 44 : 18, bottom: named ? 40 : 52 },
+    tooltip: small ? undefined : { trigger: "item", ...tooltip(p) },
+    legend: several && !named && !small ? { top: 4, textStyle: { color: p.ink } } : undefined,
+    xAxis: {
+      ...plain,
+      ...(named ? { type: "category", data: chart.names, name: "" } : {}),
+      ...(chart.x.kind === "date" ? { type: "time", name: "" } : {}),
+      inverse: chart.falling,
+      scale: true,
+      ...whole(chart),
+      axisLabel: {
+        ...plain.axisLabel,
+        ...(chart.x.kind === "date" || named ? { formatter: undefined } : {}),
+      },
+      ...quiet,
+    },
+    yAxis: { ...axis(p, titleOf(chart.y, family)), nameGap: 48, scale: true, ...quiet },
+    series: chart.series.flatMap((series, place) => [
+      ...bandOf(series, place, inX, inY, scale, p),
+      ...pointsOf(series, place, { inX, inY, scale, named, chart, family, p, small }),
+      ...marksOf(series, inX, p, small),
+    ]),
+  };
+}
+
+/** Counted things have whole numbers. */
+function whole(chart: StudyChart) {
+  const counts = ["stop", "pass", "run", "lap"].includes(chart.x.label);
+  return counts ? { minInterval: 1, min: 0.5, axisTick: { show: false } } : {};
+}
+
+type Series = StudyChart["series"][number];
+type Change = (value: number) => number;
+
+function bandOf({ name, band }: Series, place: number, inX: Change, inY: Change, scale: number, p: Palette) {
+  if (!band) return [];
+  const line = {
+    name,
+    type: "line",
+    symbol: "none",
+    lineStyle: { color: color(place, p), width: 2, type: DASHES[place % DASHES.length] },
+    itemStyle: { color: color(place, p) },
+    data: band.x.map((x, n) => [inX(x), inY(band.y[n] ?? 0)]),
+  };
+  if (band.u95.length === 0) return [line];
+  const edge = band.x.map((x, n) => {
+    const half = (band.u95[n] ?? 0) / scale;
+    return [inX(x), inY(band.y[n] ?? 0) - half, 2 * half] as const;
+  });
+  const hidden = {
+    type: "line",
+    symbol: "none",
+    silent: true,
+    tooltip: { show: false },
+    lineStyle: { opacity: 0 },
+  };
+  return [
+    { ...hidden, name, stack: `band ${place}`, stackStrategy: "all", data: edge.map(([x, low]) => [x, low]) },
+    {
+      ...hidden,
+      name,
+      stack: `band ${place}`,
+      stackStrategy: "all",
+      areaStyle: { color: color(place, p), opacity: 0.15 },
+      data: edge.map(([x, , both]) => [x, both]),
+    },
+    line,
+  ];
+}
+
+interface Drawing {
+  inX: Change;
+  inY: Change;
+  scale: number;
+  named: boolean;
+  chart: StudyChart;
+  family: Family;
+  p: Palette;
+  small: boolean;
+}
+
+function pointsOf(
+  { name, points }: Series,
+  place: number,
+  { inX, inY, scale, named, chart, family, p, small }: Drawing,
+) {
+  if (points.length === 0) return [];
+  const unit = unitName(chart.y, family);
+  const paint = named ? (name === "runs" ? p.quiet : p.ink) : color(place, p);
+  const placed = points.map((point) => ({
+    value: [named ? point.x : inX(point.x), inY(point.y)],
+    half: (point.u95 ?? 0) / scale,
+    words: [
+      name,
+      `${fixed(inY(point.y), DIGITS)}${point.u95 === null ? "" : ` ± ${fixed(point.u95 / scale, DIGITS)}`} ${unit}`,
+      point.label,
+    ]
+      .filter(Boolean)
+      .join("<br>"),
+  }));
+  return [
+    ...(small ? [] : [whiskers(name, placed, paint)]),
+    {
+      name,
+      type: "scatter",
+      symbol: name === "mean" ? "diamond" : "circle",
+      symbolSize: small ? 4 : name === "mean" ? 13 : 8,
+      itemStyle: { color: paint, opacity: name === "runs" ? 0.55 : 1 },
+      tooltip: { formatter: ({ data }: { data: { words: string } }) => data.words },
+      data: placed,
+    },
+  ];
+}
+
+interface Placed {
+  value: number[];
+  half: number;
+}
+
+/** The interval of every point, as an upright line. */
+function whiskers(name: string, placed: readonly Placed[], paint: string) {
+  return {
+    name,
+    type: "custom",
+    silent: true,
+    tooltip: { show: false },
+    itemStyle: { color: paint },
+    renderItem: (_: unknown, at: { value: (n: number) => number; coord: (point: number[]) => number[] }) => {
+      const [x, low, high] = [at.value(0), at.value(1), at.value(2)];
+      const [bottom, top] = [at.coord([x, low]), at.coord([x, high])];
+      const [x1, y1, x2, y2] = [bottom[0], bottom[1], top[0], top[1]];
+      return { type: "line", shape: { x1, y1, x2, y2 }, style: { stroke: paint, lineWidth: 1.5 } };
+    },
+    data: placed.map(({ value: [x = 0, y = 0], half }) => [x, y - half, y + half]),
+  };
+}
+
+function marksOf({ name, marks }: Series, inX: Change, p: Palette, small: boolean) {
+  if (marks.length === 0) return [];
+  return [
+    {
+      name: `${name} marks`,
+      type: "line",
+      data: [],
+      markLine: {
+        symbol: "none",
+        silent: true,
+        lineStyle: { color: p.accent, type: "dotted", width: 1.5 },
+        label: { show: !small, color: p.ink, formatter: "{b}" },
+        data: marks.map((mark) => ({ name: mark.label, xAxis: inX(mark.x) })),
+      },
+    },
+  ];
+}
