@@ -1,8 +1,8 @@
 """What the invented season holds for studies: three more cars, and the days on which a question was driven out.
 
 Each day is a story of its own, and none of its figures is anybody's: a sweep that steps down and one that does not,
-brakes that fade and brakes that hold, three tires, roll-ons side by side, two receivers, modes, a year with a change that
-nobody announced, and laps of a figure-eight.
+brakes that fade and brakes that hold, three tires, roll-ons side by side, two receivers, modes, a year with a change
+that nobody announced, and laps of a figure-eight.
 """
 
 from __future__ import annotations

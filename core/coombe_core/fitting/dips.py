@@ -21,6 +21,7 @@ LASTS_S = (0.1, 0.18)  # how long speed is lost
 FAR_BEYOND = 5.5  # times the standard error of the step
 LEAST_LOST_MPS = 0.15
 LEAST_NEAR = 9  # fixes
+USUAL_MEDIAN = 0.9  # of the size of such steps where fixes are 0.04 s apart; 0.67 if their noise did not last
 LEAST_NOISE_MPS = 0.01
 
 
@@ -67,7 +68,9 @@ def _steps(seen: Floats, at: Floats, lasts: float) -> tuple[Floats, Floats]:
     solved = seen @ x @ inverse
     variances = ((seen - solved @ x.T) ** 2).sum(axis=1) / (at.size - x.shape[1])
     usual = median(variances)
-    return solved[:, -1], solved[:, -1] / np.sqrt(np.maximum(usual, LEAST_NOISE_MPS**2) * inverse[-1, -1])
+    beyond = solved[:, -1] / np.sqrt(np.maximum(usual, LEAST_NOISE_MPS**2) * inverse[-1, -1])
+    # Noise that lasts from fix to fix makes more of a step than its variance says: all windows show how much.
+    return solved[:, -1], beyond / max(median(np.abs(beyond)) / USUAL_MEDIAN, 1.0)
 
 
 def _apart(centers_s: Floats, scores: Floats, lasts_s: Floats) -> Iterator[tuple[float, float]]:

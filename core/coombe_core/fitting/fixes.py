@@ -17,6 +17,7 @@ UNIFORM_SPREAD = 1 / np.sqrt(12.0)
 NEAR_S, LEAST_NEAR = 0.4, 6  # how noisy fixes are is seen over so long, and so many of them
 BY_CHANCE = 3.3
 LIKE_THE_USUAL = 3.0  # fixes for which the usual noise counts in every window
+CLEARLY_UNEVEN = 1.25  # in the mean over all fixes, by how much noisier than the usual they are
 HALF_NORMAL_MEAN = 0.7979  # sqrt(2 / pi)
 
 
@@ -24,7 +25,7 @@ HALF_NORMAL_MEAN = 0.7979  # sqrt(2 / pi)
 class Fixes:
     """Times, speeds and relative weights (n each) of some fixes, the usual step between two, and what smooths them.
 
-    `uneven` are those whose weights were chosen by what a first fit left of them.
+    `uneven` are those whose noise clearly was not the same throughout a first fit.
     """
 
     time_s: Floats
@@ -100,7 +101,8 @@ class Fixes:
         weight = self.weight.copy()
         noisier = (LIKE_THE_USUAL + squares / usual) / (LIKE_THE_USUAL + counts)
         weight[seen] /= np.sqrt(np.maximum(noisier, 1.0))
-        return replace(self, weight=weight, uneven=True)
+        uneven = float(np.maximum(noisier, 1.0).mean()) > CLEARLY_UNEVEN
+        return replace(self, weight=weight, uneven=uneven)
 
     def whitened(self, rows: Floats, correlation: float) -> Floats:
         """Rows (..., n, p) with the weights applied and first-order autoregressive noise taken out."""

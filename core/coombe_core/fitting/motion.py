@@ -27,7 +27,7 @@ GROWTHS, CLEARLY_LIKELIER = (4.0, 2.0, 0.0), 2.0
 DRAG_SPREAD = 0.7  # 1 sigma of a car's drag by mass, as a share of the usual one: mass, shape and wind together
 FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
 CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82, 0.9, 0.95)
-USUAL_CORRELATION = 0.3
+USUAL_CORRELATION, USUAL_STEP_S = 0.3, 0.04  # of fixes so far apart; it fades with their distance
 YOUNG_S = 0.5
 SLOW_MPS = 5.0  # below this speed the acceleration itself is what is smooth
 HIDDEN = 0.12  # eased by this, the most likely strength shows what the smoothing may hide
@@ -148,7 +148,7 @@ class Motion:
         self.places = Places(spline.size, len(steps_s))
         self.steps = [Step(at_s, at_s) for at_s in steps_s]
         self.variance = USUAL_NOISE_MPS**2
-        self.correlation = USUAL_CORRELATION
+        self.correlation = CORRELATIONS[self._usual_place]
         self.bends_unusually = False  # whether another growth of the stiffness is clearly likelier
         on_spline = spline.rows(fixes.time_s)[1]
         self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
@@ -173,6 +173,12 @@ class Motion:
     def noise_mps(self) -> float:
         """The receiver's noise, 1 sigma."""
         return float(np.sqrt(self.variance))
+
+    @property
+    def _usual_place(self) -> int:
+        """Where among CORRELATIONS the usual one of such fixes stands."""
+        usual = USUAL_CORRELATION ** (self._fixes.step_s / USUAL_STEP_S)
+        return int(np.argmin(np.abs(np.array(CORRELATIONS) - usual)))
 
     def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
         """Rows (n x P) of acceleration, speed and distance gained since the first knot."""
@@ -253,8 +259,8 @@ class Motion:
 
         The correlation climbs from a usual one to a top.
         """
-        place = CORRELATIONS.index(USUAL_CORRELATION)
-        terms = self._terms(USUAL_CORRELATION).beyond(self._expected)
+        place = self._usual_place
+        terms = self._terms(CORRELATIONS[place]).beyond(self._expected)
         usual, *others = (likeliest(terms, penalty).log_likelihood for penalty in penalties)
         best_other = int(np.argmax(others))
         self.bends_unusually = others[best_other] > usual + CLEARLY_LIKELIER

@@ -44,9 +44,9 @@ SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
 # 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
 # first movement.
 UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
-# Where fixes were weighed anew, a pull falters, or the curve bends as few do, that was chosen by the same fixes: errors
-# showed so much more spread.
-CHOSEN_DOUBT = 1.12
+# Where noise was not the same throughout, or a pull falters; and where the curve bends as few do: that was chosen by the
+# same fixes, and errors showed so much more spread.
+CHOSEN_DOUBT, BENDS_DOUBT = 1.12, 1.25
 USUAL_STEPS = 2  # a pull has its end, a roll-on its begin too; brakes are let go after they bit
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
@@ -112,8 +112,7 @@ class SpeedFit:
         self._covariance += self._steps_not_normal()
         if self.rise_s is not None and self._drive.by_power:
             self._undo_smoothing(fixes.smoothing_s, self.rise_s)
-        chosen = fixes.uneven or len(self.steps) > USUAL_STEPS or self._motion.bends_unusually
-        self._covariance *= CHOSEN_DOUBT**2 if chosen else 1.0
+        self._covariance *= self._chosen(fixes)
         self._covariance *= self._coarse_sampling(fixes.step_s) * self._lasting_noise()
 
     def _hidden_by_smoothing(self) -> Floats:
@@ -165,6 +164,12 @@ class SpeedFit:
         since_s = np.arange(0.0, RISES_WITHIN_S, RISE_STEP_S)
         acceleration_mps2 = self.curve(float(self._mean[0]) + since_s)[0]
         return float(since_s[np.argmax(acceleration_mps2 >= RISEN * acceleration_mps2.max())])
+
+    def _chosen(self, fixes: Fixes) -> float:
+        """By what choices that the same fixes decided widen every variance."""
+        if self._motion.bends_unusually:
+            return BENDS_DOUBT**2
+        return CHOSEN_DOUBT**2 if fixes.uneven or len(self.steps) > USUAL_STEPS else 1.0
 
     def _coarse_sampling(self, step_s: float) -> float:
         """By what fixes far apart widen every variance: nothing says what happened between them."""

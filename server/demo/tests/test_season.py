@@ -11,6 +11,8 @@ from demo.loading import load
 from demo.planning import BATTERY
 from learning.services import battery_heat
 from runs.models import Run
+from studies.models import Study, StudyKind
+from studies.serializers import StudySerializer
 
 
 class SeasonTest(TestCase):
@@ -18,13 +20,26 @@ class SeasonTest(TestCase):
     def setUpTestData(cls):
         load()
 
-    def test_it_holds_two_cars_and_sixty_runs_over_several_days_some_void(self):
+    def test_it_holds_five_cars_and_sixty_runs_over_several_days_some_void(self):
         runs = Run.objects.all()
         self.assertGreaterEqual(runs.count(), 60)
-        self.assertEqual(runs.values("setup__car").distinct().count(), 2)
+        self.assertEqual(runs.values("setup__car").distinct().count(), 5)
         self.assertGreaterEqual(runs.values("setup").distinct().count(), 4)
         self.assertGreaterEqual(len({run.start_utc.date() for run in runs}), 5)
         self.assertGreaterEqual(runs.filter(validity="void").count(), 3)
+
+    def test_every_kind_of_study_has_one_that_says_what_was_put_in(self):
+        found = {study.kind: StudySerializer(study).data["result"] for study in Study.objects.all()}
+        self.assertEqual({kind for kind, result in found.items() if not result["trouble"]}, set(StudyKind.values))
+        first = {kind: result["sentences"] for kind, result in found.items()}
+        self.assertRegex(first["charge sweep"][0], r"^Marlet: .*with a step of \+0\.\d\d .* at 6\d %")
+        self.assertIn("no step is shown", first["charge sweep"][1])
+        self.assertRegex(first["braking series"][0], "^Marlet: Fades")
+        self.assertRegex(first["braking series"][1], "^Corin: No clear fade")
+        self.assertRegex(first["tires"][0], "^Summer, summer 265/40 R21 has the best mean")
+        self.assertRegex(first["history"][0], r"^A jump of −0\.\d\d .* about 2026-0[67]-")
+        self.assertRegex(first["receivers"][0], r"The second shows \+0\.0\d\d")
+        self.assertIn("Keen has the best mean", first["modes"][0])
 
     def test_the_three_stories_end_in_the_right_verdict(self):
         verdicts = {
