@@ -44,8 +44,8 @@ SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
 # 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
 # first movement.
 UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
-# Where noise was not the same throughout, or a pull falters; and where the curve bends as few do: that was chosen by the
-# same fixes, and errors showed so much more spread.
+# Where noise was not the same throughout, or a pull falters; and where the curve bends as few do: that was chosen by
+# the same fixes, and errors showed so much more spread.
 CHOSEN_DOUBT, BENDS_DOUBT = 1.12, 1.25
 USUAL_STEPS = 2  # a pull has its end, a roll-on its begin too; brakes are let go after they bit
 STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread

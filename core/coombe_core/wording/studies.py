@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 
+from coombe_core.comparing.comparison import Comparison
 from coombe_core.learned import Learned
 from coombe_core.studies.braking import BrakingSeries
 from coombe_core.studies.dashboard import Dashboard
@@ -18,8 +19,7 @@ from coombe_core.studies.receivers import Agreement
 from coombe_core.studies.repeatability import Repeatability
 from coombe_core.studies.sweep import Apart, Sweep
 from coombe_core.uncertainty import Value
-from coombe_core.units import MPH_MPS
-from coombe_core.wording.comparison import sentence_of
+from coombe_core.units import KMH_MPS, MPH_MPS
 from coombe_core.wording.quantities import both_units, capitalized, counted, signed, speed
 
 HEATED_BY_K = (10.0, 30.0)
@@ -66,7 +66,7 @@ def problem(error: StudyError, of: str) -> str:
             return f"{LACKING[error.reason]} is missing for {missing}: note it for all of them."
 
 
-def sweep_sentence(found: Sweep) -> str:
+def sweep_sentence(found: Sweep, unit: str = "s") -> str:
     """Say how a measure holds up, and whether it steps."""
     high, low = found.at[0], found.at[-1]
     held = f"From {high:.0f} to {low:.0f} % charge it changes by {_percent(found.lowest_to_highest)}"
@@ -74,12 +74,12 @@ def sweep_sentence(found: Sweep) -> str:
         return f"{held}; no step is shown."
     size = found.step.size
     return (
-        f"{held}, with a step of {signed(size.value, 2)} ± {size.u95:.2f} at {found.step.at:.0f} % "
+        f"{held}, with a step of {signed(size.value, 2)} {unit} ± {size.u95:.2f} {unit} at {found.step.at:.0f} % "
         f"(between {found.step.low:.0f} and {found.step.high:.0f} %)."
     )
 
 
-def two_sweeps_sentence(first: str, second: str, found: Apart) -> str:
+def two_sweeps_sentence(first: str, second: str, found: Apart, unit: str = "s") -> str:
     """Say at which charges two sweeps differ."""
     clear = found.clear_at
     if not clear.size:
@@ -89,7 +89,7 @@ def two_sweeps_sentence(first: str, second: str, found: Apart) -> str:
     else:
         where = f"between {clear.max():.0f} and {clear.min():.0f} %"
     middle = float(np.median(found.difference[np.isin(found.at, clear)]))
-    return f"{second} and {first} clearly differ {where}, by {signed(middle, 2)} in the middle of that."
+    return f"{second} and {first} clearly differ {where}, by {signed(middle, 2)} {unit} in the middle of that."
 
 
 def equal_sentence(name: str, level: float, other: str, top: float) -> str:
@@ -150,10 +150,14 @@ def repeatability_sentence(found: Repeatability, unit: str) -> str:
     return f"{change}. The first was the best; if order means nothing, that happens in {by_chance} of such days."
 
 
-def receivers_sentence(found: Agreement, unit: str) -> str:
+def receivers_sentence(found: Agreement, unit: str, names: tuple[str, str] = ("the first", "the second")) -> str:
     """Say how two receivers agree."""
     bias = f"{signed(found.bias.value, 3)} ± {found.bias.u95:.3f} {unit}"
-    word = f"The second says {bias} beside the first" if found.biased else f"No bias between them is shown ({bias})"
+    word = (
+        f"{capitalized(names[1])} shows {bias} beside {names[0]}"
+        if found.biased
+        else f"No bias between them is shown ({bias})"
+    )
     return (
         f"{word}; 95 of 100 passes differ by {signed(found.lower.value, 3)} to {signed(found.upper.value, 3)} {unit}, "
         f"from {found.passes} passes."
@@ -172,8 +176,17 @@ def levels_sentence(found: Sequence[Level]) -> str:
     """Say which level is the best, and by how much the others differ from the chosen one."""
     best = min(found, key=lambda level: level.rank)
     chosen = next(level for level in found if level.against is None)
-    shown = [sentence_of(level.against) for level in found if level.against]
-    return f"{capitalized(best.name)} has the best mean; beside {chosen.name}: {' '.join(shown)}"
+    beside = "; ".join(_beside(level.name, level.against) for level in found if level.against)
+    return f"{capitalized(best.name)} has the best mean. Beside {chosen.name}: {beside}."
+
+
+def _beside(name: str, against: Comparison) -> str:
+    found, verdict = against.difference, against.verdict
+    if found is None or verdict in ("no clear difference", "too few runs", "not comparable"):
+        return f"{name} {verdict}"
+    half = (found.high95 - found.low95) / 2
+    size = f"{both_units(abs(found.value), against.unit, 2)} ± {both_units(half, against.unit, 2)}"
+    return f"{name} {verdict} by {size}{'' if verdict.startswith('leans') else ', clear'}"
 
 
 def energy_sentence(found: Energy) -> str:
@@ -190,7 +203,8 @@ def energy_sentence(found: Energy) -> str:
 def dashboard_sentence(found: Dashboard, indicated_mps: float) -> str:
     """Say what an indicated speed truly is."""
     true = found.true_mps(indicated_mps)
-    return f"An indicated {speed(indicated_mps)} is a true {speed(true.value)}, ± {true.u95 / MPH_MPS:.1f} mph."
+    half = f"± {true.u95 / MPH_MPS:.2f} mph (± {true.u95 / KMH_MPS:.2f} km/h)"
+    return f"An indicated {speed(indicated_mps)} is a true {speed(true.value)}, {half}."
 
 
 def laps_sentence(found: Laps) -> str:

@@ -66,6 +66,6 @@ def _energy(picked: Picked, channels: dict[str, Floats], battery_kwh: float | No
         return None
     inside = (channels["since_s"] >= 0.0) & (channels["since_s"] <= ends_s)
     before, after = run.charge_before_percent, run.charge_after_percent
-    charge = None if before is None or after is None else (before, after)
+    charge = None if before is None or after is None or before == after else (before, after)
     capacity_wh = battery_kwh * 1000.0 if battery_kwh else None
     return energy(channels["since_s"][inside], power_w[inside], distance_m.value, not stop, charge, capacity_wh)

@@ -44,17 +44,18 @@ def modes(chosen: Chosen) -> Shown:
 
 def _by_level(chosen: Chosen, level_of: Callable[[Picked], str], what: str, alongside: bool = False) -> Shown:
     """Each level of each series; with one series the levels alone give the names."""
-    several = len(chosen.asked.rules) > 1
-    found: dict[str, list[Picked]] = {}
+    found: dict[tuple[int, str], list[Picked]] = {}
     unnamed = 0
-    for place, rule in enumerate(chosen.asked.rules):
+    for place in range(len(chosen.asked.rules)):
         for picked in chosen.counting(place):
             if level := level_of(picked):
-                found.setdefault(f"{rule.name}, {level}" if several else level, []).append(picked)
+                found.setdefault((place, level), []).append(picked)
             else:
                 unnamed += 1
+    names = _names(list(found), [rule.name for rule in chosen.asked.rules])
     groups = [
-        Group(values_of(runs), states=[picked.state for picked in runs], name=name) for name, runs in found.items()
+        Group(values_of(runs), states=[picked.state for picked in runs], name=name)
+        for name, runs in zip(names, found.values(), strict=True)
     ]
     asked = chosen.asked
     try:
@@ -72,6 +73,16 @@ def _by_level(chosen: Chosen, level_of: Callable[[Picked], str], what: str, alon
     if alongside:
         tables.append(_alongside(ordered, chosen.asked.clock, what))
     return Shown([levels_sentence(made)], charts, tables, cautions)
+
+
+def _names(levels: Sequence[tuple[int, str]], series: Sequence[str]) -> list[str]:
+    """By level alone with one series, by series alone where each has one level, else by both."""
+    if len(series) == 1:
+        return [level for _, level in levels]
+    places = [place for place, _ in levels]
+    if len(set(places)) == len(places):
+        return [series[place] for place in places]
+    return [f"{series[place]}, {level}" for place, level in levels]
 
 
 def _chart(ordered: Sequence[tuple[Level, list[Picked]]], y: Axis, what: str) -> Chart:

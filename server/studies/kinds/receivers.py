@@ -45,7 +45,9 @@ def receivers(chosen: Chosen) -> Shown:
         Axis("passes"),
         *(Axis(label, y.kind, y.unit) for label in ("bias", "scatter of differences", "lower limit", "upper limit")),
     ]
-    return Shown([receivers_sentence(found, y.unit)], [chart], [Table("Agreement", columns, rows)], chosen.cautions)
+    return Shown(
+        [receivers_sentence(found, y.unit, names)], [chart], [Table("Agreement", columns, rows)], chosen.cautions
+    )
 
 
 def _point(pair: Pair) -> Point:

@@ -58,8 +58,8 @@ def charge_sweep(chosen: Chosen) -> Shown:
     """A measure against charge: curve with band, flatness and step; several series over one another."""
     found, cautions = _swept(chosen, "charge_percent")
     names, y = [each.name for each in found], axis_of(chosen)
-    sentences = [named(names, place, sweep_sentence(each.sweep)) for place, each in enumerate(found)]
-    sentences += [text for one, other in pairwise(found) for text in _between(one, other)]
+    sentences = [named(names, place, sweep_sentence(each.sweep, y.unit)) for place, each in enumerate(found)]
+    sentences += [text for one, other in pairwise(found) for text in _between(one, other, y.unit)]
     main = Chart(
         f"{y.label} against charge", AXES["charge_percent"], y, [_series(each) for each in found], falling=True
     )
@@ -113,11 +113,10 @@ def _series(swept: Swept) -> ChartSeries:
     return ChartSeries(swept.name, [point(swept.level(picked), picked) for picked in swept.runs], band, marks)
 
 
-def _between(one: Swept, other: Swept) -> list[str]:
+def _between(one: Swept, other: Swept, unit: str) -> list[str]:
     try:
-        sentences = [
-            two_sweeps_sentence(one.name, other.name, apart(one.sweep, other.sweep, one.days.isdisjoint(other.days)))
-        ]
+        between = apart(one.sweep, other.sweep, one.days.isdisjoint(other.days))
+        sentences = [two_sweeps_sentence(one.name, other.name, between, unit)]
     except StudyError as error:
         return [problem(error, "comparison of sweeps")]
     top = float(one.sweep.curve.at[-1])

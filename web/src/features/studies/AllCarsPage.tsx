@@ -39,7 +39,9 @@ const FIRST = [
   "1/4 mile|rollout",
   "60-0 mph|speed",
 ];
-const HEIGHT = 520;
+const HEIGHT = 620;
+const WIDE = 152;
+const MANY = 100; // rows that are drawn only where they are in sight
 const NONE: OwnMeasure[] = [];
 
 interface View {
@@ -77,7 +79,7 @@ export function AllCarsPage() {
       <div className="page-head">
         <h1>All cars</h1>
         <span className="quiet">{`${rows.length} of ${table.data.length} setups`}</span>
-        <span className="push acts no-print">
+        <span className="push row no-print">
           <Input.Search
             allowClear
             aria-label="Filter"
@@ -103,17 +105,17 @@ export function AllCarsPage() {
       <section className="sheet">
         <Table<AllCarsRow>
           size="small"
-          virtual
+          virtual={rows.length > MANY}
           aria-label="All cars"
           pagination={false}
           rowKey="setup"
-          scroll={{ x: 360 + 130 * columns.length, y: Math.min(HEIGHT, 60 + 40 * rows.length) }}
+          scroll={{ x: 360 + WIDE * columns.length, y: HEIGHT }}
           dataSource={rows}
           columns={[named(), ...columns.map((column) => asColumn(column, view, setView, family))]}
         />
         <p className="label">
-          Mean ± half of its 95 % interval, and from how many runs; the best in parentheses. Days and
-          conditions differ from row to row: compare two of them under <Link to="/compare/new">Compare</Link>.
+          Mean ± half of its 95 % interval, under it the best of so many runs. Days and conditions differ from
+          row to row: compare two of them under <Link to="/compare/new">Compare</Link>.
         </p>
       </section>
       <AllCarsPlot
@@ -149,7 +151,7 @@ function asColumn(
     setView({ ...view, sort: at === "ascend" ? `-${column.key}` : at === "descend" ? "" : column.key });
   return {
     key: column.key,
-    width: 130,
+    width: WIDE,
     align: column.number ? "right" : "left",
     sortOrder: at,
     title: (
@@ -171,13 +173,15 @@ function Value({ row, column }: { row: AllCarsRow; column: CarColumn }) {
   const digits = digitsFor(half, 2);
   const write = (si: number) => fixed(shown(si, column.kind, family), digits);
   return (
-    <span title={`${value.n} runs`}>
+    <>
       {value.alike && "= "}
       {write(value.mean)}
+      {half !== null && <span className="u95"> ± {fixed(half, digits)}</span>}
+      <br />
       <span className="u95">
-        {half !== null && ` ± ${fixed(half, digits)}`} · {value.n} ({write(value.best)})
+        best {write(value.best)} of {value.n}
       </span>
-    </span>
+    </>
   );
 }
 

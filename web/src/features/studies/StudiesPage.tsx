@@ -16,11 +16,28 @@ export function StudiesPage() {
     <>
       <div className="page-head">
         <h1>Studies</h1>
-        <span className="push acts">
+        <span className="push row">
           <Link to="/all-cars">All cars in one table</Link>
           <Link to="/studies/own-measures">Own measures</Link>
         </span>
       </div>
+      <ul className="gallery" aria-label="Kinds of studies">
+        {KINDS.map(({ kind, name, answers }) => (
+          <li key={kind}>
+            <Link to={`/studies/new?kind=${encodeURIComponent(kind)}`}>
+              <img
+                src={`/static/studies/${kind.replace(" ", "-")}.svg`}
+                alt=""
+                width={220}
+                height={110}
+                loading="lazy"
+              />
+              <strong>{name}</strong>
+            </Link>
+            <span className="quiet">{answers}</span>
+          </li>
+        ))}
+      </ul>
       {studies.data.length > 0 && (
         <section className="sheet scroll" aria-label="Saved studies">
           <DataTable
@@ -39,23 +56,6 @@ export function StudiesPage() {
           />
         </section>
       )}
-      <ul className="gallery" aria-label="Kinds of studies">
-        {KINDS.map(({ kind, name, answers }) => (
-          <li key={kind}>
-            <Link to={`/studies/new?kind=${encodeURIComponent(kind)}`}>
-              <img
-                src={`/static/studies/${kind.replace(" ", "-")}.svg`}
-                alt=""
-                width={220}
-                height={110}
-                loading="lazy"
-              />
-              <strong>{name}</strong>
-            </Link>
-            <span className="quiet">{answers}</span>
-          </li>
-        ))}
-      </ul>
     </>
   );
 }

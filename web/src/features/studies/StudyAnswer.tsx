@@ -25,7 +25,7 @@ export function StudyAnswer({ result }: { result: StudyResult }) {
       <section className="sheet" aria-label="Answer">
         {result.sentences.map((sentence, place) => (
           <p key={place} className={place === 0 ? "finding" : "finding lesser"}>
-            {sentence}
+            {unbroken(sentence)}
           </p>
         ))}
         {result.cautions.map((caution) => (
@@ -47,6 +47,11 @@ export function StudyAnswer({ result }: { result: StudyResult }) {
       ))}
     </>
   );
+}
+
+/** A number stays on one line with its unit. */
+function unbroken(sentence: string): string {
+  return sentence.replace(/(\d) (%|s|m|ft|Wh|g|kW)(?=[\s,;.)]|$)/g, "$1\u00a0$2");
 }
 
 function Picture({ chart, height, titled = false }: { chart: StudyChart; height: number; titled?: boolean }) {

@@ -41,14 +41,19 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
   const inY = (value: number) => shown(value, kindOf(chart.y), family);
   const named = chart.names.length > 0;
   const several = chart.series.length > 1;
+  const direct = chart.series.every(({ band }) => band);
+  const listed = several && !named && !direct;
   const plain = axis(p, titleOf(chart.x, family));
   const quiet = small ? { name: "", axisLabel: { show: false }, splitLine: { show: false } } : {};
   return {
     grid: small
       ? { left: 8, right: 8, top: 8, bottom: 8 }
-      : { left: 66, right: 20, top: several && !named ? 44 : 18, bottom: named ? 40 : 52 },
+      : { left: 66, right: several && direct ? 96 : 20, top: listed ? 44 : 18, bottom: named ? 40 : 52 },
     tooltip: small ? undefined : { trigger: "item", ...tooltip(p) },
-    legend: several && !named && !small ? { top: 4, textStyle: { color: p.ink } } : undefined,
+    legend:
+      listed && !small
+        ? { top: 4, data: chart.series.map(({ name }) => name), textStyle: { color: p.ink } }
+        : undefined,
     xAxis: {
       ...plain,
       ...(named ? { type: "category", data: chart.names, name: "" } : {}),
@@ -64,7 +69,7 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
     },
     yAxis: { ...axis(p, titleOf(chart.y, family)), nameGap: 48, scale: true, ...quiet },
     series: chart.series.flatMap((series, place) => [
-      ...bandOf(series, place, inX, inY, scale, p),
+      ...bandOf(series, place, { inX, inY, scale, p, label: several && direct && !small }),
       ...pointsOf(series, place, { inX, inY, scale, named, chart, family, p, small }),
       ...marksOf(series, inX, p, small),
     ]),
@@ -80,7 +85,15 @@ function whole(chart: StudyChart) {
 type Series = StudyChart["series"][number];
 type Change = (value: number) => number;
 
-function bandOf({ name, band }: Series, place: number, inX: Change, inY: Change, scale: number, p: Palette) {
+interface BandDrawing {
+  inX: Change;
+  inY: Change;
+  scale: number;
+  p: Palette;
+  label: boolean;
+}
+
+function bandOf({ name, band }: Series, place: number, { inX, inY, scale, p, label }: BandDrawing) {
   if (!band) return [];
   const line = {
     name,
@@ -88,6 +101,8 @@ function bandOf({ name, band }: Series, place: number, inX: Change, inY: Change,
     symbol: "none",
     lineStyle: { color: color(place, p), width: 2, type: DASHES[place % DASHES.length] },
     itemStyle: { color: color(place, p) },
+    endLabel: { show: label, formatter: "{a}", color: color(place, p), fontSize: 13, fontWeight: 600 },
+    labelLayout: { moveOverlap: "shiftY" },
     data: band.x.map((x, n) => [inX(x), inY(band.y[n] ?? 0)]),
   };
   if (band.u95.length === 0) return [line];
@@ -101,6 +116,7 @@ function bandOf({ name, band }: Series, place: number, inX: Change, inY: Change,
     silent: true,
     tooltip: { show: false },
     lineStyle: { opacity: 0 },
+    itemStyle: { color: color(place, p) },
   };
   return [
     { ...hidden, name, stack: `band ${place}`, stackStrategy: "all", data: edge.map(([x, low]) => [x, low]) },
