@@ -142,7 +142,7 @@ def _npm() -> list[str]:
 
 
 def _source_files() -> list[Path]:
-    kept = [path for path in (WEB / "src").rglob("*") if path.is_file()]
+    kept = [path for part in ("src", "public") for path in (WEB / part).rglob("*") if path.is_file()]
     return [*kept, *(WEB / name for name in ("index.html", "package-lock.json", "vite.config.ts", "tsconfig.json"))]
 
 

@@ -15,7 +15,7 @@ from comparisons.serializers import ComparisonSerializer
 from courses.models import Course, Station
 from demo import planning, season, tried
 from runs.can_logs import CanUpload
-from runs.models import Log, Run, RunKind, VoidReason
+from runs.models import Log, Receiver, Run, RunKind, VoidReason
 from runs.services import import_log, void_run
 from studies.models import Better, OwnMeasure, OwnValue, TableView
 from studies.serializers import StudySerializer
@@ -127,6 +127,8 @@ def _study(tester: User, setups: dict[str, Setup]) -> None:
         _save_study(given, tester)
     log = Log.objects.get(name=tried.LAPS_LOG)
     _save_study({"title": tried.LAPS_TITLE, "kind": "laps", "log": log.pk}, tester)
+    for name, firmware, source in tried.RECEIVERS:
+        Receiver.objects.create(name=name, firmware=firmware, smoothing_s=0.0, source=source)
     noise = OwnMeasure.objects.create(name="Cabin noise at 80 mph", unit="dB", better=Better.LESS)
     for setup, day, readings in tried.NOISE:
         for value in readings:

@@ -80,6 +80,7 @@ ROLL_ON = [
     *(Act("coast", 0.8), Act("gentle", to_mps=0.0, pace_mps2=2.2), Act("rest", 2)),
 ]
 WINDSHIELD, ROOF = "windshield receiver, 25 Hz", "roof receiver, 10 Hz"
+RECEIVERS = ((WINDSHIELD, "3.2", "its manual"), (ROOF, "1.9", "its maker, by letter"))
 STEPS_DOWN_AT, STEPPED = 66.0, 0.94  # the Marlet's boost ends there, and leaves so much of its power
 FADED = (1.0, 0.985, 0.972, 0.956, 0.94, 0.925)
 MODES = {"Calm": 0.72, "Normal": 0.93, "Keen": 1.0}

@@ -98,6 +98,7 @@ class AdviceSerializer(serializers.Serializer[Any]):
     charge_per_run_source = serializers.CharField()
     runs_left = RunsLeftSerializer()
     top_ups = TopUpSerializer(many=True)
+    driving_down = serializers.CharField(allow_blank=True, help_text="between the rungs of a sweep")
     strip = StripCheckSerializer()
 
 
@@ -115,6 +116,7 @@ class ProgressSerializer(serializers.Serializer[Any]):
     done = serializers.IntegerField()
     open = serializers.IntegerField()
     baseline = serializers.IntegerField()
+    runs = serializers.ListField(child=serializers.IntegerField())
 
 
 class DayRowSerializer(serializers.Serializer[Any]):

@@ -7,7 +7,7 @@ from typing import Any
 
 from cars.models import Car, Setup
 from coombe_core.comparing.statistics.scatter import Scatter
-from coombe_core.planning.budget import runs_left, top_ups
+from coombe_core.planning.budget import driving_down, runs_left, top_ups
 from coombe_core.planning.order import (
     DAY_AND_CHANGE,
     Confounding,
@@ -30,7 +30,7 @@ from coombe_core.planning.sample_size import (
     runs_needed,
 )
 from coombe_core.timing.measures import Measure, parse_measure
-from coombe_core.wording.order import confounding_sentence
+from coombe_core.wording.order import confounding_sentence, driving_down_sentence
 from coombe_core.wording.sample_size import needed_sentence, planned_sentence, still_sentence
 from coombe_core.wording.sources import learned_source, scatter_source
 from coombe_core.wording.strip import strip_sentence
@@ -82,8 +82,17 @@ def advise(plan: Plan, groups: list[str]) -> dict[str, Any]:
             asdict(each)
             for each in top_ups(len(longest), plan.high_charge_percent, low, plan.high_charge_percent, cost)
         ],
+        "driving_down": _driving_down(plan),
         "strip": strip.as_json(strip.check(plan.course, plan.car, plan.measure)),
     }
+
+
+def _driving_down(plan: Plan) -> str:
+    """What comes between the rungs of a sweep; empty of another test."""
+    if plan.kind != PlanKind.SWEEP:
+        return ""
+    rungs = len(charge_ladder("", plan.high_charge_percent, plan.ladder_low_percent, plan.ladder_step_percent, 1))
+    return driving_down_sentence(driving_down(plan.ladder_step_percent, plan.car.battery_kwh), rungs)
 
 
 def _size(plan: Plan, measure: Measure, groups: list[str]) -> dict[str, Any] | None:
@@ -143,20 +152,26 @@ def _confounded(plan: Plan, days: list[list[Planned]]) -> list[dict[str, Any]]:
 
 @dataclass(frozen=True)
 class Progress:
-    """How far a group has come: runs driven, runs still open, and valid runs of its setup with the measure."""
+    """How far a group has come: runs driven, runs still open, and valid runs of its setup with the measure.
+
+    `runs` are the recorded ones of those that were driven, by number.
+    """
 
     group: str
     done: int
     open: int
     baseline: int
+    runs: list[int]
 
 
 def progress(plan: Plan) -> list[Progress]:
     """Every group's progress."""
     found = []
     for group in plan.groups.all():
-        states = list(group.scheduled_runs.values_list("state", flat=True))
-        found.append(Progress(group.name, states.count("done"), states.count("open"), valid_runs(group.setup, plan)))
+        rows = list(group.scheduled_runs.order_by("pk").values_list("state", "run"))
+        states, runs = [state for state, _ in rows], [run for _, run in rows if run is not None]
+        baseline = valid_runs(group.setup, plan)
+        found.append(Progress(group.name, states.count("done"), states.count("open"), baseline, runs))
     return found
 
 

@@ -51,6 +51,12 @@ const NewStudyPage = lazy(() =>
 const OwnMeasuresPage = lazy(() =>
   import("./features/studies/OwnMeasuresPage").then((page) => ({ default: page.OwnMeasuresPage })),
 );
+const PlanAnswer = lazy(() =>
+  import("./features/studies/PlanAnswer").then((part) => ({ default: part.PlanAnswer })),
+);
+const DayAnswer = lazy(() =>
+  import("./features/studies/PlanAnswer").then((part) => ({ default: part.DayAnswer })),
+);
 const StudiesPage = lazy(() =>
   import("./features/studies/StudiesPage").then((page) => ({ default: page.StudiesPage })),
 );
@@ -141,8 +147,31 @@ function Pages() {
         <Route path="plans" element={<PlansPage />} />
         <Route path="plans/new" element={<NewPlanPage />} />
         <Route path="plans/:id/change" element={<ChangePlanPage />} />
-        <Route path="plans/:id" element={<PlanPage dayForm={(plan) => <NewDay plan={plan} />} />} />
-        <Route path="days/:id" element={<DayPage />} />
+        <Route
+          path="plans/:id"
+          element={
+            <PlanPage
+              dayForm={(plan) => <NewDay plan={plan} />}
+              answer={(plan) => (
+                <Suspense>
+                  <PlanAnswer plan={plan} />
+                </Suspense>
+              )}
+            />
+          }
+        />
+        <Route
+          path="days/:id"
+          element={
+            <DayPage
+              answer={(plan) => (
+                <Suspense>
+                  <DayAnswer plan={plan} />
+                </Suspense>
+              )}
+            />
+          }
+        />
         <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
         <Route path="runs/grid" element={<GridPage />} />

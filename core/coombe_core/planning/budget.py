@@ -17,6 +17,43 @@ ASSUMED_BATTERY_KWH = 75.0
 ASSUMED_KWH_A_RUN = 0.75  # a pull to 60 mph with the way back
 
 
+CRUISING_KWH_A_KM, CRUISING_KMH = 0.2, 80.0  # of a usual car on open roads: common practice
+
+
+@dataclass(frozen=True)
+class DrivingDown:
+    """What it takes to come down from one rung of a sweep to the next: energy, distance and time on open roads."""
+
+    points: float
+    energy_kwh: float
+    distance_m: float
+    minutes: float
+
+
+def driving_down(points: float, battery_kwh: float | None = None) -> DrivingDown:
+    """Work out the driving between two launches of a sweep.
+
+    Parameters
+    ----------
+    points : float
+        Of charge.
+    battery_kwh : float, optional
+        Size of the battery; a usual one where it is not stated.
+
+    Returns
+    -------
+    DrivingDown
+
+    Examples
+    --------
+    >>> driving_down(10.0, 80.0)
+    DrivingDown(points=10.0, energy_kwh=8.0, distance_m=40000.0, minutes=30.0)
+    """
+    energy_kwh = points / 100.0 * (battery_kwh or ASSUMED_BATTERY_KWH)
+    distance_km = energy_kwh / CRUISING_KWH_A_KM
+    return DrivingDown(points, energy_kwh, 1000.0 * distance_km, 60.0 * distance_km / CRUISING_KMH)
+
+
 def learn_charge_per_run(days: Sequence[Sequence[float]], battery_kwh: float | None = None) -> Learned:
     """Learn the charge that a run takes, the drive back included.
 

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from coombe_core.planning.budget import DrivingDown
 from coombe_core.planning.order import Confounding
+from coombe_core.wording.quantities import both_units
 
 
 def confounding_sentence(found: Confounding) -> str:
@@ -25,3 +27,13 @@ def _confounding(found: Confounding) -> str:
         )
     parts = ", ".join(f"{100 * share:.0f} % of {name}" for name, share in found.shares.items())
     return f"The {found.what} goes with the group: {found.value} for {parts}."
+
+
+def driving_down_sentence(between: DrivingDown, launches: int) -> str:
+    """Say what comes between the launches of a sweep, and how long all of it takes."""
+    hours = between.minutes * (launches - 1) / 60.0
+    return (
+        f"{launches} launches. From one to the next drive {between.points:.0f} points of charge down: "
+        f"{between.energy_kwh:.0f} kWh, about {both_units(between.distance_m / 1000.0, 'km', 0)}, "
+        f"{between.minutes:.0f} min on open roads (usual use assumed); {hours:.1f} h in all."
+    )

@@ -37,7 +37,8 @@ def problem(error: StudyError, of: str) -> str:
             days = counted(int(numbers["days"]), "day")
             return f"{capitalized(of)} of {days}: it takes at least {numbers['least']:.0f}."
         case "too few levels":
-            return f"{capitalized(of)} of {counted(int(numbers['levels']), 'level')}: it takes at least two."
+            levels = counted(int(numbers["levels"]), "level")
+            return f"{capitalized(of)} of {levels}: it takes at least two. Note on every run which one it was."
         case "one speed":
             return (
                 f"All readings are between {speed(numbers['low'])} and {speed(numbers['high'])}: read the dashboard at "

@@ -1924,6 +1924,8 @@ export interface components {
             charge_per_run_source: string;
             runs_left: components["schemas"]["RunsLeft"];
             top_ups: components["schemas"]["TopUp"][];
+            /** @description between the rungs of a sweep */
+            driving_down: string;
             strip: components["schemas"]["StripCheck"];
         };
         /** @description A measured value less a stated one. */
@@ -4881,6 +4883,7 @@ export interface components {
             done: number;
             open: number;
             baseline: number;
+            runs: number[];
         };
         /** @description A group's mean at another charge. */
         Projection: {

@@ -1,6 +1,6 @@
 import { Button, Modal } from "antd";
 import { useState, type ReactNode } from "react";
-import { useNavigate, useParams } from "react-router";
+import { Link, useNavigate, useParams } from "react-router";
 
 import { ApiError } from "../../api/client";
 import { DeleteButton } from "../../shared/DeleteButton";
@@ -47,6 +47,7 @@ export function CarPage({ reminders }: { reminders: (car: number) => ReactNode }
           {[data.maker, data.model_year, `${data.drive_layout}-wheel drive`].filter(Boolean).join(" · ")}
         </span>
         <span className="push row">
+          <Link to={`/studies/new?kind=history&car=${data.id}`}>Its times over the months</Link>
           {person?.may_write && <Button onClick={() => setMending(true)}>Edit car</Button>}
           {person?.may_write && data.setups.length === 0 && (
             <DeleteButton name={data.name} remove={remove} done={() => void navigate("/cars")} />

@@ -1,5 +1,5 @@
 import { Button, Modal } from "antd";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { Link, useNavigate, useParams } from "react-router";
 
 import { DeleteButton } from "../../shared/DeleteButton";
@@ -15,7 +15,7 @@ import { OrderSheet } from "./OrderSheet";
 import { useDay } from "./queries";
 import { TimetableSheet } from "./TimetableSheet";
 
-export function DayPage() {
+export function DayPage({ answer }: { answer: (plan: number) => ReactNode }) {
   const { id } = useParams();
   const day = useDay(Number(id));
   useTitle(day.data && `${day.data.local_date}: ${day.data.question}`);
@@ -37,6 +37,7 @@ export function DayPage() {
           {data.local_date}, {data.car_name} on {data.course_name}, {data.state}
         </span>
         <span className="push row">
+          {answer(data.plan)}
           <Link to={`/days/${data.id}/sheet`}>Day sheet</Link>
           <a href={`/api/v1/test-days/${data.id}/calendar/`}>Calendar</a>
           {mayWrite && <Button onClick={() => setChanging(true)}>Edit day</Button>}

@@ -22,6 +22,7 @@ export function AdviceSheet({ advice, ask }: { advice: Advice; ask: Asked }) {
             {each.sentence}
           </p>
         ))}
+        {advice.driving_down && <p>{advice.driving_down}</p>}
         <OrderLine days={advice.days} />
         <Cost advice={advice} />
       </section>

@@ -6,7 +6,7 @@ import { ChoiceField, NumberField, QuantityField, TextField, YesNoField } from "
 import { useCars } from "../cars/queries";
 import { useCourseOptions } from "../courses/useCourseOptions";
 import { useIsStop } from "./useIsStop";
-import { KINDS, kindName } from "./kinds";
+import { KINDS, kindName, usualOf } from "./kinds";
 import type { PlanAsk } from "./queries";
 
 const ORDERS = ["ABBA", "alternating", "randomized", "blocked"];
@@ -19,7 +19,15 @@ interface Props {
 /** The question, what would matter, and how it may be driven. */
 export function PlanForm({ form, start, changed }: Props) {
   return (
-    <Form form={form} layout="vertical" initialValues={start} onValuesChange={changed}>
+    <Form
+      form={form}
+      layout="vertical"
+      initialValues={start}
+      onValuesChange={({ kind }: Partial<PlanAsk>) => {
+        if (kind) form.setFieldsValue(usualOf(kind) as Parameters<typeof form.setFieldsValue>[0]);
+        changed();
+      }}
+    >
       <Question form={form} />
       <Groups form={form} />
       <Driving form={form} />

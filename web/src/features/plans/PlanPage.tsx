@@ -16,17 +16,24 @@ import { usePlan, type Plan } from "./queries";
 
 type DayForm = (plan: number) => ReactNode;
 
-/** A plan: what its runs can show, its days, its progress; `dayForm` plans a day. */
-export function PlanPage({ dayForm }: { dayForm: DayForm }) {
+interface Handed {
+  /** Plans a day. */
+  dayForm: DayForm;
+  /** Leads to what its runs say. */
+  answer: (plan: Plan) => ReactNode;
+}
+
+/** A plan: what its runs can show, its days, its progress. */
+export function PlanPage({ dayForm, answer }: Handed) {
   const { id } = useParams();
   const plan = usePlan(Number(id));
   useTitle(plan.data?.question);
   if (plan.isPending) return <Loading what="the plan" />;
   if (plan.error) return <Failed error={plan.error} retry={() => void plan.refetch()} />;
-  return <PlanSheet plan={plan.data} dayForm={dayForm} />;
+  return <PlanSheet plan={plan.data} dayForm={dayForm} answer={answer} />;
 }
 
-function PlanSheet({ plan, dayForm }: { plan: Plan; dayForm: DayForm }) {
+function PlanSheet({ plan, dayForm, answer }: Handed & { plan: Plan }) {
   const { person } = useSession();
   const [adding, setAdding] = useState(false);
   const navigate = useNavigate();
@@ -39,22 +46,25 @@ function PlanSheet({ plan, dayForm }: { plan: Plan; dayForm: DayForm }) {
         <span className="quiet">
           {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}, {kindName(plan.kind)}
         </span>
-        {person?.may_write && (
-          <span className="push row">
-            <Button onClick={() => void navigate(`/plans/${plan.id}/change`)}>Edit plan</Button>
-            <DeleteButton
-              name="this plan"
-              note="Its days go with it; runs stay."
-              remove={remove}
-              done={() => void navigate("/plans")}
-            />
-            {plan.days.length < total && (
-              <Button type="primary" onClick={() => setAdding(true)}>
-                Plan day {plan.days.length + 1} of {total}
-              </Button>
-            )}
-          </span>
-        )}
+        <span className="push row">
+          {answer(plan)}
+          {person?.may_write && (
+            <>
+              <Button onClick={() => void navigate(`/plans/${plan.id}/change`)}>Edit plan</Button>
+              <DeleteButton
+                name="this plan"
+                note="Its days go with it; runs stay."
+                remove={remove}
+                done={() => void navigate("/plans")}
+              />
+              {plan.days.length < total && (
+                <Button type="primary" onClick={() => setAdding(true)}>
+                  Plan day {plan.days.length + 1} of {total}
+                </Button>
+              )}
+            </>
+          )}
+        </span>
       </div>
       <div className="columns">
         <div>

@@ -40,7 +40,7 @@ const FIRST = [
   "60-0 mph|speed",
 ];
 const HEIGHT = 620;
-const WIDE = 152;
+const [WIDE, NARROW] = [138, 112];
 const MANY = 100; // rows that are drawn only where they are in sight
 const NONE: OwnMeasure[] = [];
 
@@ -83,6 +83,7 @@ export function AllCarsPage() {
           <Input.Search
             allowClear
             aria-label="Filter"
+            className="filter-box"
             placeholder="car, setup, tires, body …"
             value={text}
             onChange={(event) => setText(event.target.value)}
@@ -109,7 +110,10 @@ export function AllCarsPage() {
           aria-label="All cars"
           pagination={false}
           rowKey="setup"
-          scroll={{ x: 360 + WIDE * columns.length, y: HEIGHT }}
+          scroll={{
+            x: 260 + columns.reduce((sum, { key }) => sum + (key.includes("|") ? WIDE : NARROW), 0),
+            y: HEIGHT,
+          }}
           dataSource={rows}
           columns={[named(), ...columns.map((column) => asColumn(column, view, setView, family))]}
         />
@@ -151,7 +155,7 @@ function asColumn(
     setView({ ...view, sort: at === "ascend" ? `-${column.key}` : at === "descend" ? "" : column.key });
   return {
     key: column.key,
-    width: WIDE,
+    width: column.key.includes("|") ? WIDE : NARROW,
     align: column.number ? "right" : "left",
     sortOrder: at,
     title: (
@@ -259,6 +263,7 @@ function Views({ view, show }: { view: View; show: (view: View) => void }) {
         >
           <Input
             size="small"
+            className="filter-box"
             aria-label="Name of the view"
             placeholder="save this view as …"
             maxLength={60}

@@ -104,10 +104,9 @@ function Question({ ask, change }: Props) {
         </label>
       )}
       {clocks.length > 1 && (
-        <div>
+        <div className="stack">
           Clock
           <Segmented
-            block
             aria-label="Clock"
             value={ask.clock || "rollout"}
             options={[

@@ -1,4 +1,5 @@
 import { Button, Input, Select } from "antd";
+import type { ReactNode } from "react";
 
 import { useCars } from "../cars/queries";
 import { useReceivers } from "../runs/receivers";
@@ -61,54 +62,58 @@ function OneSeries(props: {
   const car = cars.find((each) => each.id === series.car);
   return (
     <div className="series-row" role="group" aria-label={`Series ${series.name}`}>
-      <Select
-        aria-label="Car"
-        value={series.car}
-        options={cars.map(({ id, name }) => ({ value: id, label: name }))}
-        onChange={(id: number) =>
-          put({ car: id, setup: null, name: cars.find((each) => each.id === id)?.name ?? series.name })
-        }
-      />
-      <Select
-        aria-label="Setup"
-        allowClear
-        placeholder="any setup"
-        value={series.setup ?? null}
-        options={(car?.setups ?? []).map(({ id, name }) => ({ value: id, label: name }))}
-        onChange={(id: number | undefined) => put({ setup: id ?? null })}
-      />
-      <Input
-        aria-label="First day"
-        type="date"
-        value={series.from_day ?? ""}
-        onChange={(event) => put({ from_day: event.target.value || null })}
-      />
-      <Input
-        aria-label="Last day"
-        type="date"
-        value={series.to_day ?? ""}
-        onChange={(event) => put({ to_day: event.target.value || null })}
-      />
-      <Text
-        label="Drive mode"
-        placeholder="any mode"
-        value={series.drive_mode}
-        done={(drive_mode) => put({ drive_mode })}
-      />
-      <Select
-        aria-label="Receiver"
-        allowClear
-        placeholder="any receiver"
-        value={series.receiver || null}
-        options={receivers.map(({ name }) => ({ value: name, label: name }))}
-        onChange={(name: string | undefined) => put({ receiver: name ?? "" })}
-      />
-      <Text
-        label="Name of the series"
-        placeholder="name"
-        value={series.name}
-        done={(name) => put({ name })}
-      />
+      <Labeled label="Car">
+        <Select
+          aria-label="Car"
+          value={series.car}
+          options={cars.map(({ id, name }) => ({ value: id, label: name }))}
+          onChange={(id: number) =>
+            put({ car: id, setup: null, name: cars.find((each) => each.id === id)?.name ?? series.name })
+          }
+        />
+      </Labeled>
+      <Labeled label="Setup">
+        <Select
+          aria-label="Setup"
+          allowClear
+          placeholder="any"
+          value={series.setup ?? null}
+          options={(car?.setups ?? []).map(({ id, name }) => ({ value: id, label: name }))}
+          onChange={(id: number | undefined) => put({ setup: id ?? null })}
+        />
+      </Labeled>
+      <Labeled label="From day">
+        <Input
+          aria-label="From day"
+          type="date"
+          value={series.from_day ?? ""}
+          onChange={(event) => put({ from_day: event.target.value || null })}
+        />
+      </Labeled>
+      <Labeled label="To day">
+        <Input
+          aria-label="To day"
+          type="date"
+          value={series.to_day ?? ""}
+          onChange={(event) => put({ to_day: event.target.value || null })}
+        />
+      </Labeled>
+      <Labeled label="Drive mode">
+        <Text label="Drive mode" value={series.drive_mode} done={(drive_mode) => put({ drive_mode })} />
+      </Labeled>
+      <Labeled label="Receiver">
+        <Select
+          aria-label="Receiver"
+          allowClear
+          placeholder="any"
+          value={series.receiver || null}
+          options={receivers.map(({ name }) => ({ value: name, label: name }))}
+          onChange={(name: string | undefined) => put({ receiver: name ?? "" })}
+        />
+      </Labeled>
+      <Labeled label="Called">
+        <Text label="Name of the series" value={series.name} done={(name) => put({ name })} />
+      </Labeled>
       {remove && (
         <Button size="small" onClick={remove} aria-label={`Remove series ${series.name}`}>
           Remove
@@ -118,19 +123,23 @@ function OneSeries(props: {
   );
 }
 
+function Labeled({ label, children }: { label: string; children: ReactNode }) {
+  return (
+    <div className="series-field">
+      <span className="label">{label}</span>
+      {children}
+    </div>
+  );
+}
+
 /** Words that count once they are typed to the end. */
-function Text(props: {
-  label: string;
-  placeholder: string;
-  value: string | undefined;
-  done: (value: string) => void;
-}) {
-  const { label, placeholder, value = "", done } = props;
+function Text(props: { label: string; value: string | undefined; done: (value: string) => void }) {
+  const { label, value = "", done } = props;
   return (
     <Input
       key={value}
       aria-label={label}
-      placeholder={placeholder}
+      placeholder="any"
       defaultValue={value}
       maxLength={60}
       onBlur={(event) => event.target.value !== value && done(event.target.value)}

@@ -34,7 +34,7 @@ export function StudyAnswer({ result }: { result: StudyResult }) {
         {first && <Picture chart={first} height={360} />}
       </section>
       {others.length > 0 && (
-        <div className="columns even">
+        <div className={others.length > 1 ? "columns even" : ""}>
           {others.map((chart) => (
             <section key={chart.title} className="sheet">
               <Picture chart={chart} height={260} titled />

@@ -41,8 +41,9 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
   const inY = (value: number) => shown(value, kindOf(chart.y), family);
   const named = chart.names.length > 0;
   const several = chart.series.length > 1;
-  const direct = chart.series.every(({ band }) => band);
-  const listed = several && !named && !direct;
+  const direct = chart.series.some(({ band }) => band);
+  const dotted = chart.series.filter(({ band }) => !band).map(({ name }) => name);
+  const listed = !named && dotted.length > 1;
   const plain = axis(p, titleOf(chart.x, family));
   const quiet = small ? { name: "", axisLabel: { show: false }, splitLine: { show: false } } : {};
   return {
@@ -50,10 +51,7 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
       ? { left: 8, right: 8, top: 8, bottom: 8 }
       : { left: 66, right: several && direct ? 96 : 20, top: listed ? 44 : 18, bottom: named ? 40 : 52 },
     tooltip: small ? undefined : { trigger: "item", ...tooltip(p) },
-    legend:
-      listed && !small
-        ? { top: 4, data: chart.series.map(({ name }) => name), textStyle: { color: p.ink } }
-        : undefined,
+    legend: listed && !small ? { top: 4, data: dotted, textStyle: { color: p.ink } } : undefined,
     xAxis: {
       ...plain,
       ...(named ? { type: "category", data: chart.names, name: "" } : {}),
@@ -63,7 +61,11 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
       ...whole(chart),
       axisLabel: {
         ...plain.axisLabel,
-        ...(chart.x.kind === "date" || named ? { formatter: undefined } : {}),
+        ...(chart.x.kind === "date" || named
+          ? { formatter: undefined }
+          : isCount(chart)
+            ? { formatter: counted }
+            : {}),
       },
       ...quiet,
     },
@@ -76,10 +78,18 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
   };
 }
 
+function isCount({ x }: StudyChart) {
+  return ["stop", "pass", "run", "lap"].includes(x.label);
+}
+
 /** Counted things have whole numbers. */
 function whole(chart: StudyChart) {
-  const counts = ["stop", "pass", "run", "lap"].includes(chart.x.label);
-  return counts ? { minInterval: 1, min: 0.5, axisTick: { show: false } } : {};
+  return isCount(chart) ? { minInterval: 1, min: 0.5, axisTick: { show: false } } : {};
+}
+
+/** No label between whole numbers. */
+function counted(value: number) {
+  return Number.isInteger(value) ? String(value) : "";
 }
 
 type Series = StudyChart["series"][number];
@@ -189,6 +199,7 @@ function whiskers(name: string, placed: readonly Placed[], paint: string) {
     silent: true,
     tooltip: { show: false },
     itemStyle: { color: paint },
+    encode: { x: 0, y: [1, 2] },
     renderItem: (_: unknown, at: { value: (n: number) => number; coord: (point: number[]) => number[] }) => {
       const [x, low, high] = [at.value(0), at.value(1), at.value(2)];
       const [bottom, top] = [at.coord([x, low]), at.coord([x, high])];
