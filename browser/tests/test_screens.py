@@ -57,6 +57,11 @@ class ScreensTest(BrowserTest):
             "/compare",
             "/compare/new",
             f"/compare/{comparison.pk}",
+            "/studies",
+            "/studies/new?kind=history",
+            "/studies/own-measures",
+            "/all-cars",
+            "/logs",
             "/record",
             "/runs/fill",
         ]

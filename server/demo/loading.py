@@ -53,6 +53,8 @@ def load() -> str:
         tester = User.objects.get(username="tester")
         out = _courses()["out"]
         setups = _setups()
+        for name, firmware, source in tried.RECEIVERS:
+            Receiver.objects.create(name=name, firmware=firmware, smoothing_s=0.0, source=source)
         for log in season.logs():
             _import(log, setups[log.outing.setup], out, tester)
         for tried_log in tried.logs():
@@ -104,7 +106,7 @@ def _setups() -> dict[str, Setup]:
 def _import(log: season.DemoLog, setup: Setup, out: Course, tester: User) -> None:
     """Import one log, then write the conditions of each way on its runs; a stop shares those of the run before it."""
     can_log = CanUpload(f"{Path(log.name).stem}-can.log", log.can_log) if log.can_log else None
-    done = import_log(log.name, log.data, setup, tester, {"course": out}, can_log=can_log)
+    done = import_log(log.name, log.data, setup, tester, {"course": out, "receiver": season.RECEIVER}, can_log=can_log)
     runs = Run.objects.filter(log=done.log).order_by("start_s")
     way = -1
     for run in runs:
@@ -127,8 +129,6 @@ def _study(tester: User, setups: dict[str, Setup]) -> None:
         _save_study(given, tester)
     log = Log.objects.get(name=tried.LAPS_LOG)
     _save_study({"title": tried.LAPS_TITLE, "kind": "laps", "log": log.pk}, tester)
-    for name, firmware, source in tried.RECEIVERS:
-        Receiver.objects.create(name=name, firmware=firmware, smoothing_s=0.0, source=source)
     noise = OwnMeasure.objects.create(name="Cabin noise at 80 mph", unit="dB", better=Better.LESS)
     for setup, day, readings in tried.NOISE:
         for value in readings:

@@ -25,6 +25,7 @@ LUMEN = SimulatedCar(mass_kg=1745, power_w=171_000, grip=0.78, cda_m2=0.52, ramp
 HEADING_DEG = 68.0
 SLOPE_OUT_PERCENT = 0.24
 COURSE = "Brackmoor strip"
+RECEIVER = "windshield receiver, 25 Hz"
 
 
 @dataclass(frozen=True)
@@ -256,7 +257,7 @@ def _written(outing: Outing, state: Conditions, way: int, charge: float) -> dict
         "climate_on": False,
         "occupants": 1,
         "driver": "R. Quill",
-        "receiver": "windshield receiver, 25 Hz",
+        "receiver": RECEIVER,
         "receiver_mount": "windshield, top center",
         "outside_temp_c": outing.outside_temp_c,
         "pressure_hpa": 1009.0 + outing.begins.day % 9,

@@ -22,7 +22,7 @@ from coombe_core.simulating.drive import Act, drive
 from coombe_core.simulating.receiver import Receiver, receive
 from coombe_core.simulating.scenarios import pull
 from coombe_core.units import MPH_MPS
-from demo.season import CAN_CLOCK_S, HEADING_DEG, SLOPE_OUT_PERCENT, VIREO, DemoSetup
+from demo.season import CAN_CLOCK_S, HEADING_DEG, RECEIVER, SLOPE_OUT_PERCENT, VIREO, DemoSetup
 
 MARLET = SimulatedCar(mass_kg=2335, power_w=318_000, grip=0.9, cda_m2=0.72, ramp_s=0.14, brake_grip=0.93)
 CORIN = SimulatedCar(mass_kg=1630, power_w=148_000, grip=0.8, cda_m2=0.55, ramp_s=0.18, brake_grip=0.96)
@@ -79,7 +79,7 @@ ROLL_ON = [
     *(Act("gentle", to_mps=27 * MPH_MPS, pace_mps2=1.6), Act("hold", 2.5), Act("launch", to_mps=73 * MPH_MPS)),
     *(Act("coast", 0.8), Act("gentle", to_mps=0.0, pace_mps2=2.2), Act("rest", 2)),
 ]
-WINDSHIELD, ROOF = "windshield receiver, 25 Hz", "roof receiver, 10 Hz"
+WINDSHIELD, ROOF = RECEIVER, "roof receiver, 10 Hz"
 RECEIVERS = ((WINDSHIELD, "3.2", "its manual"), (ROOF, "1.9", "its maker, by letter"))
 STEPS_DOWN_AT, STEPPED = 66.0, 0.94  # the Marlet's boost ends there, and leaves so much of its power
 FADED = (1.0, 0.985, 0.972, 0.956, 0.94, 0.925)

@@ -32,7 +32,7 @@ def laps_of(log: Log, line: StartLine | None) -> Shown:
     points = [Point(number, lap.time_s.value, lap.time_s.u95) for number, lap in enumerate(found.laps, 1)]
     best = found.laps[found.best]
     others = {f"lap {number}": lap for number, lap in enumerate(found.laps, 1) if lap is not best}
-    shown = {f"lap {found.best + 1}, the best": best} | dict(list(others.items())[:4])
+    shown = {f"lap {found.best + 1}, the best": best} | dict(list(others.items())[:2])
     traces = {name: speed_along(trace, lap) for name, lap in shown.items()}
     along = [
         ChartSeries(name, (), Band(way_m.round(1).tolist(), speed_mps.round(2).tolist()))

@@ -40,7 +40,7 @@ const FIRST = [
   "60-0 mph|speed",
 ];
 const HEIGHT = 620;
-const [WIDE, NARROW] = [138, 112];
+const [NAMED, WIDE, NARROW] = [170, 138, 112];
 const MANY = 100; // rows that are drawn only where they are in sight
 const NONE: OwnMeasure[] = [];
 
@@ -111,7 +111,7 @@ export function AllCarsPage() {
           pagination={false}
           rowKey="setup"
           scroll={{
-            x: 260 + columns.reduce((sum, { key }) => sum + (key.includes("|") ? WIDE : NARROW), 0),
+            x: NAMED + columns.reduce((sum, { key }) => sum + (key.includes("|") ? WIDE : NARROW), 0),
             y: HEIGHT,
           }}
           dataSource={rows}
@@ -133,12 +133,14 @@ export function AllCarsPage() {
 function named(): ColumnType<AllCarsRow> {
   return {
     title: "Car and setup",
-    width: 260,
+    width: NAMED,
     fixed: "left",
     render: (_, row) => (
-      <span className="one-line">
-        <Link to={`/cars/${row.car}`}>{row.car_name}</Link> <span className="quiet">{row.setup_name}</span>
-      </span>
+      <>
+        <Link to={`/cars/${row.car}`}>{row.car_name}</Link>
+        <br />
+        <span className="u95">{row.setup_name}</span>
+      </>
     ),
   };
 }

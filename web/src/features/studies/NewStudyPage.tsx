@@ -9,7 +9,7 @@ import { useTitle } from "../../shared/useTitle";
 import { useSession } from "../accounts/session";
 import { useCars } from "../cars/queries";
 import { useLogs } from "../runs/logs";
-import { askOf, askPath, firstAsk, isReady } from "./ask";
+import { firstAsk, isReady, useStudyAsk } from "./ask";
 import { factsOf, KINDS, type StudyKind } from "./kinds";
 import { useSaveStudy, useStudyPreview, type StudyAsk } from "./queries";
 import { SeriesFields } from "./SeriesFields";
@@ -21,17 +21,18 @@ export function NewStudyPage() {
   const [params] = useSearchParams();
   const cars = useCars();
   const { car } = usePreferences();
-  const navigate = useNavigate();
-  const kind = (factsOf(params.get("kind") ?? "")?.kind ?? "charge sweep") as StudyKind;
+  if (!cars.data) return <Loading what="the cars" />;
+  const kind = factsOf(params.get("kind") ?? "")?.kind ?? "charge sweep";
   const wanted = Number(params.get("car")) || car;
-  const chosen = cars.data?.find((each) => each.id === wanted) ?? cars.data?.[0];
-  const ask = askOf(params) ?? firstAsk(kind, chosen);
+  const chosen = cars.data.find((each) => each.id === wanted) ?? cars.data[0];
+  return <Asked first={firstAsk(kind, chosen)} />;
+}
+
+function Asked({ first }: { first: StudyAsk }) {
+  const [ask, change] = useStudyAsk(first);
   const facts = factsOf(ask.kind);
   useTitle(facts?.name);
   const preview = useStudyPreview(ask, isReady(ask));
-  const change = (changes: Partial<StudyAsk>) =>
-    void navigate(askPath({ ...ask, ...changes }), { replace: true });
-  if (cars.isPending) return <Loading what="the cars" />;
   return (
     <>
       <div className="page-head">

@@ -1,3 +1,6 @@
+import { useState } from "react";
+import { useLocation, useNavigationType, useSearchParams } from "react-router";
+
 import { factsOf, type StudyKind } from "./kinds";
 import type { StudyAsk } from "./queries";
 
@@ -11,6 +14,11 @@ export function firstAsk(kind: StudyKind, car: { id: number; name: string } | un
 
 /** The address of a study that is not saved yet. */
 export function askPath(ask: StudyAsk): string {
+  return `/studies/new?ask=${encodeURIComponent(written(ask))}`;
+}
+
+/** What is asked without what is found. */
+function written(ask: StudyAsk): string {
   const {
     kind,
     measure,
@@ -23,17 +31,33 @@ export function askPath(ask: StudyAsk): string {
     start_heading_deg,
   } = ask;
   const place = { start_latitude_deg, start_longitude_deg, start_heading_deg };
-  const kept = { kind, measure, clock, series, left_out, log, ...place };
-  return `/studies/new?ask=${encodeURIComponent(JSON.stringify(kept))}`;
+  return JSON.stringify({ kind, measure, clock, series, left_out, log, ...place });
+}
+
+/** What is asked, which the address follows; read from it only where a link or the browser's history moved the page. */
+export function useStudyAsk(first: StudyAsk): [StudyAsk, (changes: Partial<StudyAsk>) => void] {
+  const [search, setSearch] = useSearchParams();
+  const [ask, setAsk] = useState<StudyAsk>(asked(search) ?? first);
+  const { key } = useLocation();
+  const [readAt, setReadAt] = useState(key);
+  const movedBy = useNavigationType();
+  if (key !== readAt) {
+    setReadAt(key);
+    if (movedBy !== "REPLACE") setAsk(asked(search) ?? first);
+  }
+  const change = (changes: Partial<StudyAsk>) => {
+    const next = { ...ask, ...changes };
+    setAsk(next);
+    setSearch({ ask: written(next) }, { replace: true });
+  };
+  return [ask, change];
 }
 
 /** What an address asks; null where it asks nothing that can be read. */
-export function askOf(params: URLSearchParams): StudyAsk | null {
-  const text = params.get("ask");
-  if (!text) return null;
+function asked(params: URLSearchParams): StudyAsk | null {
   try {
-    const read = JSON.parse(text) as StudyAsk;
-    return factsOf(read.kind) ? read : null;
+    const read = JSON.parse(params.get("ask") ?? "null") as StudyAsk | null;
+    return read && factsOf(read.kind) ? read : null;
   } catch {
     return null;
   }
