@@ -11,9 +11,7 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PASSWORD = "measured-twice"
 DESK, HAND = (1280, 800), (390, 844)
 VIEWS = (
-    ("cars", "/cars", DESK, "light"),
     ("car", "/cars/1", DESK, "light"),
-    ("course", "/courses/1", DESK, "light"),
     ("plan-new", "/plans/new", DESK, "light"),
     ("day", "under way", DESK, "light"),
     ("day-sheet", "day sheet", DESK, "light"),
@@ -22,7 +20,6 @@ VIEWS = (
     ("strip-phone", "strip", HAND, "dark"),
     ("heads-up", "heads-up", DESK, "light"),
     ("runs", "/runs", DESK, "light"),
-    ("import", "/runs", DESK, "light"),
     ("run-sheet", "/runs/1", DESK, "light"),
     ("run-sheet-phone", "/runs/1", HAND, "light"),
     ("stop-sheet", "stop", DESK, "light"),
@@ -30,6 +27,9 @@ VIEWS = (
     ("compare-real", "/compare/1", DESK, "light"),
     ("compare-not-alike", "/compare/3", DESK, "light"),
     ("compare-adjusted", "/compare/3", DESK, "dark"),
+    ("studies", "/studies", DESK, "light"),
+    ("study-sweep", "/studies/1", DESK, "light"),
+    ("all-cars", "/all-cars", DESK, "light"),
 )
 
 
@@ -56,9 +56,6 @@ def main(address: str) -> None:
                 _settled(page)
             if name == "compare-adjusted":
                 _adjust(page)
-            if name == "import":
-                page.get_by_role("button", name="Import logs").click()
-                _settled(page)
             page.mouse.move(0, 0)
             page.screenshot(path=FOLDER / f"{name}.png", animations="disabled")
             page.context.close()

@@ -13,19 +13,23 @@ import statsmodels.api as sm
 from geographiclib.geodesic import Geodesic
 from scipy import stats
 
+from coombe_core.analysis import Request, time_runs
 from coombe_core.comparing.comparison import Group
 from coombe_core.comparing.state import State
 from coombe_core.curve import Curve
+from coombe_core.simulating.circuit import figure_eight
+from coombe_core.simulating.drive import Act
+from coombe_core.simulating.scenarios import Scenario, simulate
 from coombe_core.studies.braking import braking_series, power_to_find_fade
 from coombe_core.studies.dashboard import dashboard
 from coombe_core.studies.energy import energy
 from coombe_core.studies.history import history
-from coombe_core.studies.laps import StartLine, laps, lateral_g
+from coombe_core.studies.laps import StartLine, find_start_line, laps, lateral_g, speed_along
 from coombe_core.studies.levels import levels
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.receivers import agreement
 from coombe_core.studies.repeatability import repeatability
-from coombe_core.studies.roll_ons import from_full_power
+from coombe_core.studies.roll_ons import from_full_power, gap_m, response_delay_s
 from coombe_core.studies.step import find_step
 from coombe_core.studies.sweep import apart, equal_at, sweep
 from coombe_core.studies.trend import trend
@@ -36,6 +40,7 @@ from coombe_core.wording.studies import (
     braking_sentence,
     dashboard_sentence,
     energy_sentence,
+    gap_sentence,
     history_sentence,
     laps_sentence,
     levels_sentence,
@@ -43,6 +48,7 @@ from coombe_core.wording.studies import (
     receivers_sentence,
     repeatability_sentence,
     sweep_sentence,
+    two_sweeps_sentence,
 )
 
 NINE = np.arange(90.0, 9.0, -10.0)
@@ -167,6 +173,51 @@ def held_up(
 
     grid = np.linspace(charges[-1], charges[0], 81)
     return times(grid), (times(charges) * (1.0 + scatter * draw.normal(size=charges.size))).tolist()
+
+
+class GapTest(TestCase):
+    @staticmethod
+    def pull(pace_mps2: float, from_mps: float = 13.0) -> Curve:
+        """At steady acceleration from a speed, from a second before full power on."""
+        since_s = np.arange(-1.0, 6.0, 0.05)
+        driven_s = np.maximum(since_s, 0.0)
+        way_m = from_mps * (since_s + 1.0) + pace_mps2 * driven_s**2 / 2
+        return Curve(since_s, from_mps + pace_mps2 * driven_s, way_m, np.where(since_s > 0, pace_mps2, 0.0))
+
+    def test_the_gap_is_half_the_difference_of_paces_times_the_square_of_time(self):
+        at_s, ahead_m = gap_m([self.pull(4.0)] * 2, [self.pull(3.0)], 25.0)
+        self.assertAlmostEqual(at_s[-1], 3.0, delta=0.06)  # the first is at 25 m/s after 3 s
+        np.testing.assert_allclose(ahead_m, at_s**2 / 2, atol=0.01)
+        np.testing.assert_allclose(gap_m([self.pull(3.0)], [self.pull(4.0)], 25.0)[1], -ahead_m, atol=1e-9)
+        sentence = gap_sentence("Ash", "Oak", 3.0, -4.7, 4.7)
+        self.assertEqual(sentence, "3.0 s after full power Oak is 4.7 m (15.4 ft) ahead of Ash, 1.0 car lengths.")
+
+    def test_the_delay_is_from_the_pedal_at_half_to_full_power(self):
+        since_s = np.arange(-2.0, 2.0, 0.1)
+        pressed = np.clip((since_s + 0.4) / 0.2, 0.0, 1.0) * 100.0
+        self.assertAlmostEqual(response_delay_s(since_s, pressed), 0.3, 6)
+        self.assertIsNone(response_delay_s(since_s, np.zeros(since_s.size)))
+
+    def test_a_roll_on_is_timed_over_whatever_it_passed(self):
+        made = simulate(Scenario("", [Act("rest", 2), Act("gentle", to_mps=14.0), Act("hold", 3), *PULL_ON]), 5)
+        (run,) = [run for run in time_runs(made.trace, Request()) if run.kind == "rolling"]
+        names = {row.name for row in run.measures}
+        self.assertTrue({"35-65 mph", "60-100 km/h"} <= names, names)  # 14 m/s is 31 mph, 29.5 is 66
+        self.assertNotIn("30-70 mph", names)
+
+
+PULL_ON = [Act("launch", to_mps=29.5), Act("coast", 0.8), Act("gentle", to_mps=0.0, pace_mps2=1.8)]
+
+
+class TwoSweepsTest(TestCase):
+    def test_sweeps_of_other_days_carry_what_days_differ_by(self):
+        """0.6 % from day to day on both sides: 0.3 % less does not show where 1 % does."""
+        values = 4.0 + 0.004 * (90.0 - NINE)
+        for share, other_days, differs in ((0.003, False, True), (0.003, True, False), (0.03, True, True)):
+            both = sweep(NINE, values), sweep(NINE, values * (1.0 - share))
+            self.assertEqual(bool(apart(*both, other_days).clear_at.size), differs, (share, other_days))
+        found = two_sweeps_sentence("old", "new", apart(*both, True))
+        self.assertIn("new and old clearly differ at every charge that both have, from 90 to 10 %", found)
 
 
 class SweepTest(TestCase):
@@ -358,6 +409,27 @@ class LapsTest(TestCase):
             self.assertIn("No lap: the start line has 0 crossings", problem(refused.exception, "study of laps"))
 
 
+class FigureEightTest(TestCase):
+    SPEEDS = (13.0, 14.5, 14.0, 15.0)
+
+    def test_a_start_line_is_found_beside_the_crossing_and_laps_are_two_circles(self):
+        trace = figure_eight(self.SPEEDS, 30.0, datetime(2026, 9, 26, 14, tzinfo=UTC))
+        found = laps(trace, find_start_line(trace))
+        self.assertGreaterEqual(len(found.laps), 3)
+        for lap in found.laps:
+            self.assertAlmostEqual(lap.distance_m, 4 * math.pi * 30.0, delta=3.0)
+            self.assertAlmostEqual(lap.peak_lateral_g, 0.7, delta=0.12)  # v^2 / r / g of 13 to 15 m/s: 0.57 to 0.76
+        way_m, speed_mps = speed_along(trace, found.laps[0])
+        self.assertAlmostEqual(way_m[-1], found.laps[0].distance_m, delta=2.5)
+        self.assertEqual(way_m.size, speed_mps.size)
+
+    def test_a_drive_without_laps_has_no_line(self):
+        made = simulate(Scenario("", [Act("rest", 2), Act("launch", to_m=402.0), Act("brake"), Act("rest", 2)]), 3)
+        with self.assertRaises(StudyError) as caught:
+            find_start_line(made.trace)
+        self.assertIn("start line", problem(caught.exception, "study of laps"))
+
+
 class HistoryTest(TestCase):
     DAYS = np.arange(0.0, 240.0, 15.0)
 
@@ -407,7 +479,7 @@ class LevelsTest(TestCase):
         self.assertEqual([level.against.verdict for level in found[1:]], ["longer", "longer"])
         low, high = stats.t.interval(0.95, 5, np.mean(groups[1].values), stats.sem(groups[1].values))
         self.assertAlmostEqual(found[1].u95, (high - low) / 2, 9)
-        self.assertTrue(levels_sentence(found).startswith("Summer has the best mean; beside summer: 100-0 km/h"))
+        self.assertTrue(levels_sentence(found).startswith("Summer has the best mean. Beside summer: "))
 
     def test_several_looks_are_corrected_for_their_number(self):
         """A level that is 2 % away is clear beside one other, and not among eight."""
@@ -425,5 +497,6 @@ class LevelsTest(TestCase):
         with self.assertRaises(StudyError) as refused:
             levels(parse_measure("0-60 mph"), "rollout", [Group([4.0, 4.1])])
         self.assertEqual(
-            problem(refused.exception, "study of modes"), "Study of modes of 1 level: it takes at least two."
+            problem(refused.exception, "study of modes"),
+            "Study of modes of 1 level: it takes at least two. Note on every run which one it was.",
         )

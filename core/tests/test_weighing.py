@@ -7,10 +7,16 @@ from unittest import TestCase
 import numpy as np
 from scipy import stats
 
+from coombe_core.comparing.comparison import Group, Known
+from coombe_core.comparing.state import State
 from coombe_core.comparing.statistics.contrast import Part, contrast
 from coombe_core.comparing.statistics.layout import layout_of
 from coombe_core.comparing.statistics.permutation import EXACT_UP_TO, permutation
 from coombe_core.comparing.statistics.scatter import ASSUMED_DRIFT_SHARE, Assumed, Scatter
+from coombe_core.comparing.verdict import compare
+from coombe_core.timing.measures import parse_measure
+from coombe_core.uncertainty import Value
+from coombe_core.wording.comparison import reasons_of
 
 OWN = Scatter(0.03, 0.02, "history", False, False, 12.0, 6.0)
 UNEVEN = Scatter(0.12, 0.02, "history", False, False, 12.0, 6.0)
@@ -227,6 +233,29 @@ class DriftTest(TestCase):
 
     def test_the_textbook_knows_none(self):
         self.assertAlmostEqual(self.found(self.BLOCKS, scatter=None).of(self.DRIFTING), 0.3, 2)
+
+
+class ReceiversTest(TestCase):
+    """The second group's receiver says 0.3 % more on passes that both saw."""
+
+    def difference(self, receivers):
+        groups = [
+            Group([4.0 + shift, 4.02 + shift, 3.98 + shift], states=[State(day="M", receiver=name)] * 3)
+            for name, shift in (("Oak", 0.0), ("Nail", 0.012))
+        ]
+        return compare(parse_measure("0-60 mph"), "rollout", *groups, known=Known(receivers=receivers))
+
+    def test_what_was_learned_is_taken_out_with_its_interval(self):
+        learned = self.difference({("Oak", "Nail"): Value(0.003, 0.001)})
+        assumed = self.difference({})
+        self.assertAlmostEqual(learned.difference.value, 0.012 - 0.003 * 4.006, 5)
+        self.assertAlmostEqual(assumed.difference.value, 0.012, 9)
+        self.assertLess(learned.difference.error, assumed.difference.error)
+        self.assertTrue(any("Nail shows +0.012" in reason for reason in reasons_of(learned)))
+        self.assertTrue(any("for different GPS receivers, assumed" in reason for reason in reasons_of(assumed)))
+
+    def test_it_is_of_that_pair_alone(self):
+        self.assertAlmostEqual(self.difference({("Oak", "Elm"): Value(0.003, 0.001)}).difference.value, 0.012, 9)
 
 
 class RelabelingTest(TestCase):
