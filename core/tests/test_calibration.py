@@ -9,7 +9,7 @@ from drives import simulated
 from coombe_core.analysis import Request, time_runs
 from coombe_core.comparing.differences import condition_differences
 from coombe_core.comparing.state import State
-from coombe_core.fitting import motion, speed_fit
+from coombe_core.fitting import doubts, motion
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.drive import Act
 from coombe_core.simulating.receiver import Receiver
@@ -49,7 +49,7 @@ class CalibrationTest(TestCase):
             return next(row.distance_m.u95 for row in run.measures if row.name == "100-0 km/h" and row.distance_m)
 
         as_it_is = half()
-        with mock.patch.object(speed_fit, "STEP_DOUBT", 1.0):
+        with mock.patch.object(doubts, "STEP_DOUBT", 1.0):
             self.assertLess(half(), 0.997 * as_it_is)
 
     def test_directions_that_a_third_of_the_runs_share_differently_are_named(self):

@@ -25,6 +25,7 @@ from runs.services import import_log
 TEMPLATES, PER_GROUP = 4, 50
 REPEATS, FEW = 40, 10
 CHANGED = 500
+OTHER_CARS = 199  # beside the one that all runs are of
 NOTE = "copy of "
 
 
@@ -56,6 +57,8 @@ def fill(count: int, person: User) -> list[list[int]]:
     """A number of runs on six setups of one car over sixty days; gives the runs of two setups that have traces."""
     car = Car.objects.create(name="Pace", test_mass_kg=1900)
     setups = [Setup.objects.create(car=car, name=f"setup {n}", since="2026-01-01") for n in range(6)]
+    others = Car.objects.bulk_create(Car(name=f"Other {n}", test_mass_kg=1900) for n in range(OTHER_CARS))
+    Setup.objects.bulk_create(Setup(car=other, name="as it is", since="2026-01-01") for other in others)
     for seed in range(TEMPLATES):
         data = write_log(simulate(Scenario("", clean_run()), seed).trace, "nmea")
         import_log(f"{seed}.nmea", data, setups[0], person, {"charge_before_percent": 95, "battery_temp_before_c": 44})
@@ -124,7 +127,7 @@ def _paces(client: APIClient, groups: list[list[int]]) -> Iterator[Pace]:
     yield _timed(f"compare 2 x {PER_GROUP} runs, adjusted for charge and slope", post("preview", **adjusted), 0.3)
     yield _timed(f"compare 2 x {PER_GROUP} runs over a quarter mile", post("preview", measure="1/4 mile"), 0.3)
     yield _timed("curves, gaps and other measures of those", post("details"), None)
-    setup = Setup.objects.latest("id").pk
+    setup = Setup.objects.filter(car__name="Pace").latest("id").pk
     for what, query in (
         ("a page of 50 runs", "?page_size=50"),
         (
@@ -136,6 +139,11 @@ def _paces(client: APIClient, groups: list[list[int]]) -> Iterator[Pace]:
     ):
         yield _timed(what, lambda query=query: client.get(f"/api/v1/runs/{query}"), 0.1)  # type: ignore[misc]
     yield _timed("the cars", lambda: client.get("/api/v1/cars/"), 0.1)
+    yield _timed("all cars in one table", lambda: client.get("/api/v1/all-cars/"), 0.1)
+    yield _timed("the studies", lambda: client.get("/api/v1/studies/"), 0.1)
+    series = [{"name": "setup 0", "car": Car.objects.get(name="Pace").pk, "setup": Setup.objects.earliest("id").pk}]
+    history = {"kind": "history", "measure": "0-60 mph", "clock": "rollout", "series": series}
+    yield _timed("a history of 500 runs", lambda: client.post("/api/v1/studies/preview/", history, "json"), None, FEW)
     chosen = [{"id": run} for run in Run.objects.order_by("id").values_list("id", flat=True)[:CHANGED]]
     values = cycle(range(30, 40))
 

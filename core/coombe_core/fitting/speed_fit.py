@@ -7,20 +7,21 @@ the same fit times a stop; without a launch, a roll-on.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
+from coombe_core.fitting.doubts import steps_not_normal, widening
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.launch import CUBIC, Launch, fit_launch
 from coombe_core.fitting.motion import PULLING, Drive, Known, Reduced, Step, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
+from coombe_core.fitting.smoothing import Start, Undone, undone
 from coombe_core.fitting.spline import Spline
 from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps
-from coombe_core.uncertainty import COVERAGE_95, Estimate, Value
+from coombe_core.uncertainty import Estimate
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
 
@@ -34,21 +35,7 @@ FULL_S = 0.55  # from here on the ramp is full, and the one fit of the fixes aft
 MOVING_MPS = 1.0
 GRID_S = 0.02
 LAUNCH_S = 0.1  # so shortly after first movement the launch's own doubt is in what is left of the fixes
-COARSE_S, COARSE_DOUBT = 0.3, 1.3  # what is between fixes further apart than this showed so much more spread
-LINKED, LINKED_DOUBT = 0.6, 1.2  # noise that hardly changes passes for motion: errors showed so much more spread
 RISEN, RISES_WITHIN_S, RISE_STEP_S = 0.9, 1.5, 0.01
-SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
-# How a receiver that smooths would make acceleration rise to 0.9 of its highest: over so many times its time constant
-# (ln 10). It is as likely as not where a start is soft, and hardly where it is not.
-SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
-# 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
-# first movement.
-UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
-# Where noise was not the same throughout, or a pull falters; and where the curve bends as few do: that was chosen by
-# the same fixes, and errors showed so much more spread.
-CHOSEN_DOUBT, BENDS_DOUBT = 1.12, 1.25
-USUAL_STEPS = 2  # a pull has its end, a roll-on its begin too; brakes are let go after they bit
-STEP_DOUBT = 1.35  # what is known of a step is not normal; crossings within its fade showed this much more spread
 
 
 @dataclass(frozen=True, eq=False)
@@ -101,7 +88,7 @@ class SpeedFit:
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
         self._lead = self._mean.size - self._motion.places.size
         self._within = self._covariance.copy()
-        self._smoothing_s, self._undone = 0.0, np.zeros(self._mean.size)
+        self._undone = Undone(0.0, np.zeros(self._mean.size), np.zeros_like(self._covariance))
         self.rise_s = self._rise_s() if self._launch else None
         self._add_doubt(fixes)
         self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
@@ -109,11 +96,14 @@ class SpeedFit:
     def _add_doubt(self, fixes: Fixes) -> None:
         """Widen the covariance by what the fit itself does not know of; undo what the receiver is known to smooth."""
         self._covariance += self._hidden_by_smoothing()
-        self._covariance += self._steps_not_normal()
+        self._covariance += steps_not_normal(self._covariance, len(self.steps))
         if self.rise_s is not None and self._drive.by_power:
-            self._undo_smoothing(fixes.smoothing_s, self.rise_s)
-        self._covariance *= self._chosen(fixes)
-        self._covariance *= self._coarse_sampling(fixes.step_s) * self._lasting_noise()
+            full_mps2 = float(self._full(np.array([self._from_s]))[0, 0])
+            start = Start(self._mean, self._early, self._lead - 1, full_mps2)
+            self._undone = undone(start, fixes.smoothing_s, self.rise_s)
+            self._mean = self._mean + self._undone.moved
+            self._covariance += self._undone.covariance
+        self._covariance *= widening(fixes, self._motion)
 
     def _hidden_by_smoothing(self) -> Floats:
         """The covariance (P x P) of how far the curve would bend if the smoothing were eased: what it may hide."""
@@ -125,70 +115,11 @@ class SpeedFit:
         moved[self._lead - 1] = -float(distance @ moved)  # the distance where the curve begins stays as it was
         return np.outer(moved, moved)
 
-    def _undo_smoothing(self, known_s: Value | None, rise_s: float) -> None:
-        """Take out what a receiver that smooths makes of a start; a doubt where nobody knows whether it does."""
-        if known_s is not None:
-            self._smoothing_s, self._undone, likely = known_s.value, self._unsmoothed(known_s.value), 1.0
-            doubt_s = math.hypot(known_s.u95 / COVERAGE_95, UNDONE_WITHIN * known_s.value)
-            apart = self._unsmoothed(known_s.value + doubt_s) - self._undone
-            self._covariance[0, 0] += LAUNCH_UNDONE_WITHIN_S**2 if known_s.value else 0.0
-            self._mean += self._undone
-        else:
-            apart = self._unsmoothed(rise_s / SMOOTHED_RISE)
-            likely = LIKELY_IF_SOFT if rise_s > SOFT_S else LIKELY_OTHERWISE
-        self._covariance += likely * np.outer(apart, apart)
-
-    def _unsmoothed(self, smoothing_s: float) -> Floats:
-        """How far the parameters (P) move where a first-order filter over f is taken out of a start.
-
-        All that the receiver says comes later by f, but for first movement: the launch moves instead. A time t after a
-        launch at steady acceleration a it has the speed a (t - f (1 - exp(-t/f))) and the way
-        a (t^2/2 - f t + f^2 (1 - exp(-t/f))): the early instants follow from these, and later on the way is a f^2 / 2
-        too much.
-        """
-        moved = np.zeros(self._mean.size)
-        if smoothing_s == 0.0:
-            return moved
-        moved[0] = smoothing_s
-        for (order, _), place in self._early.items():
-            since_s = max(float(self._mean[place] - self._mean[0]), 0.0)
-            caught_up = smoothing_s * -math.expm1(-since_s / smoothing_s)
-            halved = since_s**2 / 2 - smoothing_s * (since_s - caught_up)
-            true_s = since_s - caught_up if order == 1 else math.sqrt(2 * halved)
-            moved[place] = true_s + smoothing_s - since_s
-        moved[self._lead - 1] = -float(self._full(np.array([self._from_s]))[0, 0]) * smoothing_s**2 / 2
-        return moved
-
     def _rise_s(self) -> float:
         """How long after the launch acceleration is nearly at its highest, as the fixes show it."""
         since_s = np.arange(0.0, RISES_WITHIN_S, RISE_STEP_S)
         acceleration_mps2 = self.curve(float(self._mean[0]) + since_s)[0]
         return float(since_s[np.argmax(acceleration_mps2 >= RISEN * acceleration_mps2.max())])
-
-    def _chosen(self, fixes: Fixes) -> float:
-        """By what choices that the same fixes decided widen every variance."""
-        if self._motion.bends_unusually:
-            return BENDS_DOUBT**2
-        return CHOSEN_DOUBT**2 if fixes.uneven or len(self.steps) > USUAL_STEPS else 1.0
-
-    def _coarse_sampling(self, step_s: float) -> float:
-        """By what fixes far apart widen every variance: nothing says what happened between them."""
-        return COARSE_DOUBT**2 if step_s > COARSE_S else 1.0
-
-    def _lasting_noise(self) -> float:
-        """By what noise that hardly changes from fix to fix widens every variance: it passes for motion."""
-        return LINKED_DOUBT**2 if self.noise_correlation >= LINKED else 1.0
-
-    def _steps_not_normal(self) -> Floats:
-        """The covariance (P x P) that the steps add, whose instant and fade are not normally distributed.
-
-        All others follow a step as they do in the fit: what is known of the sum of both stays as sure as it was.
-        """
-        if not self.steps:
-            return np.zeros_like(self._covariance)
-        of_steps = self._covariance[:, self._mean.size - 3 * len(self.steps) :]
-        follow = np.linalg.lstsq(of_steps[-3 * len(self.steps) :], of_steps.T, rcond=None)[0]
-        return np.asarray((STEP_DOUBT**2 - 1.0) * (of_steps @ follow))
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
         """One mean and one covariance over all ramps.
@@ -358,15 +289,15 @@ class SpeedFit:
 
         Behind a first-order filter over f, the true speed is what is shown plus f times its acceleration, f earlier.
         """
-        if not self._smoothing_s:
+        later_s = self._undone.smoothing_s
+        if not later_s:
             return self._as_received(at_s)
-        acceleration, speed, distance = self._as_received(at_s - self._smoothing_s)
-        at_last = self._as_received(at_s)[0]
-        return np.array([at_last, speed + self._smoothing_s * acceleration, distance + self._smoothing_s * speed])
+        acceleration, speed, distance = self._as_received(at_s - later_s)
+        return np.array([self._as_received(at_s)[0], speed + later_s * acceleration, distance + later_s * speed])
 
     def _as_received(self, at_s: Floats) -> Floats:
         """The same as the receiver shows it: with what it smooths, where that is known."""
-        curves = self._full(at_s, self._mean - self._undone)
+        curves = self._full(at_s, self._mean - self._undone.moved)
         early = at_s < self._from_s
         if self._launch is not None and early.any():
             curves[:, early] = self._launch.curve(at_s[early])

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import COMPLETE_MPS, FoundRun
-from coombe_core.fitting.speed_fit import SOFT_S
+from coombe_core.fitting.smoothing import SOFT_S
 from coombe_core.flags.flag import Flag, Severity
 from coombe_core.physics.course import flat_track
 from coombe_core.timing.results import TimedRun

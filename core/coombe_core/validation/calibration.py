@@ -14,7 +14,7 @@ from types import ModuleType
 
 import numpy as np
 
-from coombe_core.fitting import motion, speed_fit
+from coombe_core.fitting import doubts, motion
 from coombe_core.uncertainty import COVERAGE_95
 from coombe_core.validation.accuracy.trials import Setting, Trial, trials
 
@@ -48,7 +48,7 @@ AT_THE_LINE: tuple[Key, ...] = (
     ("100-0 km/h", "speed", "distance_m"),
 )
 HIDDEN = Constant(motion, "HIDDEN", 1.0, Setting(25.0, 0.05), (("60-90 mph", "speed", "time_s"),))
-COARSE = Constant(speed_fit, "COARSE_DOUBT", 1.0, Setting(2.0, 0.05), AT_THE_LINE)
+COARSE = Constant(doubts, "COARSE_DOUBT", 1.0, Setting(2.0, 0.05), AT_THE_LINE)
 CONSTANTS = (HIDDEN, COARSE)
 
 

@@ -1,0 +1,93 @@
+"""What a receiver that shows speed behind a first-order filter makes of a start.
+
+All that it says comes later by the filter's time constant f, but for first movement. A time t after a launch at steady
+acceleration a it shows the speed a (t - f (1 - exp(-t/f))) and the way a (t^2/2 - f t + f^2 (1 - exp(-t/f))).
+"""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from coombe_core.uncertainty import COVERAGE_95, Value
+
+Floats = NDArray[np.float64]
+SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
+# How it would make acceleration rise to 0.9 of its highest: over so many times its time constant (ln 10). It is as
+# likely as not where a start is soft, and hardly where it is not.
+SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
+# 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
+# first movement.
+UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
+
+
+@dataclass(frozen=True, eq=False)
+class Start:
+    """The parameters (P) of a fitted start: the launch first, the early instants by order and level, and the distance.
+
+    `early` says where the instant of every early speed (1) and distance (2) stands, `distance` where the distance at
+    which full torque begins does; acceleration there is `full_mps2`.
+    """
+
+    mean: Floats
+    early: Mapping[tuple[int, float], int]
+    distance: int
+    full_mps2: float
+
+    def moved_by(self, smoothing_s: float) -> Floats:
+        """How far the parameters (P) move where a filter is taken out: the launch later, instead of all else earlier.
+
+        Later on the way is a f^2 / 2 too much.
+        """
+        moved = np.zeros(self.mean.size)
+        if smoothing_s == 0.0:
+            return moved
+        moved[0] = smoothing_s
+        for (order, _), place in self.early.items():
+            since_s = max(float(self.mean[place] - self.mean[0]), 0.0)
+            caught_up = smoothing_s * -math.expm1(-since_s / smoothing_s)
+            halved = since_s**2 / 2 - smoothing_s * (since_s - caught_up)
+            true_s = since_s - caught_up if order == 1 else math.sqrt(2 * halved)
+            moved[place] = true_s + smoothing_s - since_s
+        moved[self.distance] = -self.full_mps2 * smoothing_s**2 / 2
+        return moved
+
+
+@dataclass(frozen=True, eq=False)
+class Undone:
+    """What was taken out: the time constant, how far the parameters (P) moved, and the covariance (P x P) that adds."""
+
+    smoothing_s: float
+    moved: Floats
+    covariance: Floats
+
+
+def undone(start: Start, known_s: Value | None, rise_s: float) -> Undone:
+    """Take out what is known of a receiver's smoothing; where nothing is, leave a doubt by how soft the start is.
+
+    Parameters
+    ----------
+    start : Start
+    known_s : Value or None
+        The time constant of its filter.
+    rise_s : float
+        How long after the launch acceleration is nearly at its highest.
+
+    Returns
+    -------
+    Undone
+    """
+    if known_s is None:
+        apart = start.moved_by(rise_s / SMOOTHED_RISE)
+        likely = LIKELY_IF_SOFT if rise_s > SOFT_S else LIKELY_OTHERWISE
+        return Undone(0.0, np.zeros(apart.size), likely * np.outer(apart, apart))
+    moved = start.moved_by(known_s.value)
+    doubt_s = math.hypot(known_s.u95 / COVERAGE_95, UNDONE_WITHIN * known_s.value)
+    apart = start.moved_by(known_s.value + doubt_s) - moved
+    covariance = np.outer(apart, apart)
+    covariance[0, 0] += LAUNCH_UNDONE_WITHIN_S**2 if known_s.value else 0.0
+    return Undone(known_s.value, moved, covariance)
