@@ -29,9 +29,11 @@ from runs.models import Run
 from runs.models import Split as SplitRow
 from runs.models import value_of as value
 from runs.passes import Seen, seen_twice
+from runs.peaks import peaks_kw
 from runs.states import states_of
 
 LIFTED = ("aborted", "lifted_early")
+PEAK = "peak_power_kw"  # what stands for the field of a measure where peak power is compared
 SPLIT_COLUMNS = (
     *("speed", "first_movement_s", "first_movement_u95_s", "rollout_s", "rollout_u95_s"),
     *("distance_m", "distance_u95_m"),
@@ -84,6 +86,13 @@ class StoredRun:
     measures: list[Measured]
     splits: list[Split]
     same_as: int | None = None
+    peak_kw: float | None = None
+
+    def value(self, measure: Measure, clock: Clock, field: str) -> Value | None:
+        """A field of its measure; of the peak power, whose error nobody knows, without one."""
+        if field != PEAK:
+            return value_of(self, measure, clock, field)
+        return None if self.peak_kw is None else Value(self.peak_kw, 0.0)
 
     @property
     def launch_ramps(self) -> LaunchRamps | None:
@@ -119,11 +128,34 @@ def gather(question: Question) -> Gathered:
     twice = seen_twice(_seen(row, measure, clock) for rows in stored for row in rows)
     stored = [[replace(row, same_as=twice.get(row.run.pk)) for row in rows] for rows in stored]
     counting = [[row for row in rows if not barred(row, measure, clock)] for rows in stored]
+    if question.quantity == "peak_power":
+        return _by_power(question, stored)
     name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
     counting = [[row for row in rows if value_of(row, measure, clock, name)] for rows in counting]
     pool = _one_pool([row for rows in counting for row in rows])
     groups = [_group(asked, rows, question, name, pool) for asked, rows in zip(question.groups, counting, strict=True)]
     return Gathered(question, stored, counting, name, groups)
+
+
+def _by_power(question: Question, stored: list[list[StoredRun]]) -> Gathered:
+    """Peak powers: the battery's where every run has CAN data of it, else those at the wheels."""
+    if question.measure.basis == "stop":
+        raise ValueError("a stop has no peak power: name a measure of a pull")
+    peaks = peaks_kw([row.run for rows in stored for row in rows])
+    if not peaks and any(stored):
+        raise ValueError("peak power needs CAN data of the battery, or the car's test mass: enter it on the car's page")
+    stored = [[replace(row, peak_kw=peaks.get(row.run.pk)) for row in rows] for rows in stored]
+    counting = [
+        [row for row in rows if row.peak_kw is not None and not barred(row, question.measure, question.clock)]
+        for rows in stored
+    ]
+    groups = [
+        Group(list(asked.typed_values), states=_typed_states(asked, question), name=asked.name)
+        if asked.typed_values
+        else Group([row.peak_kw or 0.0 for row in rows], states=[row.state for row in rows], name=asked.name)
+        for asked, rows in zip(question.groups, counting, strict=True)
+    ]
+    return Gathered(question, stored, counting, PEAK, groups)
 
 
 def _load(question: Question) -> dict[int, Run]:

@@ -16,6 +16,7 @@ class QuantityName(models.TextChoices):
     DISTANCE = "distance"
     LINE_SPEED = "line_speed"
     TRAP_SPEED = "trap_speed"
+    PEAK_POWER = "peak_power"
 
 
 @recorded(fields=("title", "measure", "clock", "quantity", "adjust", "match", "difference_that_matters"))

@@ -6,10 +6,9 @@ from dataclasses import asdict
 from typing import Any
 
 from comparisons import costs
-from comparisons.gathering import Gathered, Question, StoredRun, barred, gather
+from comparisons.gathering import PEAK, Gathered, Question, StoredRun, barred, gather
 from coombe_core.cli.comparison_output import comparison_json
 from coombe_core.comparing.comparison import Asked, Comparison, Known, smaller_is_better
-from coombe_core.comparing.groups import value_of
 from coombe_core.comparing.statistics.samples import sample
 from coombe_core.comparing.verdict import compare, corrected_for_number
 from coombe_core.planning.next_runs import NextRuns, next_runs
@@ -49,6 +48,8 @@ def compare_pairs(gathered: Gathered) -> list[Comparison]:
 def known_of(gathered: Gathered) -> Known:
     """What is known of the cars of the counting runs."""
     question = gathered.question
+    if gathered.field == PEAK:
+        return Known()
     rows = [row for rows in gathered.counting for row in rows]
     states = [row.state for row in rows]
     return known_of_runs([row.run for row in rows], states, question.measure, question.clock, gathered.field)
@@ -86,7 +87,7 @@ def _pair_json(gathered: Gathered, pair: Comparison, other: int) -> dict[str, An
 
 def _member(gathered: Gathered, place: int, row: StoredRun) -> dict[str, Any]:
     question, run = gathered.question, row.run
-    value = value_of(row, question.measure, question.clock, gathered.field)
+    value = row.value(question.measure, question.clock, gathered.field)
     dropped = barred(row, question.measure, question.clock)
     if not dropped and value is None:
         dropped = f"did not reach {question.measure.name}"
@@ -101,6 +102,6 @@ def _member(gathered: Gathered, place: int, row: StoredRun) -> dict[str, Any]:
         "charge_before_percent": run.charge_before_percent,
         "battery_temp_before_c": run.battery_temp_before_c,
         "value": value and value.value if on_ramp is None else on_ramp,
-        "u95": value and value.u95,
+        "u95": None if gathered.field == PEAK else value and value.u95,
         "dropped": dropped,
     }

@@ -88,3 +88,28 @@ class QuantityTest(TestCase):
         result = self.compare(self.stops, "0-60 mph", "rollout", "time")
         self.assertEqual((result["verdict"], result["difference"]), ("too few runs", None))
         self.assertEqual((result["before"]["mean"], result["bands"]), (None, []))
+
+    def test_more_power_shows_as_peak_power_at_the_wheels(self):
+        """220 and 250 kW at the wheels, as simulated, of a car of 1.9 t."""
+        result = self.compare(self.quarters, "1/4 mile", "rollout", "peak_power")
+        self.assertEqual((result["unit"], result["verdict"]), ("kW", "faster"))
+        self.assertAlmostEqual(result["difference"]["value"], 30.0, delta=4.0)
+        self.assertIn("more", result["sentence"])
+        counting = [run["value"] for run in result["runs"] if run["value"] is not None]
+        self.assertTrue(all(190 < value < 260 for value in counting), counting)
+        details = {
+            "measure": "1/4 mile",
+            "clock": "rollout",
+            "quantity": "peak_power",
+            "groups": self.asked(self.quarters),
+        }
+        self.assertEqual(self.client.post(reverse("comparison-details"), details).status_code, 200)
+
+    def test_a_stop_has_no_peak_power(self):
+        asked = {"measure": "100-0 km/h", "clock": "speed", "quantity": "peak_power", "groups": self.asked(self.stops)}
+        refused = self.client.post(reverse("comparison-preview"), asked)
+        self.assertEqual(refused.status_code, 400)
+        self.assertIn("a stop has no peak power", str(refused.json()))
+
+    def asked(self, groups):
+        return [{"name": name, "runs": runs} for name, runs in groups.items()]

@@ -8,8 +8,9 @@ from coombe_core.studies.dashboard import Dashboard, dashboard
 from coombe_core.studies.problem import StudyError
 from coombe_core.units import KMH_MPS, MPH_MPS
 from coombe_core.wording.studies import as_indicated_sentence, dashboard_sentence, problem
+from runs.peaks import can_data_of, curves_of
 from studies.choosing import Chosen, Picked
-from studies.kinds.values import can_data_of, curves_of, named
+from studies.kinds.values import named
 from studies.showing import Axis, Band, Cell, Chart, ChartSeries, Point, Shown, Table
 
 SPEED = Axis("true speed", "speed", "m/s")

@@ -6,8 +6,9 @@ from coombe_core.studies.energy import Energy, energy
 from coombe_core.studies.problem import StudyError
 from coombe_core.wording.studies import energy_sentence, problem
 from runs.models import RunKind
+from runs.peaks import Floats, battery_power_w, can_data_of
 from studies.choosing import Chosen, Picked
-from studies.kinds.values import Floats, battery_power_w, can_data_of, named
+from studies.kinds.values import named
 from studies.showing import Axis, Cell, Chart, ChartSeries, Point, Shown, Table
 
 WH, WH_PER_MILE = Axis("energy", "plain", "Wh"), Axis("a mile", "plain", "Wh/mile")

@@ -11,8 +11,9 @@ from coombe_core.studies.problem import StudyError
 from coombe_core.studies.roll_ons import from_full_power, gap_m, response_delay_s
 from coombe_core.uncertainty import Value
 from coombe_core.wording.studies import gap_sentence, problem, roll_ons_sentence
+from runs.peaks import can_data_of, curves_of
 from studies.choosing import Chosen, Picked
-from studies.kinds.values import axis_of, can_data_of, curves_of, named, point
+from studies.kinds.values import axis_of, named, point
 from studies.showing import Axis, Band, Cell, Chart, ChartSeries, Shown, Table
 
 PEDAL = "accelerator_percent"

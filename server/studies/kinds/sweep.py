@@ -22,8 +22,9 @@ from coombe_core.wording.studies import (
     two_sweeps_sentence,
 )
 from learning.services import battery_heat
+from runs.peaks import battery_peaks_kw
 from studies.choosing import Chosen, Picked
-from studies.kinds.values import axis_of, named, point, power_peaks_kw, values_of
+from studies.kinds.values import axis_of, named, point, values_of
 from studies.showing import Axis, Band, Cell, Chart, ChartSeries, Mark, Point, Shown, Table
 
 Field = Literal["charge_percent", "battery_temp_c"]
@@ -128,7 +129,7 @@ def _between(one: Swept, other: Swept, unit: str) -> list[str]:
 
 def _beside(found: list[Swept]) -> list[Chart]:
     """Battery peak power and temperature against charge, where they are known."""
-    peaks = power_peaks_kw([picked.run for each in found for picked in each.runs])
+    peaks = battery_peaks_kw([picked.run for each in found for picked in each.runs])
     power = [_others(each, {picked.run.pk: peaks.get(picked.run.pk) for picked in each.runs}) for each in found]
     warmth = [_others(each, {picked.run.pk: picked.state.battery_temp_c for picked in each.runs}) for each in found]
     charge = AXES["charge_percent"]

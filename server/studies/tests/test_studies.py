@@ -94,7 +94,7 @@ class SweepTest(StudyCase):
     def test_two_cars_lie_over_one_another(self):
         self.launches(HELD, charge_before_percent=list(CHARGES))
         other = SetupFactory()
-        self.launches([value - 0.5 for value in HELD], other, charge_before_percent=list(CHARGES))
+        self.launches([value - 0.2 for value in HELD], other, charge_before_percent=list(CHARGES))
         found = self.answer("charge sweep", self.series(), {"name": "newer", "car": other.car_id})
         self.assertEqual(len(found["charts"][0]["series"]), 2)
         self.assertTrue(

@@ -4901,9 +4901,10 @@ export interface components {
          *     * `distance` - Distance
          *     * `line_speed` - Line Speed
          *     * `trap_speed` - Trap Speed
+         *     * `peak_power` - Peak Power
          * @enum {string}
          */
-        Quantity: "time" | "distance" | "line_speed" | "trap_speed";
+        Quantity: "time" | "distance" | "line_speed" | "trap_speed" | "peak_power";
         /** @description What is entered; for a run that is there, its number. */
         QuestionsAskRequest: {
             run?: number | null;

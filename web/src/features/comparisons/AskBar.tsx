@@ -87,16 +87,18 @@ function preferred(measure: Measure): Ask["clock"][] {
 function quantities(measure: Measure | undefined): { value: Quantity; label: string }[] {
   const time = { value: "time" as const, label: "time" };
   const distance = { value: "distance" as const, label: "distance" };
+  const power = { value: "peak_power" as const, label: "peak power" };
   switch (measure?.basis) {
     case "stop":
       return [distance, time];
     case "speed":
-      return [time, distance];
+      return [time, distance, power];
     case "distance":
       return [
         time,
         { value: "line_speed", label: "speed at the line" },
         { value: "trap_speed", label: "trap speed" },
+        power,
       ];
     default:
       return [time];

@@ -13,7 +13,7 @@ export interface Shown {
 export function useQuantity(result: Result): Shown {
   const { family } = usePreferences();
   const si = result.pairs[0]?.unit ?? "s";
-  const kind: Kind = si === "m" ? "distance" : si === "m/s" ? "speed" : "time";
+  const kind: Kind = si === "m" ? "distance" : si === "m/s" ? "speed" : si === "kW" ? "power" : "time";
   const unit = unitOf(kind, family);
   const digits = kind === "time" ? 3 : unit.digits + 1;
   const of = (value: number) => value / unit.factor;
