@@ -26,6 +26,7 @@ from runs.models import TableLayout
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory, UserFactory
 from runs.tests.test_import import log_bytes, settled
 from runs.tests.test_layouts import CORRECTED, LAYOUT, table
+from studies.models import OwnMeasure
 
 # Made along with something else, and changed, deleted and brought back with it.
 PARTS = {
@@ -45,6 +46,8 @@ PARTS = {
     "runs.measured": "runs.log",
     "runs.split": "runs.log",
     "recording.gap": "recording.recording",
+    "studies.series": "studies.study",
+    "studies.leftout": "studies.study",
 }
 # Nothing that a person writes down.
 NOT_MADE = {
@@ -88,6 +91,13 @@ def comparison() -> dict[str, Any]:
     runs = [[RunFactory(setup=setup, sixty_s=4.0 + place / 50).pk for place in range(4)] for _ in range(2)]
     groups = [{"name": name, "runs": some} for name, some in zip(("before", "after"), runs, strict=True)]
     return {"title": "Quicker?", "measure": "0-60 mph", "clock": "rollout", "groups": groups}
+
+
+def study() -> dict[str, Any]:
+    setup = SetupFactory()
+    left_out = [{"run": RunFactory(setup=setup, sixty_s=4.2).pk, "reason": "spun"}]
+    series = [{"name": "all of it", "car": setup.car_id}]
+    return {"title": "Flat?", "kind": "history", "measure": "0-60 mph", "series": series, "left_out": left_out}
 
 
 def picture() -> SimpleUploadedFile:
@@ -139,6 +149,19 @@ class MendingTest(TestCase):
             ),
             "runs.receiver": Kind("receiver", lambda: {"name": "Nail 3"}, {"smoothing_s": 0.1}),
             "comparisons.comparison": Kind("comparison", comparison, {"title": "Quicker after all?"}),
+            "studies.study": Kind("study", study, {"title": "Still flat?"}),
+            "studies.ownmeasure": Kind("own-measure", lambda: {"name": "Noise", "unit": "dB"}, {"better": "less"}),
+            "studies.ownvalue": Kind(
+                "own-value",
+                lambda: {
+                    "measure": OwnMeasure.objects.create(name="Range").pk,
+                    "setup": SetupFactory().pk,
+                    "value": 410,
+                    "day": "2026-05-09",
+                },
+                {"value": 415},
+            ),
+            "studies.tableview": Kind("table-view", lambda: {"name": "Mine", "columns": ["body"]}, {"sort": "body"}),
             "runs.log": Kind(
                 "log",
                 lambda: {"file": SimpleUploadedFile("day.nmea", log_bytes()), "setup": SetupFactory().pk},

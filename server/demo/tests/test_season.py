@@ -36,7 +36,7 @@ class SeasonTest(TestCase):
         self.assertIn("no step is shown", first["charge sweep"][1])
         self.assertRegex(first["braking series"][0], "^Marlet: Fades")
         self.assertRegex(first["braking series"][1], "^Corin: No clear fade")
-        self.assertRegex(first["tires"][0], "^Summer, summer 265/40 R21 has the best mean")
+        self.assertRegex(first["tires"][0], "^Summer has the best mean")
         self.assertRegex(first["history"][0], r"^A jump of −0\.\d\d .* about 2026-0[67]-")
         self.assertRegex(first["receivers"][0], r"The second shows \+0\.0\d\d")
         self.assertIn("Keen has the best mean", first["modes"][0])

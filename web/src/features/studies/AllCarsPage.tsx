@@ -1,5 +1,6 @@
 import { Alert, Button, Input, Popover, Select, Table } from "antd";
 import type { ColumnType } from "antd/es/table";
+import type { SorterResult } from "antd/es/table/interface";
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
 
@@ -109,17 +110,19 @@ export function AllCarsPage() {
           virtual={rows.length > MANY}
           aria-label="All cars"
           pagination={false}
+          showSorterTooltip={false}
+          onChange={(_, __, sorter) => setView({ ...view, sort: sortOf(sorter) })}
           rowKey="setup"
           scroll={{
             x: NAMED + columns.reduce((sum, { key }) => sum + (key.includes("|") ? WIDE : NARROW), 0),
             y: HEIGHT,
           }}
           dataSource={rows}
-          columns={[named(), ...columns.map((column) => asColumn(column, view, setView, family))]}
+          columns={[named(), ...columns.map((column) => asColumn(column, view, family))]}
         />
         <p className="label">
-          Mean ± half of its 95 % interval, under it the best of so many runs. Days and conditions differ from
-          row to row: compare two of them under <Link to="/compare/new">Compare</Link>.
+          Mean ± half of its 95 % interval; under it the best, and of how many runs. Days and conditions
+          differ from row to row: compare two of them under <Link to="/compare/new">Compare</Link>.
         </p>
       </section>
       <AllCarsPlot
@@ -145,30 +148,25 @@ function named(): ColumnType<AllCarsRow> {
   };
 }
 
-function asColumn(
-  column: CarColumn,
-  view: View,
-  setView: (view: View) => void,
-  family: Family,
-): ColumnType<AllCarsRow> {
-  const at =
-    view.sort.replace(/^-/, "") === column.key ? (view.sort.startsWith("-") ? "descend" : "ascend") : null;
-  const turn = () =>
-    setView({ ...view, sort: at === "ascend" ? `-${column.key}` : at === "descend" ? "" : column.key });
+function asColumn(column: CarColumn, view: View, family: Family): ColumnType<AllCarsRow> {
   return {
     key: column.key,
     width: column.key.includes("|") ? WIDE : NARROW,
     align: column.number ? "right" : "left",
-    sortOrder: at,
-    title: (
-      <button type="button" className="plain-button" onClick={turn}>
-        {column.title(family)}
-        {at === "ascend" ? " ↑" : at === "descend" ? " ↓" : ""}
-      </button>
-    ),
+    title: column.title(family),
+    // The rows are sorted already: what has no value stands last either way.
+    sorter: () => 0,
+    sortOrder:
+      view.sort.replace(/^-/, "") === column.key ? (view.sort.startsWith("-") ? "descend" : "ascend") : null,
     render: (_, row) =>
       column.key.includes("|") ? <Value row={row} column={column} /> : factText(row, column, family),
   };
+}
+
+/** The order that a click on a heading asks for. */
+function sortOf(asked: SorterResult<AllCarsRow> | SorterResult<AllCarsRow>[]): string {
+  const { columnKey, order } = Array.isArray(asked) ? (asked[0] ?? {}) : asked;
+  return order ? `${order === "descend" ? "-" : ""}${String(columnKey)}` : "";
 }
 
 function Value({ row, column }: { row: AllCarsRow; column: CarColumn }) {

@@ -81,7 +81,7 @@ function Question({ ask, change }: Props) {
         Study
         <Select
           aria-label="Study"
-          className="wide"
+
           value={ask.kind}
           options={KINDS.map(({ kind, name }) => ({ value: kind, label: name }))}
           onChange={(kind: StudyKind) => change({ kind, measure: factsOf(kind)?.measure ?? "", clock: "" })}
@@ -93,7 +93,7 @@ function Question({ ask, change }: Props) {
           <AutoComplete
             key={ask.kind}
             aria-label="Measure"
-            className="wide"
+
             defaultValue={ask.measure ?? ""}
             options={(measures ?? []).map(({ name }) => ({ value: name }))}
             onSelect={(name: string) => change({ measure: name, clock: "" })}
@@ -131,7 +131,7 @@ function DriveChoice({ ask, change }: Props) {
       Log of the drive
       <Select
         aria-label="Log of the drive"
-        className="wide"
+
         showSearch={{ filterOption: false, onSearch: setName }}
         placeholder="Name of a log"
         value={ask.log ?? null}

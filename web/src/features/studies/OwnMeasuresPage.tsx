@@ -45,9 +45,9 @@ export function OwnMeasuresPage() {
     <>
       <div className="page-head">
         <h1>Own measures</h1>
-        <span className="quiet">
+        <p className="quiet flush">
           What Coombe does not measure itself; it stands among <Link to="/all-cars">all cars</Link>.
-        </span>
+        </p>
       </div>
       {writes && (
         <div className="columns even">
