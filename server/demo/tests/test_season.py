@@ -38,7 +38,7 @@ class SeasonTest(TestCase):
         self.assertRegex(first["braking series"][1], "^Corin: No clear fade")
         self.assertRegex(first["tires"][0], "^Summer has the best mean")
         self.assertRegex(first["history"][0], r"^A jump of −0\.\d\d .* about 2026-0[67]-")
-        self.assertRegex(first["receivers"][0], r"The second shows \+0\.0\d\d")
+        self.assertRegex(first["receivers"][0], r"^Roof shows \+0\.0\d\d")
         self.assertIn("Keen has the best mean", first["modes"][0])
 
     def test_the_three_stories_end_in_the_right_verdict(self):
