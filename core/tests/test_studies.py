@@ -181,8 +181,8 @@ class GapTest(TestCase):
         """At steady acceleration from a speed, from a second before full power on."""
         since_s = np.arange(-1.0, 6.0, 0.05)
         driven_s = np.maximum(since_s, 0.0)
-        way_m = from_mps * (since_s + 1.0) + pace_mps2 * driven_s**2 / 2
-        return Curve(since_s, from_mps + pace_mps2 * driven_s, way_m, np.where(since_s > 0, pace_mps2, 0.0))
+        distance_m = from_mps * (since_s + 1.0) + pace_mps2 * driven_s**2 / 2
+        return Curve(since_s, from_mps + pace_mps2 * driven_s, distance_m, np.where(since_s > 0, pace_mps2, 0.0))
 
     def test_the_gap_is_half_the_difference_of_paces_times_the_square_of_time(self):
         at_s, ahead_m = gap_m([self.pull(4.0)] * 2, [self.pull(3.0)], 25.0)
@@ -419,9 +419,9 @@ class FigureEightTest(TestCase):
         for lap in found.laps:
             self.assertAlmostEqual(lap.distance_m, 4 * math.pi * 30.0, delta=3.0)
             self.assertAlmostEqual(lap.peak_lateral_g, 0.7, delta=0.12)  # v^2 / r / g of 13 to 15 m/s: 0.57 to 0.76
-        way_m, speed_mps = speed_along(trace, found.laps[0])
-        self.assertAlmostEqual(way_m[-1], found.laps[0].distance_m, delta=2.5)
-        self.assertEqual(way_m.size, speed_mps.size)
+        distance_m, speed_mps = speed_along(trace, found.laps[0])
+        self.assertAlmostEqual(distance_m[-1], found.laps[0].distance_m, delta=2.5)
+        self.assertEqual(distance_m.size, speed_mps.size)
 
     def test_a_drive_without_laps_has_no_line(self):
         made = simulate(Scenario("", [Act("rest", 2), Act("launch", to_m=402.0), Act("brake"), Act("rest", 2)]), 3)

@@ -73,14 +73,14 @@ def gap_m(first: Sequence[Curve], second: Sequence[Curve], until_mps: float) -> 
     ends = [crossing(until_mps, curve.speed_mps, curve.since_s) for curve in (*first, *second)]
     until_s = min(curve.since_s[-1] if end is None else end for curve, end in zip((*first, *second), ends, strict=True))
     at_s = np.arange(0.0, until_s, STEP_S)
-    ahead, behind = (np.mean([_way_m(curve, at_s) for curve in curves], axis=0) for curves in (first, second))
+    ahead, behind = (np.mean([_distance_m(curve, at_s) for curve in curves], axis=0) for curves in (first, second))
     return at_s, np.asarray(ahead - behind)
 
 
-def _way_m(curve: Curve, at_s: Floats) -> Floats:
+def _distance_m(curve: Curve, at_s: Floats) -> Floats:
     """Distance since full power."""
-    way = np.interp(at_s, curve.since_s, curve.distance_m)
-    return np.asarray(way - np.interp(0.0, curve.since_s, curve.distance_m))
+    distance_m = np.interp(at_s, curve.since_s, curve.distance_m)
+    return np.asarray(distance_m - np.interp(0.0, curve.since_s, curve.distance_m))
 
 
 def response_delay_s(since_s: Floats, pedal_percent: Floats) -> float | None:

@@ -35,8 +35,8 @@ def laps_of(log: Log, line: StartLine | None) -> Shown:
     shown = {f"lap {found.best + 1}, the best": best} | dict(list(others.items())[:2])
     traces = {name: speed_along(trace, lap) for name, lap in shown.items()}
     along = [
-        ChartSeries(name, (), Band(way_m.round(1).tolist(), speed_mps.round(2).tolist()))
-        for name, (way_m, speed_mps) in traces.items()
+        ChartSeries(name, (), Band(distance_m.round(1).tolist(), speed_mps.round(2).tolist()))
+        for name, (distance_m, speed_mps) in traces.items()
     ]
     rows: list[list[Cell]] = [
         [float(number), lap.time_s, lap.time_s.value - best.time_s.value, lap.distance_m, lap.peak_lateral_g]
