@@ -11,7 +11,7 @@ from coombe_core.formats.parquet import read_columns
 from coombe_core.timing.measures import STANDARD_MEASURES, Measure, parse_measure, time_on
 from coombe_core.timing.results import Measured as CoreMeasured
 from runs.models import Measured, Run, RunKind, RunTrace
-from runs.storing import request_for
+from runs.storing import request_of
 from runs.traces import trace_of
 
 STANDARD = {measure.name for measure in STANDARD_MEASURES}
@@ -25,8 +25,7 @@ def time_named(run: Run, name: str) -> list[CoreMeasured]:
     measure = parse_measure(name)
     trace = trace_of(run)
     log_s = (run.start_utc - trace.start_utc).total_seconds()
-    conditions = {each: getattr(run, each) for each in ("course", "wind_mps", "wind_from_deg", "receiver")}
-    request = replace(request_for(run.setup, conditions), measures=[measure])
+    request = replace(request_of(run), measures=[measure])
     timed = [each for each in time_runs(trace, request) if each.kind == run.kind]
     nearest = min(timed, key=lambda each: abs(each.start_s - log_s), default=None)
     return [row for row in nearest.measures if row.name == measure.name] if nearest else []

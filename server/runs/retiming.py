@@ -19,7 +19,7 @@ from coombe_core.timing.results import Measured as CoreMeasured
 from coombe_core.uncertainty import Value
 from runs import resting, store
 from runs.models import CanLog, Measured, Run
-from runs.storing import SAME_RUN_S, replace_results, request_for
+from runs.storing import SAME_RUN_S, replace_results, request_of
 from runs.traces import trace_of
 
 logger = logging.getLogger(__name__)
@@ -95,10 +95,9 @@ def retime(pk: int) -> list[Change]:
 
 def _timed(run: Run) -> AnalyzedRun:
     trace = trace_of(run)
-    conditions = {name: getattr(run, name) for name in ("course", "wind_mps", "wind_from_deg", "receiver")}
     log_s = (run.start_utc - trace.start_utc).total_seconds()
     can_data = _can_data(run, log_s)
-    found = [each for each in time_runs(trace, request_for(run.setup, conditions), can_data) if each.kind == run.kind]
+    found = [each for each in time_runs(trace, request_of(run), can_data) if each.kind == run.kind]
     nearest = min(found, key=lambda each: abs(each.start_s - log_s), default=None)
     if nearest is None or abs(nearest.start_s - log_s) > SAME_RUN_S:
         raise CantRetimeError("The fixes no longer show this run, so its previous times stay.")

@@ -41,6 +41,12 @@ def request_for(setup: Setup, conditions: Mapping[str, Any]) -> Request:
     )
 
 
+def request_of(run: Run) -> Request:
+    """The same of a run that is stored."""
+    conditions = {name: getattr(run, name) for name in ("course", "wind_mps", "wind_from_deg", "receiver")}
+    return request_for(run.setup, conditions)
+
+
 def _surveyed(course: Course | None) -> SurveyedCourse | None:
     if course is None or course.slope_percent is None:
         return None
