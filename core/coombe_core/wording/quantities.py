@@ -15,7 +15,17 @@ def signed(value: float, digits: int) -> str:
     >>> signed(-0.124, 2)
     '−0.12'
     """
-    return f"{value:+.{digits}f}".replace("-", "−")
+    return _number(value, f"+.{digits}f")
+
+
+def _number(value: float, spec: str) -> str:
+    """A number with a real minus; what rounds to zero has no sign.
+
+    >>> _number(-0.004, "+.2f")
+    '0.00'
+    """
+    text = f"{value:{spec}}"
+    return text.lstrip("+-") if float(text) == 0 else text.replace("-", "−")
 
 
 def capitalized(name: str) -> str:
@@ -47,7 +57,7 @@ def range_in_both_units(low: float, high: float, unit: str) -> str:
 
 def _both(values: Sequence[float], unit: str, spec: str) -> str:
     def written(found: Iterable[float], in_unit: str) -> str:
-        return " to ".join(f"{value:{spec}}".replace("-", "−") for value in found) + f" {in_unit}"
+        return " to ".join(_number(value, spec) for value in found) + f" {in_unit}"
 
     first = written(values, unit)
     if unit == "°C":
