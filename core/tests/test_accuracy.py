@@ -9,6 +9,7 @@ import numpy as np
 from coombe_core.fitting.torque_ramp import SHAPES
 from coombe_core.simulating.car import Conditions, SimulatedCar
 from coombe_core.simulating.receiver import Receiver
+from coombe_core.validation.accuracy.finding import USUAL, Finding, Found, Traffic, find_all
 from coombe_core.validation.accuracy.report import FIRST_MOVEMENT, TARGETS, Beyond, Run, chart_svg, misses, page
 from coombe_core.validation.accuracy.trials import (
     QUANTITIES,
@@ -40,6 +41,7 @@ def made_up(error: float, half: float, count: int = 200) -> Run:
     return Run(Setting(), made, 1.0)
 
 
+FINDING = Finding([Found("ABS ripple", 25.0, 90, 89, 2)], [Traffic(10.0, 60.0, 2000, 3)])
 BEYOND = Beyond("ABS ripple", Setting(), made_up(0.004, 0.009, count=40).trials)
 
 
@@ -70,7 +72,7 @@ class VariantsTest(TestCase):
         self.assertEqual(Beyond("x", Setting(), flagged).flagged, 0.2)
 
     def test_a_row_of_the_page_names_the_worst_of_a_variant(self):
-        text = page([Run(Setting(), few(), 1.0)], [BEYOND], 1, "")
+        text = page([Run(Setting(), few(), 1.0)], [BEYOND], FINDING, 1, "")
         self.assertIn("| ABS ripple | 25 Hz | 40 | 0% | 100.0% | 0-60 mph, rollout | 100% |", text)
 
 
@@ -122,15 +124,31 @@ class PageTest(TestCase):
         self.assertEqual(misses([untargeted]), [])
         self.assertIn(
             "1 Hz, speed noise 0.05 m/s: 0-60 mph, rollout: the 95 %",
-            page([Run(Setting(), few(), 1.0), untargeted], [BEYOND], 1, ""),
+            page([Run(Setting(), few(), 1.0), untargeted], [BEYOND], FINDING, 1, ""),
         )
 
     def test_the_page_has_the_targets_the_ramps_and_where_it_fails(self):
         run = Run(Setting(), few(), 1.0)
-        text = page([run], [BEYOND], 99, "chart.svg")
+        text = page([run], [BEYOND], FINDING, 99, "chart.svg")
         for words in ("seed 99", "| 60-90 mph, time | 12 |", "4.5 ms", "| first-order |", "Where it does not hold"):
             self.assertIn(words, text)
         self.assertTrue(chart_svg(run).lstrip().startswith(b"<?xml"))
+
+
+class FindingTest(TestCase):
+    def test_what_was_not_found_stands_first_and_all_in_a_table(self):
+        first, second = page([Run(Setting(), few(), 1.0)], [BEYOND], FINDING, 1, "").split("## The usual cars")
+        self.assertIn("- ABS ripple, 25 Hz: 89 of 90 runs found, 2 false.", first)
+        self.assertIn("3 of 2000 pulls and stops of ordinary driving at 10 Hz pass for", first)
+        self.assertIn("| ABS ripple | 90 | 89 | 2 |", second)
+        self.assertIn("2000 pulls and stops are listed, 3 of them as complete runs", second)
+
+    def test_every_drive_of_usual_cars_is_found_at_every_rate(self):
+        finding = find_all(1, 3.0, 99)
+        of_usual = [each for each in finding.runs if each.variant == USUAL]
+        self.assertEqual([(each.driven, each.found, each.false) for each in of_usual], [(3, 3, 0)] * 4)
+        self.assertEqual(len(finding.runs), 4 * (1 + len(VARIANTS)))
+        self.assertTrue(all(each.hours == 3.0 and each.listed > 50 for each in finding.traffic))
 
 
 class BenchTest(TestCase):

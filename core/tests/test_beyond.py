@@ -263,6 +263,23 @@ class GlitchTest(TestCase):
             there, here = find_runs(clean.trace), find_runs(faulty.trace)
             self.assertEqual([(r.kind, r.complete) for r in here], [(r.kind, r.complete) for r in there])
 
+    def test_a_noisy_receiver_does_not_hide_a_roll_on_or_a_stop(self):
+        """Noise of steady speed passed for easing off."""
+        for seed in range(12):
+            noisy = Scenario("", ROLL_ON, receiver=Receiver(speed_noise_mps=0.24))
+            found = find_runs(simulate(noisy, seed).trace)
+            self.assertEqual([run.complete for run in found if run.kind == "rolling"], [True], seed)
+            noisier = Scenario("", clean_run(), receiver=Receiver(rate_hz=100.0, speed_noise_mps=0.3))
+            self.assertEqual([run.kind for run in find_runs(simulate(noisier, seed).trace)], ["standing", "stop"], seed)
+
+    def test_two_fixes_that_do_not_slow_down_end_no_stop(self):
+        made = simulate(Scenario("", clean_run(), receiver=Receiver(rate_hz=100.0)), 3)
+        speeds = made.trace.speed_mps.copy()
+        braking = int(np.flatnonzero(speeds > 30.0)[-1])
+        speeds[braking : braking + 2] -= 2.0
+        clean, faulty = (find_runs(trace)[1] for trace in (made.trace, replace(made.trace, speed_mps=speeds)))
+        self.assertEqual((faulty.kind, faulty.start_s), ("stop", clean.start_s))
+
     def test_a_stream_finds_the_same(self):
         _, faulty = self.with_faults(lambda _: 0.0)
         finder = RunFinder()

@@ -194,6 +194,9 @@ class Setup(models.Model):
         null=True, blank=True, validators=between(0.2, 2), help_text="where a modification changed the car's"
     )
     modifications = models.TextField(blank=True, max_length=2000)
+    receiver_used = models.CharField(
+        max_length=60, blank=True, help_text="whose runs count where several receivers saw a pass; empty: the quicker"
+    )
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:

@@ -189,7 +189,10 @@ def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
 
 def _seen(row: StoredRun, measure: Measure, clock: Clock) -> Seen:
     run, time = row.run, value_of(row, measure, clock, "time_s")
-    facts = (run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz)
+    facts = (
+        *(run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz),
+        *(run.receiver, run.setup.receiver_used),
+    )
     return Seen(*facts, time.value, time.u95) if time else Seen(*facts)
 
 

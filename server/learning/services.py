@@ -25,7 +25,7 @@ from coombe_core.planning.strip import Reach, reach_from_power, reach_from_runs
 from coombe_core.units import SPEED_UNITS_MPS
 from courses.models import Course
 from runs.models import Measured, Run, RunKind, Split, Validity
-from runs.passes import Seen, seen_twice
+from runs.passes import SEEN, Seen, seen_twice
 from runs.states import states_of
 
 if TYPE_CHECKING:
@@ -108,8 +108,7 @@ def groups_of(car: int, measure: str, clock: str, field: str, version: tuple[obj
 
 def _seen(runs: QuerySet[Run]) -> Iterator[Seen]:
     """Runs as receivers saw them."""
-    columns = ("pk", "setup__car", "kind", "log", "start_utc", "log__rate_hz")
-    return (Seen(*row) for row in runs.values_list(*columns))
+    return (Seen(*row) for row in runs.values_list(*SEEN))
 
 
 def typical_s(car: Car, measure: str, clock: str) -> float | None:

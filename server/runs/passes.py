@@ -7,8 +7,9 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from coombe_core.studies.receivers import LEAST_PASSES, Agreement, agreement
 from coombe_core.wording.changes import same_passes_sentence
-from runs.models import Log, Run
+from runs.models import Log, Measured, Run
 
 RECEIVERS_SHARE = 0.002  # of a time: what two receivers may differ by beside their noise
 SAME_PASS = timedelta(seconds=1.5)  # receivers agree on UTC; what differs is how each run's start was found
@@ -24,19 +25,34 @@ class Seen:
     log: int
     start_utc: datetime
     rate_hz: float
+    receiver: str = ""
+    receiver_used: str = ""
     time_s: float | None = None
     time_u95_s: float = 0.0
 
+    @property
+    def rank(self) -> tuple[bool, float, int]:
+        """The lowest of a pass counts: the receiver that its setup names, else the quicker one, else the earlier run."""
+        named = bool(self.receiver) and self.receiver == self.receiver_used
+        return not named, -self.rate_hz, self.run
+
+
+# What `Seen` is made of, as columns of runs, in its order.
+SEEN = (
+    *("pk", "setup__car_id", "kind", "log_id", "start_utc", "log__rate_hz"),
+    *("receiver", "setup__receiver_used"),
+)
+
 
 def seen_twice(rows: Iterable[Seen]) -> dict[int, int]:
-    """Runs that are the same pass as another one, by number, with the run that counts: that of the quicker receiver."""
+    """Runs that are the same pass as another one, by number, with the run that counts."""
     found: dict[int, int] = {}
     groups: dict[tuple[int, str], list[Seen]] = {}
     for row in rows:
         groups.setdefault((row.car, row.kind), []).append(row)
     for group in groups.values():
         for together in _passes(sorted(group, key=lambda row: row.start_utc)):
-            best, *others = sorted(together, key=lambda row: (-row.rate_hz, row.run))
+            best, *others = sorted(together, key=lambda row: row.rank)
             found |= {row.run: best.run for row in others if row.log != best.log}
     return found
 
@@ -47,13 +63,30 @@ def doubt_about(log: Log) -> str:
     cars = log.runs.values("setup__car")
     rows = Run.objects.filter(setup__car__in=cars, start_utc__range=span).select_related("setup", "log")
     runs = {run.pk: run for run in rows}
-    twins = seen_twice(
-        Seen(run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz) for run in runs.values()
-    )
+    twins = seen_twice(Seen(*row) for row in rows.values_list(*SEEN))
     both = [(runs[one], runs[other]) for one, other in twins.items()]
-    pairs = [{one.log, other.log} for one, other in both if log.pk in (one.log_id, other.log_id)]
-    others = {each.name for pair in pairs for each in pair if each.pk != log.pk}
-    return same_passes_sentence(len(pairs), sorted(others))[:400]
+    pairs = [
+        pair if pair[1].log_id == log.pk else pair[::-1] for pair in both if log.pk in (pair[0].log_id, pair[1].log_id)
+    ]
+    counting = {runs[twins[one.pk]].log.name if one.pk in twins else one.log.name for pair in pairs for one in pair}
+    others = {other.log.name for other, _ in pairs}
+    return same_passes_sentence(len(pairs), sorted(others), sorted(counting), _agreement(pairs))[:400]
+
+
+def _agreement(pairs: Sequence[tuple[Run, Run]]) -> tuple[str, Agreement] | None:
+    """How the second of each pair agrees with the first, in the measure that most of them have; None of too few."""
+    rows = Measured.objects.filter(run__in=[run for pair in pairs for run in pair], time_s__isnull=False)
+    times: dict[str, dict[int, float]] = {}
+    for run, name, time_s in rows.exclude(clock="first_movement").values_list("run", "name", "time_s"):
+        times.setdefault(name, {})[run] = time_s
+    shared = {
+        name: [(of[one.pk], of[other.pk]) for one, other in pairs if one.pk in of and other.pk in of]
+        for name, of in times.items()
+    }
+    name = max(shared, key=lambda each: (len(shared[each]), each == "0-60 mph"), default=None)
+    if name is None or len(shared[name]) < LEAST_PASSES:
+        return None
+    return name, agreement(*zip(*shared[name], strict=True))
 
 
 def _is_same(one: Seen, other: Seen) -> bool:

@@ -13,7 +13,7 @@ from django.db.models import Avg, Count, F, Max, Min, StdDev, Sum
 from cars.models import ManufacturerClaim, Setup
 from coombe_core.timing.measures import parse_measure
 from runs.models import Measured, Run, Severity, Validity
-from runs.passes import Seen, seen_twice
+from runs.passes import SEEN, Seen, seen_twice
 from studies.models import OwnValue
 
 USUAL = (
@@ -109,10 +109,9 @@ def _measured(names: Sequence[str]) -> dict[int, dict[str, dict[str, Any]]]:
 
 def _twice() -> list[int]:
     """Runs that another receiver's run stands for already."""
-    columns = ("pk", "setup__car_id", "kind", "log_id", "start_utc", "log__rate_hz")
     near = Run.objects.exclude(receiver="").values("setup__car_id").annotate(names=Count("receiver", distinct=True))
     cars = [row["setup__car_id"] for row in near if row["names"] > 1]
-    return list(seen_twice(Seen(*row) for row in Run.objects.filter(setup__car__in=cars).values_list(*columns)))
+    return list(seen_twice(Seen(*row) for row in Run.objects.filter(setup__car__in=cars).values_list(*SEEN)))
 
 
 def _own() -> dict[int, dict[str, dict[str, Any]]]:

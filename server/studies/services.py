@@ -23,6 +23,7 @@ from studies.kinds.levels import modes, tires
 from studies.kinds.receivers import receivers
 from studies.kinds.roll_ons import roll_ons
 from studies.kinds.sweep import charge_sweep, warm_up
+from studies.kinds.unlike import with_unlike_series
 from studies.models import Study, StudyKind
 from studies.showing import Shown
 
@@ -71,7 +72,7 @@ def answer(asked: Mapping[str, Any]) -> Result:
     if not any(not picked.dropped for _, picked in runs):
         return Result(None, runs, f"No run that was picked has {measure.name}: choose another car, measure or days.")
     try:
-        return Result(MADE[kind](chosen), runs)
+        return Result(with_unlike_series(MADE[kind](chosen), chosen), runs)
     except ValueError as error:
         return Result(None, runs, str(error))
 

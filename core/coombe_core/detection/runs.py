@@ -21,7 +21,10 @@ from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 
 STANDSTILL_S = 0.5
-BLIP_MPS, BLIP_S = 1.0, 0.3  # less than this is noise at rest, or at the very start of a launch
+BLIP_MPS, BLIP_S = (
+    1.5,
+    0.3,
+)  # no car moves so little so shortly at 1 g; it is noise at rest, or of the start of a launch
 PULL_MPS = 8.0  # a departure that never gets this fast is a creep, a roll-on that gains less is traffic
 PULL_MPS2 = 2.0  # mean over the first PULL_MPS; less is driving off in traffic
 LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted
@@ -29,6 +32,7 @@ LIFT_WAIT_S = 1.0
 LIFT_GAIN_MPS = 0.1  # a pull that gains less than this within LIFT_WAIT_S is over
 EASE_S = 0.6
 LEAST_EASE_S = 0.35
+EASED_PAST_MPS = 2.0  # what a pull gains before it can be eased off; less may be noise of steady speed
 ROLL_FROM_MPS = 5.0
 ROLL_S = 0.8  # full power shows over this
 STEADY_S = 1.0
@@ -38,6 +42,7 @@ COMPLETE_MPS = 60 * MPH_MPS
 STOP_FROM_MPS = 30 * KMH_MPS
 BRAKING_MPS2 = 2.5
 STOP_MEAN_MPS2 = 4.0
+LONE_S = 0.05  # fixes within so short a time that do not slow down are noise
 HARD_STOP_MPS2 = 6.0  # a firm stop at lights stays under it; UN Regulation No. 13-H asks 6.43 of any car
 DEVELOPED_FROM, DEVELOPED_TO = 0.8, 0.3
 GAP_S = 2.0
@@ -230,7 +235,8 @@ def _eased_at(pull: list[Fix], end_s: float) -> float | None:
     """Where the car first eased off for half a second although it pulled on afterwards; None where it did not."""
     hardest = 0.0
     back = 0
-    for now_s, speed in pull:
+    under_way = pull[0][1] + EASED_PAST_MPS
+    for now_s, speed in pull[next((n for n, (_, speed) in enumerate(pull) if speed >= under_way), len(pull)) :]:
         if now_s > end_s:
             break
         while now_s - pull[back][0] > EASE_S:
@@ -248,15 +254,19 @@ def _eased_at(pull: list[Fix], end_s: float) -> float | None:
 def _braking_before(recent: list[Fix], rest_s: float) -> FoundRun | None:
     """The stop that ends at `rest_s`, if the fixes before it brake hard enough."""
     braking = [(rest_s, 0.0)]
+    since = 1  # how many of them there are up to the earliest that brakes
     index = ahead = len(recent) - 1
     while index >= 0:
         while ahead > index + 1 and recent[ahead - 1][0] - recent[index][0] >= 0.2:
             ahead -= 1
         later = recent[ahead] if recent[ahead][0] - recent[index][0] >= 0.2 else (rest_s, 0.0)
-        if recent[index][1] - later[1] < BRAKING_MPS2 * (later[0] - recent[index][0]):
+        if recent[index][1] - later[1] >= BRAKING_MPS2 * (later[0] - recent[index][0]):
+            since = len(braking) + 1
+        elif braking[since - 1][0] - recent[index][0] > LONE_S:
             break
         braking.append(recent[index])
         index -= 1
+    braking = braking[:since]
     start_s, initial = braking[-1]
     duration_s = rest_s - start_s
     if duration_s <= 0 or initial < STOP_FROM_MPS or initial / duration_s < STOP_MEAN_MPS2:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
 
@@ -29,7 +29,7 @@ class Maneuver:
     held_s: float
 
 
-def ordinary_driving(hours: float, rate_hz: float, seed: int, noise_mps: float = 0.05) -> Trace:
+def ordinary_driving(hours: float, rate_hz: float, seed: int | Sequence[int], noise_mps: float = 0.05) -> Trace:
     """Drive in traffic.
 
     Parameters
@@ -37,7 +37,7 @@ def ordinary_driving(hours: float, rate_hz: float, seed: int, noise_mps: float =
     hours : float
     rate_hz : float
         Fixes a second.
-    seed : int
+    seed : int, or several
         What is driven and the noise are drawn from it.
     noise_mps : float
         Of the speed, 1 sigma.

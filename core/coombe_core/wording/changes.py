@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from coombe_core.wording.quantities import counted
+from coombe_core.studies.receivers import Agreement
+from coombe_core.wording.quantities import counted, signed
 
 UNITS = ("c", "percent", "kpa", "kg", "km", "mm", "mps", "deg", "hpa", "s", "m", "m2", "kw", "kwh", "nm", "utc", "in")
 
@@ -53,17 +54,29 @@ You can undo this for 30 days.'
     return ". ".join([*sentences, f"You can undo this for {counted(days, 'day')}."])
 
 
-def same_passes_sentence(runs: int, logs: Sequence[str]) -> str:
-    """Ask about runs that another log has too; empty where there are none.
+def same_passes_sentence(
+    runs: int, logs: Sequence[str], counting: Sequence[str], found: tuple[str, Agreement] | None = None
+) -> str:
+    """Ask about runs that other logs have too, say which counts, and how both agree; empty where there are none.
 
-    >>> same_passes_sentence(2, ["evening.nmea"])
-    '2 of its runs are passes that evening.nmea has too. Two receivers? Each pass counts once. If not, delete one log.'
+    >>> print(same_passes_sentence(2, ["evening.nmea"], ["evening.nmea"]))
+    2 of its runs are passes that evening.nmea has too. Two receivers? Each counts once, from evening.nmea.
+    If not, delete one log.
     """
     if not runs:
         return ""
-    had = f"{' and '.join(logs)} {'has' if len(logs) == 1 else 'have'} too"
+    had = f"{_listed(logs)} {'has' if len(logs) == 1 else 'have'} too"
     verb = "is a pass" if runs == 1 else "are passes"
-    return f"{runs} of its runs {verb} that {had}. Two receivers? Each pass counts once. If not, delete one log."
+    once = f"Two receivers? Each counts once, from {_listed(counting)}"
+    return f"{runs} of its runs {verb} that {had}. {once}{_agreeing(found)}. If not, delete one log."
+
+
+def _agreeing(found: tuple[str, Agreement] | None) -> str:
+    """What the new log says beside the other of the same passes."""
+    if found is None:
+        return ""
+    name, made = found
+    return f"; {name} is {signed(made.bias.value, 3)} s ± {made.bias.u95:.3f} s by the new one ({made.passes} passes)"
 
 
 def _comparisons(titles: Sequence[str]) -> str:

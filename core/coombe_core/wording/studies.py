@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 import numpy as np
 
 from coombe_core.comparing.comparison import Comparison
+from coombe_core.comparing.differences import Row
 from coombe_core.learned import Learned
 from coombe_core.studies.braking import BrakingSeries
 from coombe_core.studies.dashboard import Dashboard
@@ -228,3 +229,17 @@ def history_sentence(found: History, unit: str, day_of: Callable[[float], str] =
 
 def _percent(ratio: Value) -> str:
     return f"{signed(100 * (ratio.value - 1.0), 1)} % ± {100 * ratio.u95:.1f} %"
+
+
+def unlike_sentence(first: str, others: Mapping[str, Sequence[Row]], unit: str) -> str:
+    """Say in which conditions groups, by name, differ from the first, and what that could account for."""
+    parts = [
+        f"{name} in {' and '.join(_accounting(row, unit) for row in rows)}" for name, rows in others.items() if rows
+    ]
+    return f"Not driven as {first} was: {'; '.join(parts)}."
+
+
+def _accounting(row: Row, unit: str) -> str:
+    if row.effect is None:
+        return row.name
+    return f"{row.name} (could account for {signed(row.effect.value, 2)} {unit} ± {row.effect.u95:.2f} {unit})"

@@ -140,9 +140,18 @@ class PassesTest(TestCase):
         self.assertEqual(seen_twice(rows), {1: 2})
 
     def test_runs_of_one_instant_whose_times_differ_by_more_than_receivers_do_are_two(self):
-        one, other = (Seen(n, 7, "standing", n, AT, 25.0, time, 0.01) for n, time in ((1, 4.00), (2, 4.10)))
+        one, other = (
+            Seen(n, 7, "standing", n, AT, 25.0, time_s=time, time_u95_s=0.01) for n, time in ((1, 4.00), (2, 4.10))
+        )
         self.assertEqual(seen_twice([one, other]), {})
         self.assertEqual(seen_twice([one, replace(other, time_s=4.02)]), {2: 1})
+
+    def test_the_receiver_that_the_setup_names_counts_however_slow(self):
+        slow = Seen(1, 7, "standing", 1, AT, 10.0, "Nail 3", "Nail 3")
+        quick = Seen(2, 7, "standing", 2, AT, 25.0, "Oak 1", "Nail 3")
+        self.assertEqual(seen_twice([slow, quick]), {2: 1})
+        unnamed = [replace(each, receiver="") for each in (slow, quick)]
+        self.assertEqual(seen_twice(unnamed), {1: 2})
 
     def test_two_runs_of_one_log_are_never_one_pass(self):
         rows = [Seen(1, 7, "stop", 1, AT, 25.0), Seen(2, 7, "stop", 1, AT + timedelta(seconds=1), 25.0)]

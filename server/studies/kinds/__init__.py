@@ -9,4 +9,5 @@ receivers      two receivers on the same passes
 dashboard      indicated against true speed
 history        a measure over months
 laps           laps of one log
+unlike         in which conditions the groups of a study differ
 """

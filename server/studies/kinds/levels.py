@@ -7,9 +7,11 @@ from collections.abc import Callable, Sequence
 from coombe_core.comparing.comparison import Group
 from coombe_core.studies.levels import Level, levels
 from coombe_core.studies.problem import StudyError
+from coombe_core.wording.quantities import counted
 from coombe_core.wording.studies import levels_sentence, problem, tires_in_season_sentence
 from runs.models import Measured
 from studies.choosing import Chosen, Picked
+from studies.kinds.unlike import with_unlike
 from studies.kinds.values import axis_of, point, values_of
 from studies.showing import Axis, Cell, Chart, ChartSeries, Point, Shown, Table
 
@@ -66,13 +68,18 @@ def _by_level(chosen: Chosen, level_of: Callable[[Picked], str], what: str, alon
     y = axis_of(chosen)
     cautions = [
         *chosen.cautions,
-        *([f"{unnamed} runs do not say which of the {what} it was, and are left out."] if unnamed else []),
+        *(
+            [f"Left out, since it was not noted which of the {what} it was: {counted(unnamed, 'run')}."]
+            if unnamed
+            else []
+        ),
     ]
     charts = [_chart(ordered, y, what)]
     tables = [_table(ordered, y, what, made[0].name)]
     if alongside:
         tables.append(_alongside(ordered, chosen.asked.clock, what))
-    return Shown([levels_sentence(made)], charts, tables, cautions)
+    shown = Shown([levels_sentence(made)], charts, tables, cautions)
+    return with_unlike(shown, [level.against for level in made if level.against], asked)
 
 
 def _names(levels: Sequence[tuple[int, str]], series: Sequence[str]) -> list[str]:

@@ -168,7 +168,7 @@ class LevelsTest(StudyCase):
         found = self.answer("modes")
         self.assertRegex(found["sentences"][0], "^Sport has the best mean")
         self.assertEqual([row[0]["text"] for row in found["tables"][0]["rows"]], ["Sport", "Track"])
-        self.assertIn("1 runs do not say", found["cautions"][0])
+        self.assertIn("not noted which of the modes it was: 1 run.", found["cautions"][0])
 
     def test_winter_tires_in_warm_air_say_so(self):
         winter = SetupFactory(car=self.car, tire_season="winter")
@@ -181,6 +181,37 @@ class LevelsTest(StudyCase):
     def test_one_level_is_too_few(self):
         self.launches([4.1, 4.2], drive_mode="Sport")
         self.assertIn("1 level: it takes at least two", self.answer("modes")["trouble"])
+
+
+class UnlikeTest(StudyCase):
+    """What differs beside what a study asks about is listed, as in a comparison."""
+
+    def test_a_warmer_battery_of_the_second_sweep_is_said_and_the_falling_charge_is_not(self):
+        other = SetupFactory(car=CarFactory(name="Wren", power_kw=250, battery_kwh=80))
+        self.launches(HELD, charge_before_percent=CHARGES, battery_temp_before_c=30)
+        self.launches(HELD, other, charge_before_percent=[each - 8 for each in CHARGES], battery_temp_before_c=44)
+        series = [{"name": "First", "car": self.car.pk}, {"name": "Wren", "car": other.car.pk}]
+        found = self.answer("charge sweep", *series)
+        self.assertRegex(found["cautions"][-1], "^Not driven as First was: Wren in battery temperature")
+        self.assertNotIn("charge", found["cautions"][-1])
+        table = found["tables"][-1]
+        self.assertEqual([row[1]["value"] for row in table["rows"]], [30, 44])
+        self.assertEqual(table["columns"][1]["kind"], "temperature")
+
+    def test_levels_are_told_apart_by_more_than_their_mode(self):
+        self.launches([4.4, 4.42, 4.38, 4.41], drive_mode="Track", charge_before_percent=90)
+        later = datetime(2026, 5, 9, 11, tzinfo=UTC)
+        self.launches([4.1, 4.12, 4.08, 4.11], drive_mode="Sport", charge_before_percent=60, start_utc=later)
+        caution = self.answer("modes")["cautions"][-1]
+        self.assertRegex(caution, "^Not driven as Track was: Sport in charge .could account for")
+        self.assertNotIn("drive mode", caution)
+
+    def test_what_is_alike_says_nothing(self):
+        other = SetupFactory(car=CarFactory(name="Wren", power_kw=250, battery_kwh=80))
+        for setup in (self.setup_, other):
+            self.launches(HELD, setup, charge_before_percent=CHARGES, battery_temp_before_c=30)
+        series = [{"name": "First", "car": self.car.pk}, {"name": "Wren", "car": other.car.pk}]
+        self.assertEqual(self.answer("charge sweep", *series)["cautions"], [])
 
 
 class ReceiversTest(StudyCase):

@@ -6,6 +6,7 @@ import argparse
 import sys
 from pathlib import Path
 
+from coombe_core.validation.accuracy.finding import find_all
 from coombe_core.validation.accuracy.report import Beyond, Run, chart_svg, misses, page
 from coombe_core.validation.accuracy.trials import Setting, trials, variant_trials
 from coombe_core.validation.accuracy.variants import VARIANTS
@@ -21,7 +22,9 @@ SETTINGS: tuple[tuple[Setting, float, float | None], ...] = (
     (Setting(1.0, 0.05), 0.5, None),
 )
 BEYOND = (Setting(25.0, 0.05), Setting(10.0, 0.05))
-BEYOND_SHARE = 0.1
+BEYOND_SHARE = 0.25
+FINDING_CARS = 30
+TRAFFIC_H = 60.0
 CHART = "accuracy-coverage.svg"
 
 
@@ -43,8 +46,10 @@ def main(arguments: list[str] | None = None) -> int:
         print(f"{count} trials: {variant}", flush=True)
         made = variant_trials(count, BEYOND, options.seed, variant)
         beyond += [Beyond(variant, setting, each) for setting, each in zip(BEYOND, made, strict=True)]
+    print(f"what is found, of {FINDING_CARS} cars each and {TRAFFIC_H:g} hours of ordinary driving", flush=True)
+    finding = find_all(FINDING_CARS, TRAFFIC_H, options.seed)
     options.out.mkdir(parents=True, exist_ok=True)
-    (options.out / "accuracy.md").write_text(page(runs, beyond, options.seed, CHART))
+    (options.out / "accuracy.md").write_text(page(runs, beyond, finding, options.seed, CHART))
     (options.out / CHART).write_bytes(chart_svg(runs[0]))
     missed = misses(runs)
     print("\n".join(missed) or "every target and every coverage holds")

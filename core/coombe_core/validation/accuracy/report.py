@@ -9,6 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.fitting.torque_ramp import SHAPES
+from coombe_core.validation.accuracy.finding import Finding
 from coombe_core.validation.accuracy.trials import (
     QUANTITIES,
     RAMPS_S,
@@ -132,7 +133,7 @@ def _summaries(run: Run) -> Iterator[tuple[Quantity, Summary]]:
             yield quantity, summary
 
 
-def page(runs: Sequence[Run], beyond: Sequence[Beyond], seed: int, chart: str) -> str:
+def page(runs: Sequence[Run], beyond: Sequence[Beyond], finding: Finding, seed: int, chart: str) -> str:
     """The page in Markdown; `chart` is the name of the picture beside it."""
     lines = [
         "# Accuracy",
@@ -140,6 +141,7 @@ def page(runs: Sequence[Run], beyond: Sequence[Beyond], seed: int, chart: str) -
         "## Where it does not hold",
         "",
         *_where_not(runs, beyond),
+        *_not_found(finding),
         "",
         "## The usual cars",
         "",
@@ -155,7 +157,8 @@ def page(runs: Sequence[Run], beyond: Sequence[Beyond], seed: int, chart: str) -
     for run in runs:
         lines += [f"### {run.title}", "", *_table(run), ""]
     lines += ["### First movement by ramp", "", *_ramps(runs[0]), ""]
-    lines += ["## Other cars, brakes, receivers and courses", "", *_beyond(beyond)]
+    lines += ["## Other cars, brakes, receivers and courses", "", *_beyond(beyond), ""]
+    lines += ["## What is found", "", *_found(finding)]
     return "\n".join(lines) + "\n"
 
 
@@ -206,6 +209,47 @@ def _beyond(beyond: Sequence[Beyond]) -> list[str]:
     counted = [each for each in beyond if each.cells]
     total = float(np.average([each.held for each in counted], weights=[len(each.trials) for each in counted]))
     return [*lines, "", f"All of them together: {total:.1%}."]
+
+
+def _not_found(finding: Finding) -> list[str]:
+    """Every variant and rate at which a run was not found or a false one was, and ordinary driving that passed."""
+    return [
+        *(
+            f"- {each.variant}, {each.rate_hz:g} Hz: {each.found} of {each.driven} runs found, {each.false} false."
+            for each in finding.amiss
+        ),
+        *(
+            f"- {each.complete} of {each.listed} pulls and stops of ordinary driving at {each.rate_hz:g} Hz pass for "
+            "complete runs."
+            for each in finding.traffic
+            if each.complete
+        ),
+    ]
+
+
+def _found(finding: Finding) -> list[str]:
+    """A row for each variant, with what was found of it at every rate; below it the hours of ordinary driving."""
+    rates_hz = list(dict.fromkeys(each.rate_hz for each in finding.runs))
+    rows = [
+        "Starts, roll-ons and stops that were found and listed as complete, of all that were driven, and how many",
+        "complete ones were listed that were not driven.",
+        "",
+        f"| what | driven | {' | '.join(f'{rate_hz:g} Hz' for rate_hz in rates_hz)} | false |",
+        "| --- | ---: |" + " ---: |" * (len(rates_hz) + 1),
+    ]
+    for variant in dict.fromkeys(each.variant for each in finding.runs):
+        of_variant = [each for each in finding.runs if each.variant == variant]
+        counts = [of_variant[0].driven, *(each.found for each in of_variant), sum(each.false for each in of_variant)]
+        rows.append(f"| {variant} | {' | '.join(map(str, counts))} |")
+    return [
+        *rows,
+        "",
+        *(
+            f"In {each.hours:g} hours of ordinary driving at {each.rate_hz:g} Hz (lights, queues, joins, overtakes, "
+            f"firm stops) {each.listed} pulls and stops are listed, {each.complete} of them as complete runs."
+            for each in finding.traffic
+        ),
+    ]
 
 
 def _table(run: Run) -> list[str]:

@@ -12,10 +12,10 @@ from numpy.typing import NDArray
 
 from coombe_core.analysis import Request, time_runs
 from coombe_core.detection.runs import Kind
-from coombe_core.fitting.torque_ramp import SHAPES
+from coombe_core.fitting.torque_ramp import SHAPES, Shape
 from coombe_core.interpolation import crossing
 from coombe_core.simulating.car import Conditions, SimulatedCar
-from coombe_core.simulating.drive import Act, drive
+from coombe_core.simulating.drive import Act, Motion, drive
 from coombe_core.simulating.receiver import Receiver
 from coombe_core.simulating.scenarios import Simulated, clean_run, received, truth
 from coombe_core.timing.clocks import ROLLOUT_M, Clock
@@ -116,24 +116,29 @@ def variant_trials(count: int, settings: Sequence[Setting], seed: int, variant: 
         return [list(of_setting) for of_setting in zip(*made, strict=True)]
 
 
-def _trial(job: tuple[int, Sequence[Setting], int, str]) -> list[Trial]:
-    """One simulated car, as each receiver saw it."""
-    number, settings, seed, variant = job
+@dataclass(frozen=True)
+class Drive:
+    """A start, a stop or a roll-on of a trial, and what the noise of its receiver is drawn from."""
+
+    kind: Kind
+    motion: Motion
+    noise_seed: int
+
+
+@dataclass(frozen=True)
+class Driven:
+    """What one trial is driven in, and its drives."""
+
+    shape: Shape
+    world: World
+    drives: Sequence[Drive]
+
+
+def driven(number: int, seed: int, variant: str = "") -> Driven:
+    """The car of a trial and its drives: a start and a stop, and a roll-on too beyond the usual cars."""
     draw = np.random.default_rng([seed, number])
     shape = SHAPES[number % len(SHAPES)]
-    ramp_s = draw.uniform(*RAMPS_S[number // len(SHAPES) % len(RAMPS_S)])
-    mass_kg = draw.uniform(1600, 2400)
-    car = SimulatedCar(
-        mass_kg=mass_kg,
-        power_w=mass_kg * draw.uniform(115, 200),
-        grip=draw.uniform(0.75, 1.05),
-        taper_from_mps=draw.uniform(35, 55),
-        ramp_shape=shape,
-        ramp_s=ramp_s,
-        brake_grip=draw.uniform(0.85, 1.1),
-        brake_ramp_s=draw.uniform(0.08, 0.3),
-        halt_ramp_s=draw.uniform(0.0, 0.03),
-    )
+    car = _car(draw, shape, RAMPS_S[number // len(SHAPES) % len(RAMPS_S)])
     pull_seed = int(draw.integers(1 << 31))
     world = World(car, Conditions(), Receiver(), draw.uniform(103.5, 112.0) * KMH_MPS)
     coasted_s = draw.uniform(0.2, 0.8)
@@ -146,18 +151,42 @@ def _trial(job: tuple[int, Sequence[Setting], int, str]) -> list[Trial]:
     ]
     if variant:
         drives.append(("rolling", _roll_on(draw), int(draw.integers(1 << 31))))
-    motions = [drive(world.car, world.conditions, acts) for _, acts, _ in drives]
-    made = []
-    for setting in settings:
-        receiver = setting.of(world.receiver)
-        errors: Errors = {}
-        flagged: set[tuple[str, str, str]] = set()
-        for (kind, _, noise_seed), motion in zip(drives, motions, strict=True):
-            found, less_sure = _errors(received(motion, receiver, noise_seed), kind, world.registered_s)
-            errors |= found
-            flagged |= found.keys() if less_sure else set()
-        made.append(Trial(shape, world.car.ramp_s, errors, frozenset(flagged)))
-    return made
+    made = [Drive(kind, drive(world.car, world.conditions, acts), noise_seed) for kind, acts, noise_seed in drives]
+    return Driven(shape, world, made)
+
+
+def _car(draw: np.random.Generator, shape: Shape, ramps_s: tuple[float, float]) -> SimulatedCar:
+    ramp_s = draw.uniform(*ramps_s)
+    mass_kg = draw.uniform(1600, 2400)
+    return SimulatedCar(
+        mass_kg=mass_kg,
+        power_w=mass_kg * draw.uniform(115, 200),
+        grip=draw.uniform(0.75, 1.05),
+        taper_from_mps=draw.uniform(35, 55),
+        ramp_shape=shape,
+        ramp_s=ramp_s,
+        brake_grip=draw.uniform(0.85, 1.1),
+        brake_ramp_s=draw.uniform(0.08, 0.3),
+        halt_ramp_s=draw.uniform(0.0, 0.03),
+    )
+
+
+def _trial(job: tuple[int, Sequence[Setting], int, str]) -> list[Trial]:
+    """One simulated car, as each receiver saw it."""
+    number, settings, seed, variant = job
+    made = driven(number, seed, variant)
+    return [_as_seen(made, setting.of(made.world.receiver)) for setting in settings]
+
+
+def _as_seen(made: Driven, receiver: Receiver) -> Trial:
+    errors: Errors = {}
+    flagged: set[tuple[str, str, str]] = set()
+    for each in made.drives:
+        seen = received(each.motion, receiver, each.noise_seed)
+        found, less_sure = _errors(seen, each.kind, made.world.registered_s)
+        errors |= found
+        flagged |= found.keys() if less_sure else set()
+    return Trial(made.shape, made.world.car.ramp_s, errors, frozenset(flagged))
 
 
 def _stop(from_mps: float, coasted_s: float) -> list[Act]:

@@ -123,6 +123,7 @@ VARIANTS: Mapping[str, Variant] = {
     "correlation 0.8": _of_receiver(correlation_at_25_hz=_between(0.75, 0.85)),
     "correlation 0.9": _of_receiver(correlation_at_25_hz=_between(0.87, 0.93)),
     "noise grows with acceleration": _of_receiver(noise_by_g=_between(0.5, 2.0)),
+    "noise of 0.15-0.3 m/s": _of_receiver(speed_noise_mps=_between(0.15, 0.3)),
     "bursts of noise": _of_receiver(bursts_per_minute=_between(4, 12), burst_factor=_between(3, 6)),
     "quiet, in steps of 0.1 knot": _near_nominal(
         _of_receiver(speed_noise_mps=_between(0.008, 0.02), step_mps=_exactly(0.1 * KNOT_MPS))

@@ -12,6 +12,7 @@ import {
   TextField,
   YesNoField,
 } from "../../shared/fields";
+import { useReceivers } from "../runs/receivers";
 import { useSaveSetup } from "./queries";
 
 export const CHANGES = [
@@ -51,6 +52,7 @@ function firstOf(from?: Schemas["Setup"]): object {
     change: from ? undefined : "as delivered",
     can_undo: true,
     tire_season: from?.tire_season ?? "summer",
+    receiver_used: from?.receiver_used ?? "",
   };
 }
 
@@ -84,6 +86,21 @@ export function SetupForm({ car, setup: now, done }: Props) {
         done={done}
       />
     </>
+  );
+}
+
+/** Whose runs count where several receivers saw a pass. */
+function ReceiverField() {
+  const receivers = useReceivers().data ?? [];
+  return (
+    <ChoiceField
+      name="receiver_used"
+      label="Receiver that counts, of several"
+      options={[
+        { value: "", label: "the quicker one" },
+        ...receivers.map(({ name }) => ({ value: name, label: name })),
+      ]}
+    />
   );
 }
 
@@ -144,6 +161,7 @@ function Fields(props: {
         <NumberField name="tire_tread_mm" label="Tread, mm" step={0.1} />
         <QuantityField name="test_mass_kg" label="Mass, if this changed it" kind="mass" />
         <NumberField name="cda_m2" label="Drag area, m², if changed" step={0.01} />
+        <ReceiverField />
       </div>
       <TextField name="modifications" label="Modifications" rows={2} most={2000} />
     </EntryForm>

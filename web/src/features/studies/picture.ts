@@ -5,7 +5,10 @@ import { DASHES, groupColor } from "../comparisons/groups";
 import type { Axis, StudyChart } from "./queries";
 
 const DIGITS = 3;
-const KNOWN: readonly string[] = ["speed", "distance", "temperature", "time", "percent", "power", "ratio"];
+const KNOWN: readonly string[] = [
+  ...["speed", "distance", "temperature", "time", "percent", "power", "ratio"],
+  ...["mass", "odometer", "pressure"],
+];
 
 /** The kind of quantity that an axis counts; what is none has a unit of its own. */
 export function kindOf({ kind }: Axis): Kind {
