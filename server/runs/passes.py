@@ -32,7 +32,7 @@ class Seen:
 
     @property
     def rank(self) -> tuple[bool, float, int]:
-        """The lowest of a pass counts: the receiver that its setup names, else the quicker one, else the earlier run."""
+        """The lowest of a pass counts: the receiver that the setup names, else the quicker, else the earlier run."""
         named = bool(self.receiver) and self.receiver == self.receiver_used
         return not named, -self.rate_hz, self.run
 
@@ -75,10 +75,11 @@ def doubt_about(log: Log) -> str:
 
 def _agreement(pairs: Sequence[tuple[Run, Run]]) -> tuple[str, Agreement] | None:
     """How the second of each pair agrees with the first, in the measure that most of them have; None of too few."""
-    rows = Measured.objects.filter(run__in=[run for pair in pairs for run in pair], time_s__isnull=False)
+    rows = Measured.objects.filter(run__in=[run for pair in pairs for run in pair])
     times: dict[str, dict[int, float]] = {}
-    for run, name, time_s in rows.exclude(clock="first_movement").values_list("run", "name", "time_s"):
-        times.setdefault(name, {})[run] = time_s
+    for run, measure, time_s in rows.exclude(clock="first_movement").values_list("run", "name", "time_s"):
+        if time_s is not None:
+            times.setdefault(measure, {})[run] = time_s
     shared = {
         name: [(of[one.pk], of[other.pk]) for one, other in pairs if one.pk in of and other.pk in of]
         for name, of in times.items()

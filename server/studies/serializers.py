@@ -16,7 +16,7 @@ from runs.models import ClockName, Log, Run
 from studies.choosing import Picked
 from studies.models import LeftOut, OwnMeasure, OwnValue, Series, Study, StudyKind, TableView
 from studies.services import Result, answer, changes, keep, question_of
-from studies.showing import Axis, Chart, Table
+from studies.showing import Axis, Chart, Drive, Table
 
 MOST_SERIES, MOST_LEFT_OUT = 8, 200
 
@@ -143,6 +143,17 @@ class StudiedRunSerializer(serializers.Serializer[Any]):
     dropped = serializers.CharField()
 
 
+class StudyDriveSerializer(serializers.Serializer[Drive]):
+    """The places of a drive with the heading there, and meters east and north of the first; where the start line is."""
+
+    latitude_deg = serializers.ListField(child=serializers.FloatField())
+    longitude_deg = serializers.ListField(child=serializers.FloatField())
+    heading_deg = serializers.ListField(child=serializers.FloatField())
+    east_m = serializers.ListField(child=serializers.FloatField())
+    north_m = serializers.ListField(child=serializers.FloatField())
+    start = serializers.IntegerField(allow_null=True)
+
+
 class StudyResultSerializer(serializers.Serializer[Result]):
     """What a study says; `trouble` is why it can't say anything."""
 
@@ -152,6 +163,7 @@ class StudyResultSerializer(serializers.Serializer[Result]):
     tables = serializers.SerializerMethodField()
     trouble = serializers.CharField()
     runs = serializers.SerializerMethodField()
+    drive = StudyDriveSerializer(allow_null=True)
 
     @extend_schema_field(serializers.ListField(child=serializers.CharField()))
     def get_sentences(self, result: Result) -> list[str]:

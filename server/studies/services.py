@@ -18,14 +18,14 @@ from studies.kinds.dashboard import dashboards
 from studies.kinds.energy import energies
 from studies.kinds.history import histories
 from studies.kinds.in_order import braking, passes
-from studies.kinds.laps import laps_of
+from studies.kinds.laps import drive_of, laps_of, line_of, trace_of
 from studies.kinds.levels import modes, tires
 from studies.kinds.receivers import receivers
 from studies.kinds.roll_ons import roll_ons
 from studies.kinds.sweep import charge_sweep, warm_up
 from studies.kinds.unlike import with_unlike_series
 from studies.models import Study, StudyKind
-from studies.showing import Shown
+from studies.showing import Drive, Shown
 
 MADE: Mapping[StudyKind, Callable[[Chosen], Shown]] = {
     StudyKind.SWEEP: charge_sweep,
@@ -51,11 +51,12 @@ USUAL_MEASURES: Mapping[StudyKind, str] = {
 
 @dataclass(frozen=True)
 class Result:
-    """A study's answer with its runs; `trouble` is why there is none, and what to do."""
+    """A study's answer with its runs; `trouble` is why there is none, and what to do; laps have a `drive`."""
 
     shown: Shown | None
     runs: list[tuple[int, Picked]]
     trouble: str = ""
+    drive: Drive | None = None
 
 
 def answer(asked: Mapping[str, Any]) -> Result:
@@ -85,11 +86,17 @@ def _laps(asked: Mapping[str, Any]) -> Result:
     if log is None:
         return Result(None, [], "Choose the log of a drive with laps.")
     places = [asked[name] for name in ("start_latitude_deg", "start_longitude_deg", "start_heading_deg")]
-    line = None if None in places else StartLine(*places)
+    asked_for = None if None in places else StartLine(*places)
     try:
-        return Result(laps_of(log, line), [])
+        trace = trace_of(log)
     except ValueError as error:
         return Result(None, [], str(error))
+    line = line_of(trace, asked_for)
+    drive = drive_of(trace, line)
+    try:
+        return Result(laps_of(trace, line, log.name), [], drive=drive)
+    except ValueError as error:
+        return Result(None, [], str(error), drive)
 
 
 def question_of(study: Study) -> dict[str, Any]:

@@ -82,6 +82,18 @@ class Table:
 
 
 @dataclass(frozen=True)
+class Drive:
+    """The places of a drive (n each) with the heading there, on a plane too; `start` is the start line's, if any."""
+
+    latitude_deg: Sequence[float]
+    longitude_deg: Sequence[float]
+    heading_deg: Sequence[float]
+    east_m: Sequence[float]
+    north_m: Sequence[float]
+    start: int | None = None
+
+
+@dataclass(frozen=True)
 class Shown:
     """A study's answer: its sentences, the largest first, what to beware of, its pictures and tables."""
 

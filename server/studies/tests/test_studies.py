@@ -388,6 +388,17 @@ class LapsTest(StudyCase):
         self.assertIn("five.nmea: No lap", found["trouble"])
         self.assertEqual(self.answer("laps", series=[])["trouble"], "Choose the log of a drive with laps.")
 
+    def test_the_start_line_can_be_set_where_the_drive_went(self):
+        log = import_log("five.nmea", log_bytes("five-runs"), self.setup_, self.person, {}).log
+        drive = self.answer("laps", log=log.pk, series=[])["drive"]
+        place = len(drive["east_m"]) // 3
+        fields = ("latitude_deg", "longitude_deg", "heading_deg")
+        chosen = {f"start_{name}": drive[name][place] for name in fields}
+        again = self.answer("laps", log=log.pk, series=[], **chosen)
+        self.assertEqual(again["drive"]["start"], place)
+        self.assertLessEqual(len(drive["east_m"]), 400)
+        self.assertEqual({len(column) for name, column in drive.items() if name != "start"}, {len(drive["east_m"])})
+
 
 class AllCarsTest(StudyCase):
     def test_every_setup_has_its_numbers_and_copies_are_marked(self):

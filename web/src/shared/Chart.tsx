@@ -38,10 +38,12 @@ interface Props {
   height: number;
   label: string;
   link?: Link;
+  /** What a click on the chart does, in its own coordinates. */
+  pick?: (x: number, y: number) => void;
 }
 
 /** One chart, drawn as SVG so that it prints; `label` says in words what it shows. */
-export default function Chart({ option, height, label, link }: Props) {
+export default function Chart({ option, height, label, link, pick }: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const pointer = usePointer();
   useEffect(() => {
@@ -49,6 +51,7 @@ export default function Chart({ option, height, label, link }: Props) {
     const chart = init(holder.current, undefined, { renderer: "svg" });
     chart.setOption({ animation: false, ...option });
     const unlink = pointer && link ? join(chart, pointer, link) : undefined;
+    if (pick) onClick(chart, pick);
     const watch = new ResizeObserver(() => chart.resize());
     watch.observe(holder.current);
     return () => {
@@ -56,8 +59,17 @@ export default function Chart({ option, height, label, link }: Props) {
       watch.disconnect();
       chart.dispose();
     };
-  }, [option, pointer, link]);
+  }, [option, pointer, link, pick]);
   return <div ref={holder} role="img" aria-label={label} style={{ height, width: "100%" }} />;
+}
+
+function onClick(chart: EChartsType, pick: (x: number, y: number) => void) {
+  chart.getZr().on("click", (event: { offsetX: number; offsetY: number }) => {
+    const pixel = [event.offsetX, event.offsetY];
+    if (!chart.containPixel({ gridIndex: 0 }, pixel)) return;
+    const [x, y] = chart.convertFromPixel({ gridIndex: 0 }, pixel) as [number, number];
+    pick(x, y);
+  });
 }
 
 /** Reports where the mouse is to the pointer, and marks its place in the series `pointer`. */

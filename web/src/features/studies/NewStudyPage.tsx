@@ -11,7 +11,7 @@ import { useCars } from "../cars/queries";
 import { useLogs } from "../runs/logs";
 import { firstAsk, isReady, useStudyAsk } from "./ask";
 import { factsOf, KINDS, type StudyKind } from "./kinds";
-import { useSaveStudy, useStudyPreview, type StudyAsk } from "./queries";
+import { useSaveStudy, useStudyPreview, type StudyAsk, type StudyResult } from "./queries";
 import { SeriesFields } from "./SeriesFields";
 import { StudyAnswer } from "./StudyAnswer";
 import { StudyRuns } from "./StudyRuns";
@@ -52,7 +52,7 @@ function Asked({ first }: { first: StudyAsk }) {
       {isReady(ask) && preview.isPending && !preview.error && <Loading what="the study" />}
       {isReady(ask) && preview.data && !preview.error && (
         <Suspense fallback={<Loading what="the charts" />}>
-          <StudyAnswer result={preview.data} />
+          <StudyAnswer result={preview.data} move={(place) => change(startAt(preview.data, place))} />
           <StudyRuns
             result={preview.data}
             names={(ask.series ?? []).map((series) => series.name)}
@@ -64,6 +64,15 @@ function Asked({ first }: { first: StudyAsk }) {
       )}
     </>
   );
+}
+
+/** The start line at a place of the drive. */
+function startAt({ drive }: StudyResult, place: number): Partial<StudyAsk> {
+  return {
+    start_latitude_deg: drive?.latitude_deg[place] ?? null,
+    start_longitude_deg: drive?.longitude_deg[place] ?? null,
+    start_heading_deg: drive?.heading_deg[place] ?? null,
+  };
 }
 
 interface Props {
@@ -136,7 +145,9 @@ function DriveChoice({ ask, change }: Props) {
         placeholder="Name of a log"
         value={ask.log ?? null}
         options={(logs.data?.results ?? []).map((log) => ({ value: log.id, label: log.name }))}
-        onChange={(log: number) => change({ log })}
+        onChange={(log: number) =>
+          change({ log, start_latitude_deg: null, start_longitude_deg: null, start_heading_deg: null })
+        }
       />
     </label>
   );

@@ -3,10 +3,8 @@ import type { ReactNode } from "react";
 
 import { useCars } from "../cars/queries";
 import { useReceivers } from "../runs/receivers";
-import type { AskedSeries } from "./ask";
+import { MOST_SERIES, unused, type AskedSeries } from "./ask";
 import type { StudyAsk } from "./queries";
-
-const MOST = 8;
 
 interface Props {
   ask: StudyAsk;
@@ -35,20 +33,13 @@ export function SeriesFields({ ask, change }: Props) {
             : {})}
         />
       ))}
-      {series.length < MOST && (
+      {series.length < MOST_SERIES && (
         <Button size="small" onClick={add} disabled={cars.length === 0}>
           Lay another beside it
         </Button>
       )}
     </>
   );
-}
-
-function unused(name: string, series: readonly AskedSeries[]): string {
-  const taken = new Set(series.map((each) => each.name));
-  let found = name;
-  for (let n = 2; taken.has(found); n += 1) found = `${name} ${n}`;
-  return found;
 }
 
 function OneSeries(props: {

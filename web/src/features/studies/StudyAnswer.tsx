@@ -7,17 +7,22 @@ import { Measured } from "../../shared/Measured";
 import { usePreferences } from "../../shared/preferences";
 import { SaveChart } from "../../shared/SaveChart";
 import { fixed, shown, unitOf, type Family } from "../../shared/units";
+import { DriveMap } from "./DriveMap";
 import { digitsFor, kindOf, optionOf, titleOf } from "./picture";
 import type { Axis, StudyChart, StudyResult, StudyTable } from "./queries";
 
 /** What a study says: the sentences largest, the picture that answers, then tables; or why it can't say anything. */
-export function StudyAnswer({ result }: { result: StudyResult }) {
+export function StudyAnswer({ result, move }: { result: StudyResult; move?: (place: number) => void }) {
+  const map = result.drive && <DriveMap drive={result.drive} {...(move ? { move } : {})} />;
   if (result.trouble)
     return (
-      <section className="sheet" role="alert">
-        <h2>Nothing can be said yet</h2>
-        <p>{result.trouble}</p>
-      </section>
+      <>
+        <section className="sheet" role="alert">
+          <h2>Nothing can be said yet</h2>
+          <p>{result.trouble}</p>
+        </section>
+        {map}
+      </>
     );
   const [first, ...others] = result.charts;
   return (
@@ -42,6 +47,7 @@ export function StudyAnswer({ result }: { result: StudyResult }) {
           ))}
         </div>
       )}
+      {map}
       {result.tables.map((table) => (
         <NumberTable key={table.title} table={table} />
       ))}

@@ -1,5 +1,5 @@
-import { Alert, Button } from "antd";
-import { Suspense } from "react";
+import { Alert, Button, Select } from "antd";
+import { Suspense, useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { DeleteButton } from "../../shared/DeleteButton";
@@ -9,9 +9,9 @@ import { useDelete } from "../../shared/useDelete";
 import { useTitle } from "../../shared/useTitle";
 import { useSession } from "../accounts/session";
 import { HistorySheet } from "../history/HistorySheet";
-import { askPath } from "./ask";
+import { askPath, together } from "./ask";
 import { factsOf } from "./kinds";
-import { useChangeStudy, useKeepStudy, useRenameStudy, useStudy, type Study } from "./queries";
+import { useChangeStudy, useKeepStudy, useRenameStudy, useStudies, useStudy, type Study } from "./queries";
 import { StudyAnswer } from "./StudyAnswer";
 import { StudyRuns } from "./StudyRuns";
 
@@ -70,6 +70,7 @@ function Acts({ study }: { study: Study }) {
   return (
     <span className="push no-print acts">
       <Button onClick={() => void navigate(askPath(study))}>Change what it takes</Button>
+      <LayOver study={study} />
       <Button onClick={() => window.print()}>Print</Button>
       <Button href={`/api/v1/studies/${study.id}/export/csv/`}>CSV</Button>
       <Button href={`/api/v1/studies/${study.id}/export/json/`}>JSON</Button>
@@ -85,6 +86,31 @@ function Acts({ study }: { study: Study }) {
         </>
       )}
     </span>
+  );
+}
+
+/** Another saved study of the kind laid over this one, as a new study. */
+function LayOver({ study }: { study: Study }) {
+  const studies = useStudies().data ?? [];
+  const others = studies.filter(({ id, kind }) => id !== study.id && kind === study.kind);
+  const [chosen, choose] = useState<number>();
+  const other = useStudy(chosen);
+  const navigate = useNavigate();
+  useEffect(() => {
+    if (other.data) void navigate(askPath(together(study, other.data)));
+  }, [other.data, study, navigate]);
+  if (study.kind === "laps" || others.length === 0) return null;
+  return (
+    <Select
+      aria-label="Lay another study over it"
+      className="lay-over"
+      placeholder="Lay over it …"
+      popupMatchSelectWidth={false}
+      loading={other.isFetching}
+      value={chosen ?? null}
+      options={others.map(({ id, title }) => ({ value: id, label: title }))}
+      onChange={choose}
+    />
   );
 }
 

@@ -12,6 +12,25 @@ export function firstAsk(kind: StudyKind, car: { id: number; name: string } | un
   return { kind, measure, clock: "", series: car ? [{ name: car.name, car: car.id }] : [], left_out: [] };
 }
 
+export const MOST_SERIES = 8;
+
+/** A name that no series has yet. */
+export function unused(name: string, series: readonly AskedSeries[]): string {
+  const taken = new Set(series.map((each) => each.name));
+  let found = name;
+  for (let n = 2; taken.has(found); n += 1) found = `${name} ${n}`;
+  return found;
+}
+
+/** Two studies of one kind over one another, on the measure of the first. */
+export function together(one: StudyAsk, other: StudyAsk): StudyAsk {
+  const series = [...(one.series ?? [])];
+  for (const each of other.series ?? []) series.push({ ...each, name: unused(each.name, series) });
+  const leftOut = [...(one.left_out ?? []), ...(other.left_out ?? [])];
+  const once = leftOut.filter((row, place) => leftOut.findIndex(({ run }) => run === row.run) === place);
+  return { ...one, series: series.slice(0, MOST_SERIES), left_out: once };
+}
+
 /** The address of a study that is not saved yet. */
 export function askPath(ask: StudyAsk): string {
   return `/studies/new?ask=${encodeURIComponent(written(ask))}`;

@@ -6,6 +6,7 @@ export type StudyAsk = Schemas["StudyAskRequest"];
 export type Study = Schemas["Study"];
 export type StudyResult = Schemas["StudyResult"];
 export type StudyChart = Schemas["StudyChart"];
+export type StudyDrive = Schemas["StudyDrive"];
 export type StudyTable = Schemas["StudyTable"];
 export type Axis = Schemas["StudyAxis"];
 export type AllCarsRow = Schemas["AllCarsRow"];
@@ -23,10 +24,12 @@ export function useStudies() {
   });
 }
 
-export function useStudy(id: number) {
+/** A study; none while there is no number. */
+export function useStudy(id: number | undefined) {
   return useQuery({
     queryKey: ["studies", id],
-    queryFn: async () => body(await api.GET("/api/v1/studies/{id}/", at(id))),
+    queryFn: async () => body(await api.GET("/api/v1/studies/{id}/", at(id ?? 0))),
+    enabled: id !== undefined,
   });
 }
 
