@@ -207,7 +207,7 @@ class SmallThingsTest(BrowserTest):
         layout = TableLayout.objects.create(headings_sha256="0" * 64, named_by=self.person)
         for heading, meaning in (("Zeit [s]", "elapsed_s"), ("v Fahrzeug", "speed_mph")):
             layout.columns.create(heading=heading, meaning=meaning)
-        page.goto("/logs")
+        page.goto("/logs?part=layouts")
         page.get_by_role("button", name="Edit columns Zeit [s], v Fahrzeug").click()
         self.choose(page, "v Fahrzeug", "speed, km/h")
         page.get_by_role("button", name="Save").click()

@@ -21,6 +21,9 @@ class PlanKind(models.TextChoices):
     SIDE_BY_SIDE = "side by side"
 
 
+OF_SEVERAL_CARS = (PlanKind.ROLL_ON, PlanKind.SIDE_BY_SIDE)
+
+
 class OrderName(models.TextChoices):
     """In which order the groups are driven."""
 

@@ -12,20 +12,21 @@ from config.fields import MeasureField
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 from learning.serializers import StripCheckSerializer
-from plans.models import Group, Plan
+from plans.models import OF_SEVERAL_CARS, Group, Plan, PlanKind
 from plans.services import advise, can_still_show, fits, progress
 
-MOST_GROUPS = 6
+MOST_GROUPS, LANES = 6, 2
 
 
 class GroupSerializer(WholeSerializer[Group]):
     """One side of the question."""
 
     setup_name = serializers.CharField(source="setup.name", read_only=True, default=None, allow_null=True)
+    car = serializers.IntegerField(source="setup.car_id", read_only=True, default=None, allow_null=True)
 
     class Meta:
         model = Group
-        fields = ("id", "name", "setup", "setup_name")
+        fields = ("id", "name", "setup", "setup_name", "car")
 
 
 class CurvePointSerializer(serializers.Serializer[Any]):
@@ -168,8 +169,12 @@ class PlanAskSerializer(serializers.ModelSerializer[Plan]):
             if ends[0] >= ends[1]:
                 raise serializers.ValidationError({high: ["The window's upper end must be above its lower end."]})
         car = self._stated(attrs, "car")
+        kind = self._stated(attrs, "kind")
+        several = kind in OF_SEVERAL_CARS
+        if kind == PlanKind.SIDE_BY_SIDE and len(attrs.get("groups", [])) > LANES:
+            raise serializers.ValidationError({"groups": ["Side by side takes two groups, one a lane."]})
         for group in attrs.get("groups", []):
-            if group.get("setup") and group["setup"].car_id != car.pk:
+            if group.get("setup") and group["setup"].car_id != car.pk and not several:
                 raise serializers.ValidationError({"groups": [f"{group['setup'].name} is no setup of {car.name}."]})
         if self._stated(attrs, "runs_per_group") < self._stated(attrs, "days_per_group"):
             raise serializers.ValidationError({"days_per_group": ["More days than runs per group."]})
@@ -211,14 +216,18 @@ class PlanSerializer(PlanAskSerializer, RevisedSerializer[Plan]):
         return can_still_show(plan)
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:
-        """Refused where the strip is too short to stop on."""
+        """Refused where the strip is too short to stop on, and where a saved plan would get or lose a group."""
         attrs = super().validate(attrs)
-        try:
-            refused = fits(*(self._stated(attrs, name) for name in ("course", "car", "measure")))
-        except ValueError as error:
-            raise serializers.ValidationError({"measure": [str(error)]}) from None
-        if refused:
-            raise serializers.ValidationError({"course": [refused]})
+        if self.instance and "groups" in attrs and len(attrs["groups"]) != self.instance.groups.count():
+            raise serializers.ValidationError({"groups": ["A saved plan keeps its number of groups: make a new plan."]})
+        setups = [group["setup"] for group in attrs.get("groups", []) if group.get("setup")]
+        for car in {self._stated(attrs, "car"), *(setup.car for setup in setups)}:
+            try:
+                refused = fits(self._stated(attrs, "course"), car, self._stated(attrs, "measure"))
+            except ValueError as error:
+                raise serializers.ValidationError({"measure": [str(error)]}) from None
+            if refused:
+                raise serializers.ValidationError({"course": [refused]})
         return attrs
 
     def create(self, validated_data: dict[str, Any]) -> Plan:

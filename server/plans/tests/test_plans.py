@@ -7,7 +7,7 @@ from django.urls import reverse
 from accounts.models import Role
 from plans.models import Plan
 from plans.tests.asking import PlanTest
-from runs.tests.factories import RunFactory, SetupFactory, UserFactory
+from runs.tests.factories import CarFactory, RunFactory, SetupFactory, UserFactory
 
 
 class AdviceTest(PlanTest):
@@ -104,6 +104,37 @@ class RefusalTest(PlanTest):
             "groups", self.post("plan-list", self.asked(groups=[{"name": "a"}, {"name": "a"}])).json()["errors"]
         )
         self.assertEqual(Plan.objects.count(), 0)
+
+    def test_cars_of_their_own_race_side_by_side_and_roll_on_but_are_no_groups_of_one_change(self):
+        other = SetupFactory(name="as delivered", car=CarFactory(name="Wren", power_kw=180, battery_kwh=60))
+        groups = [{"name": "left", "setup": self.setup.pk}, {"name": "Wren", "setup": other.pk}]
+        for kind, measure in (("side by side", "0-60 mph"), ("roll-ons", "30-70 mph")):
+            plan = self.plan(
+                kind=kind, measure=measure, clock="speed" if kind == "roll-ons" else "rollout", groups=groups
+            )
+            self.assertEqual([group["car"] for group in plan["groups"]], [self.car.pk, other.car.pk])
+        refused = self.post("plan-list", self.asked(groups=groups)).json()["errors"]
+        self.assertIn("is no setup of", refused["groups"][0])
+        three = [*groups, {"name": "third"}]
+        refused = self.post("plan-list", self.asked(kind="side by side", groups=three)).json()["errors"]
+        self.assertEqual(refused["groups"], ["Side by side takes two groups, one a lane."])
+
+    def test_a_strip_that_fits_one_car_only_is_refused(self):
+        slow = CarFactory(name="Wren", power_kw=60, battery_kwh=40)
+        self.course.length_m, self.course.runout_m = 260, 60
+        self.course.save()
+        groups = [{"name": "Wren", "setup": SetupFactory(car=slow).pk}, {"name": "second", "setup": self.setup.pk}]
+        alone = self.post("plan-advice", self.asked(kind="side by side"))
+        self.assertTrue(alone.json()["strip"]["fits"])
+        refused = self.post("plan-list", self.asked(kind="side by side", groups=groups))
+        self.assertIn("too short", refused.json()["errors"]["course"][0])
+
+    def test_a_saved_plan_keeps_its_number_of_groups(self):
+        plan = self.plan()
+        three = [*self.asked()["groups"], {"name": "third"}]
+        at = reverse("plan-detail", args=[plan["id"]])
+        refused = self.client.patch(at, {"groups": three, "revision": plan["revision"]}, format="json")
+        self.assertIn("keeps its number of groups", refused.json()["errors"]["groups"][0])
 
     def test_a_reader_plans_nothing(self):
         self.client.force_login(UserFactory(role=Role.READER), backend="django.contrib.auth.backends.ModelBackend")

@@ -3036,6 +3036,7 @@ export interface components {
             name: string;
             setup?: number | null;
             readonly setup_name: string | null;
+            readonly car: number | null;
         };
         /** @description One side of the question. */
         GroupRequest: {
@@ -4562,6 +4563,8 @@ export interface components {
              */
             cda_m2?: number | null;
             modifications?: string;
+            /** @description whose runs count where several receivers saw a pass; empty: the quicker */
+            receiver_used?: string;
             car?: number;
         };
         /** @description Another title, or other runs left out. */
@@ -5542,6 +5545,8 @@ export interface components {
              */
             cda_m2?: number | null;
             modifications?: string;
+            /** @description whose runs count where several receivers saw a pass; empty: the quicker */
+            receiver_used?: string;
             car: number;
         };
         /** @description Two setups field by field, and what a change of wheels amounts to. */
@@ -5603,6 +5608,8 @@ export interface components {
              */
             cda_m2?: number | null;
             modifications?: string;
+            /** @description whose runs count where several receivers saw a pass; empty: the quicker */
+            receiver_used?: string;
             car: number;
         };
         /**
@@ -5842,6 +5849,24 @@ export interface components {
             band: components["schemas"]["StudyBand"] | null;
             marks: components["schemas"]["StudyMark"][];
         };
+        /** @description The places of a drive with the heading there, and meters east and north of the first; where the start line is. */
+        StudyDrive: {
+            latitude_deg: number[];
+            longitude_deg: number[];
+            heading_deg: number[];
+            east_m: number[];
+            north_m: number[];
+            start: number | null;
+        };
+        /** @description The places of a drive with the heading there, and meters east and north of the first; where the start line is. */
+        StudyDriveRequest: {
+            latitude_deg: number[];
+            longitude_deg: number[];
+            heading_deg: number[];
+            east_m: number[];
+            north_m: number[];
+            start: number | null;
+        };
         /**
          * @description * `charge sweep` - Sweep
          *     * `warm-up` - Warm Up
@@ -5906,10 +5931,12 @@ export interface components {
             readonly tables: components["schemas"]["StudyTable"][];
             trouble: string;
             readonly runs: components["schemas"]["StudiedRun"][];
+            drive: components["schemas"]["StudyDrive"] | null;
         };
         /** @description What a study says; `trouble` is why it can't say anything. */
         StudyResultRequest: {
             trouble: string;
+            drive: components["schemas"]["StudyDriveRequest"] | null;
         };
         /** @description A saved study in the list, with what it said when it was saved. */
         StudyRow: {

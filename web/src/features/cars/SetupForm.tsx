@@ -12,7 +12,7 @@ import {
   TextField,
   YesNoField,
 } from "../../shared/fields";
-import { useReceivers } from "../runs/receivers";
+import { useReceivers } from "../../shared/useReceivers";
 import { useSaveSetup } from "./queries";
 
 export const CHANGES = [

@@ -11,6 +11,7 @@ import { useSettled } from "../../shared/useSettled";
 import { useCars } from "../cars/queries";
 import { useCourses } from "../courses/queries";
 import { AdviceSheet } from "./AdviceSheet";
+import { isSingle, mostGroups } from "./kinds";
 import { PlanForm } from "./PlanForm";
 import { useAdvice, usePlan, useSavePlan, type Plan, type PlanAsk } from "./queries";
 
@@ -111,7 +112,12 @@ function PlanEditor({ id, revision, start }: EditorProps) {
         {id !== undefined && <span className="quiet">Days already planned stay as they are.</span>}
       </div>
       <div className="columns">
-        <PlanForm form={form} start={start} changed={() => setAsk(asked(form, start))} />
+        <PlanForm
+          form={form}
+          start={start}
+          changed={() => setAsk(asked(form, start))}
+          saved={id !== undefined}
+        />
         <div>
           {advice.error && <Alert type="warning" title={advice.error.message} className="below" />}
           {answer && <AdviceSheet advice={answer} ask={ask} />}
@@ -151,8 +157,8 @@ function onItsClock(ask: PlanAsk, measure: Measure | undefined): PlanAsk {
 /** What is typed, over what the form began with; tests of one group drop the second. */
 function asked(form: ReturnType<typeof Form.useForm<PlanAsk>>[0], start: Partial<PlanAsk>): PlanAsk {
   const all = { ...start, ...form.getFieldsValue() } as PlanAsk;
-  const single = all.kind === "charge sweep" || all.kind === "braking series";
-  const groups = (all.groups ?? []).slice(0, single ? 1 : 2);
+  const single = isSingle(all.kind);
+  const groups = (all.groups ?? []).slice(0, mostGroups(all.kind));
   const alternate = single || all.can_alternate !== false;
   return {
     ...all,

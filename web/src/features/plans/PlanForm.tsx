@@ -1,4 +1,4 @@
-import { AutoComplete, Form, Segmented, type FormInstance } from "antd";
+import { AutoComplete, Button, Form, Segmented, type FormInstance } from "antd";
 
 import { QuantityInput } from "../../shared/QuantityInput";
 import { useMeasures } from "../../shared/useMeasure";
@@ -6,7 +6,7 @@ import { ChoiceField, NumberField, QuantityField, TextField, YesNoField } from "
 import { useCars } from "../cars/queries";
 import { useCourseOptions } from "../courses/useCourseOptions";
 import { useIsStop } from "./useIsStop";
-import { KINDS, kindName, usualOf } from "./kinds";
+import { isOfSeveralCars, isSingle, KINDS, kindName, mostGroups, usualOf } from "./kinds";
 import type { PlanAsk } from "./queries";
 
 const ORDERS = ["ABBA", "alternating", "randomized", "blocked"];
@@ -14,10 +14,12 @@ interface Props {
   form: FormInstance<PlanAsk>;
   start: Partial<PlanAsk>;
   changed: () => void;
+  /** A saved plan keeps its number of groups. */
+  saved: boolean;
 }
 
 /** The question, what would matter, and how it may be driven. */
-export function PlanForm({ form, start, changed }: Props) {
+export function PlanForm({ form, start, changed, saved }: Props) {
   return (
     <Form
       form={form}
@@ -29,7 +31,7 @@ export function PlanForm({ form, start, changed }: Props) {
       }}
     >
       <Question form={form} />
-      <Groups form={form} />
+      <Groups form={form} saved={saved} />
       <Driving form={form} />
       <Window />
     </Form>
@@ -83,33 +85,58 @@ function Question({ form }: { form: FormInstance<PlanAsk> }) {
   );
 }
 
-function Groups({ form }: { form: FormInstance<PlanAsk> }) {
+function Groups({ form, saved }: { form: FormInstance<PlanAsk>; saved: boolean }) {
   const cars = useCars();
   const car = Form.useWatch("car", form) as number | undefined;
   const kind = Form.useWatch("kind", form) as string | undefined;
-  const setups = cars.data?.find((each) => each.id === car)?.setups ?? [];
-  const options = setups.map((each) => ({ value: each.id, label: each.name }));
-  const single = kind === "charge sweep" || kind === "braking series";
+  const several = isOfSeveralCars(kind);
+  const options = (cars.data ?? [])
+    .filter(({ id }) => several || id === car)
+    .flatMap(({ name, setups }) =>
+      setups.map((each) => ({ value: each.id, label: several ? `${name}: ${each.name}` : each.name })),
+    );
+  const single = isSingle(kind);
+  const most = mostGroups(kind);
   return (
     <section className="sheet" aria-label="Groups">
       <h2>{single ? "Tested setup" : "Groups"}</h2>
-      {[0, 1].slice(0, single ? 1 : 2).map((place) => (
-        <div className="form-grid" key={place}>
-          <TextField
-            name={["groups", place, "name"]}
-            label={`Name of group ${place + 1}`}
-            required="Name the group"
-            most={40}
-          />
-          <ChoiceField
-            name={["groups", place, "setup"]}
-            label={`Setup of group ${place + 1}`}
-            clearable
-            placeholder="not installed yet"
-            options={options}
-          />
-        </div>
-      ))}
+      <Form.List name="groups">
+        {(fields, { add, remove }) => (
+          <>
+            {fields.slice(0, most).map((field, place) => (
+              <div className="form-grid" key={field.key}>
+                <TextField
+                  name={[field.name, "name"]}
+                  label={`Name of group ${place + 1}`}
+                  required="Name the group"
+                  most={40}
+                />
+                <ChoiceField
+                  name={[field.name, "setup"]}
+                  label={`Setup of group ${place + 1}`}
+                  clearable
+                  placeholder="not installed yet"
+                  options={options}
+                />
+                {place >= 2 && !saved && (
+                  <Button
+                    className="of-row"
+                    onClick={() => remove(field.name)}
+                    aria-label={`Remove group ${place + 1}`}
+                  >
+                    Remove
+                  </Button>
+                )}
+              </div>
+            ))}
+            {!saved && fields.length < most && (
+              <Button className="below" onClick={() => add({ name: `group ${fields.length + 1}` })}>
+                Add a group
+              </Button>
+            )}
+          </>
+        )}
+      </Form.List>
       {!single && (
         <YesNoField
           name="can_alternate"

@@ -7,6 +7,22 @@ export function kindName(kind: string | undefined): string {
   return kind === undefined || kind === "groups" ? "groups" : kind;
 }
 
+/** Whether its groups may be cars of their own. */
+export function isOfSeveralCars(kind: string | undefined): boolean {
+  return kind === "roll-ons" || kind === "side by side";
+}
+
+/** A test of one setup, without groups beside it. */
+export function isSingle(kind: string | undefined): boolean {
+  return kind === "charge sweep" || kind === "braking series";
+}
+
+/** How many groups a kind takes: two lanes, one setup, or up to six. */
+export function mostGroups(kind: string | undefined): number {
+  if (isSingle(kind)) return 1;
+  return kind === "side by side" ? 2 : 6;
+}
+
 /** What a kind of test begins with, so that nothing of the kind before stays that does not fit. */
 export function usualOf(kind: string): Partial<PlanAsk> {
   switch (kind) {

@@ -1,6 +1,6 @@
-import { Input, Pagination } from "antd";
+import { Input, Pagination, Segmented } from "antd";
 import { useState } from "react";
-import { Link } from "react-router";
+import { Link, useSearchParams } from "react-router";
 
 import { DataTable } from "../../shared/DataTable";
 import { dayAndTime } from "../../shared/measures";
@@ -13,9 +13,39 @@ import { useLogs } from "./logs";
 
 const PAGE = 50;
 
-/** Every log that was imported or recorded, with what came of it. */
+const PARTS = { logs: "Logs", receivers: "Receivers", layouts: "Named columns" } as const;
+type Part = keyof typeof PARTS;
+
+/** Every log, and what is known of the receivers and tables that logs come from. */
 export function LogsPage() {
-  useTitle("Logs");
+  const [params, setParams] = useSearchParams();
+  const asked = params.get("part") ?? "";
+  const part: Part = asked in PARTS ? (asked as Part) : "logs";
+  useTitle(PARTS[part]);
+  return (
+    <>
+      <Segmented
+        className="below"
+        aria-label="Part"
+        value={part}
+        options={Object.entries(PARTS).map(([value, label]) => ({ value: value as Part, label }))}
+        onChange={(next) => setParams(next === "logs" ? {} : { part: next })}
+      />
+      {part === "logs" ? (
+        <Logs />
+      ) : (
+        <div className="page-head">
+          <h1>{PARTS[part]}</h1>
+        </div>
+      )}
+      {part === "receivers" && <Receivers />}
+      {part === "layouts" && <TableLayouts />}
+    </>
+  );
+}
+
+/** Every log that was imported or recorded, with what came of it. */
+function Logs() {
   const [page, setPage] = useState(1);
   const [name, setName] = useState("");
   const settled = useSettled(name);
@@ -87,8 +117,6 @@ export function LogsPage() {
           />
         </section>
       )}
-      <Receivers />
-      <TableLayouts />
     </>
   );
 }

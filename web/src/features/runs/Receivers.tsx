@@ -7,7 +7,8 @@ import { EntryForm } from "../../shared/EntryForm";
 import { NumberField, TextField } from "../../shared/fields";
 import { useDelete } from "../../shared/useDelete";
 import { useSession } from "../accounts/session";
-import { useReceivers, useSaveReceiver, type Receiver } from "./receivers";
+import { useReceivers } from "../../shared/useReceivers";
+import { useSaveReceiver, type Receiver } from "./receivers";
 
 /** What a log does not show of the receiver that wrote it; runs name it in their conditions. */
 export function Receivers() {
@@ -18,7 +19,6 @@ export function Receivers() {
   return (
     <section className="sheet" aria-label="Receivers">
       <div className="row">
-        <h2>Receivers</h2>
         {writes && (
           <Button className="push" onClick={() => setEditing("new")}>
             Add a receiver

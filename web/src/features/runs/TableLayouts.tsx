@@ -4,6 +4,7 @@ import { useState } from "react";
 import { DataTable } from "../../shared/DataTable";
 import { DeleteButton } from "../../shared/DeleteButton";
 import type { Schemas } from "../../api/client";
+import { Nothing } from "../../shared/States";
 import { useDelete } from "../../shared/useDelete";
 import { useSession } from "../accounts/session";
 import { useCorrectLayout, useTableLayouts } from "./logs";
@@ -17,10 +18,14 @@ const WORDS = new Map<string, string>(MEANINGS);
 export function TableLayouts() {
   const layouts = useTableLayouts().data ?? [];
   const { person } = useSession();
-  if (layouts.length === 0) return null;
+  if (layouts.length === 0)
+    return (
+      <Nothing title="No columns were named yet">
+        <p>A table whose headings nobody knows asks for them when it is imported.</p>
+      </Nothing>
+    );
   return (
     <section className="sheet" aria-label="Named columns">
-      <h2>Named columns</h2>
       <DataTable
         rows={layouts}
         rowKey={(layout) => layout.id}

@@ -2,7 +2,7 @@ import { AutoComplete, Input, Select } from "antd";
 
 import { QuantityInput } from "../../shared/QuantityInput";
 import { CONDITION_FIELDS, type ConditionField } from "./conditionFields";
-import { useReceivers } from "./receivers";
+import { useReceivers } from "../../shared/useReceivers";
 
 const YES_NO = [
   { value: true, label: "on" },

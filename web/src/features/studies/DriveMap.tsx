@@ -35,7 +35,12 @@ export function DriveMap({ drive, move }: Props) {
   return (
     <section className="sheet" aria-label="Drive">
       <h2>Drive</h2>
-      <Chart option={option} height={260} label="Track of the drive with the start line, north up" pick={pick} />
+      <Chart
+        option={option}
+        height={260}
+        label="Track of the drive with the start line, north up"
+        pick={pick}
+      />
       {move && (
         <label className="no-print">
           Start line, along the drive
@@ -95,7 +100,12 @@ function mapOption(drive: StudyDrive, start: number | null, factor: number, unit
 }
 
 /** A bar across the track at a place. */
-function across(drive: StudyDrive, place: number, track: [number, number][], width: number): [number, number][] {
+function across(
+  drive: StudyDrive,
+  place: number,
+  track: [number, number][],
+  width: number,
+): [number, number][] {
   const [x, y] = track[place] ?? [0, 0];
   const heading = ((drive.heading_deg[place] ?? 0) * Math.PI) / 180;
   const half = (LINE_SHARE * width) / 2;

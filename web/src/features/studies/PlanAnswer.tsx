@@ -32,6 +32,11 @@ function pathOf(plan: Plan): string | null {
   }
   const days = plan.days.map((day) => day.first_run_at.slice(0, 10)).sort();
   const of = { from_day: days[0] ?? null, to_day: days.at(-1) ?? null };
-  const series = plan.groups.map(({ name, setup }) => ({ name, car: plan.car, setup: setup ?? null, ...of }));
+  const series = plan.groups.map(({ name, setup, car }) => ({
+    name,
+    car: car ?? plan.car,
+    setup: setup ?? null,
+    ...of,
+  }));
   return askPath({ kind, measure, clock: kind === "charge sweep" ? clock : "", series, left_out: [] });
 }

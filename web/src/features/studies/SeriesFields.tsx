@@ -2,7 +2,7 @@ import { Button, Input, Select } from "antd";
 import type { ReactNode } from "react";
 
 import { useCars } from "../cars/queries";
-import { useReceivers } from "../runs/receivers";
+import { useReceivers } from "../../shared/useReceivers";
 import { MOST_SERIES, unused, type AskedSeries } from "./ask";
 import type { StudyAsk } from "./queries";
 

@@ -6,6 +6,7 @@ import type { StudyAsk } from "./queries";
 const VIREO: StudyAsk = {
   kind: "charge sweep",
   measure: "0-60 mph",
+  clock: "",
   series: [{ name: "Vireo", car: 1 }],
   left_out: [{ run: 3, reason: "wheel spin" }],
 };
@@ -46,7 +47,12 @@ describe("together", () => {
 
 describe("unused", () => {
   it("counts on until a name is free", () => {
-    expect(unused("Vireo", [{ name: "Vireo", car: 1 }, { name: "Vireo 2", car: 1 }])).toBe("Vireo 3");
+    expect(
+      unused("Vireo", [
+        { name: "Vireo", car: 1 },
+        { name: "Vireo 2", car: 1 },
+      ]),
+    ).toBe("Vireo 3");
     expect(unused("Marlet", [{ name: "Vireo", car: 1 }])).toBe("Marlet");
   });
 });
