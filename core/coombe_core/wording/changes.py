@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from coombe_core.studies.receivers import Agreement
-from coombe_core.wording.quantities import counted, signed
+from coombe_core.wording.quantities import counted, listed, signed
 
 UNITS = ("c", "percent", "kpa", "kg", "km", "mm", "mps", "deg", "hpa", "s", "m", "m2", "kw", "kwh", "nm", "utc", "in")
 
@@ -65,9 +65,9 @@ def same_passes_sentence(
     """
     if not runs:
         return ""
-    had = f"{_listed(logs)} {'has' if len(logs) == 1 else 'have'} too"
+    had = f"{listed(logs)} {'has' if len(logs) == 1 else 'have'} too"
     verb = "is a pass" if runs == 1 else "are passes"
-    once = f"Two receivers? Each counts once, from {_listed(counting)}"
+    once = f"Two receivers? Each counts once, from {listed(counting)}"
     return f"{runs} of its runs {verb} that {had}. {once}{_agreeing(found)}. If not, delete one log."
 
 
@@ -90,7 +90,7 @@ def corrected_sentence(runs: int, corrections: Sequence[tuple[str, str, str, Seq
     '4 of its runs were corrected since: Changed 4 runs, battery temp before and setup (rowan, 2026-05-10).'
     """
     parts = "; ".join(
-        f"{title}, {_listed([plain_field(name) for name in names])} ({person}, {day})"
+        f"{title}, {listed([plain_field(name) for name in names])} ({person}, {day})"
         for title, person, day, names in corrections
     )
     return f"{runs} of its runs {'was' if runs == 1 else 'were'} corrected since: {parts}."
@@ -104,7 +104,3 @@ def plain_field(name: str) -> str:
     """
     words = name.split("_")
     return " ".join(words[:-1] if len(words) > 1 and words[-1] in UNITS else words)
-
-
-def _listed(words: Sequence[str]) -> str:
-    return " and ".join(filter(None, [", ".join(words[:-1]), *words[-1:]]))

@@ -88,3 +88,12 @@ def speed(mps: float) -> str:
 def counted(count: int, name: str, plural: str = "") -> str:
     """`1 day`, `3 days`."""
     return f"{count} {name if count == 1 else plural or f'{name}s'}"
+
+
+def listed(words: Sequence[str]) -> str:
+    """Words in a row, the last with `and`.
+
+    >>> listed(["charge"]), listed(["charge", "wind"]), listed(["charge", "wind", "slope"])
+    ('charge', 'charge and wind', 'charge, wind and slope')
+    """
+    return " and ".join(filter(None, [", ".join(words[:-1]), *words[-1:]]))

@@ -21,7 +21,7 @@ from coombe_core.studies.repeatability import Repeatability
 from coombe_core.studies.sweep import Apart, Sweep
 from coombe_core.uncertainty import Value
 from coombe_core.units import KMH_MPS, MPH_MPS
-from coombe_core.wording.quantities import both_units, capitalized, counted, signed, speed
+from coombe_core.wording.quantities import both_units, capitalized, counted, listed, signed, speed
 
 HEATED_BY_K = (10.0, 30.0)
 LACKING = {"missing": "Charge", "missing temperature": "Battery temperature"}
@@ -233,9 +233,7 @@ def _percent(ratio: Value) -> str:
 
 def unlike_sentence(first: str, others: Mapping[str, Sequence[Row]], unit: str) -> str:
     """Say in which conditions groups, by name, differ from the first, and what that could account for."""
-    parts = [
-        f"{name} in {' and '.join(_accounting(row, unit) for row in rows)}" for name, rows in others.items() if rows
-    ]
+    parts = [f"{name} in {listed([_accounting(row, unit) for row in rows])}" for name, rows in others.items() if rows]
     return f"Not driven as {first} was: {'; '.join(parts)}."
 
 

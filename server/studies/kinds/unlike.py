@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from coombe_core.comparing.comparison import Comparison, Group
 from coombe_core.comparing.differences import Row
-from coombe_core.comparing.factors import FACTORS, KINDS, Factor, Kind, known
+from coombe_core.comparing.factors import FACTORS, KINDS, OF_THE_SETUP, Factor, Kind, known
 from coombe_core.comparing.state import State
 from coombe_core.comparing.verdict import compare
 from coombe_core.wording.studies import unlike_sentence
@@ -23,6 +23,8 @@ IN_QUESTION = {
     StudyKind.TIRES: "tires",
     StudyKind.MODES: "drive mode",
 }
+# What series differ in by being what they are: listed, but nothing to beware of.
+OF_WHAT_IS_DRIVEN = {*(factor.name for factor in OF_THE_SETUP), "tires", "software", "drive mode"}
 SHOWN_AS = {"°C": "temperature", "m/s": "speed", "kg": "mass", "km": "odometer", "kPa": "pressure", "%": "percent"}
 
 
@@ -53,8 +55,9 @@ def with_unlike(shown: Shown, pairs: Sequence[Comparison], asked: Asked) -> Show
     columns = [each for each in (*FACTORS, *KINDS) if each.name in names]
     rows: list[list[Cell]] = [[group.name, *(_cell(each, group.noted) for each in columns)] for group in groups]
     table = Table("Conditions that differ", [Axis(""), *map(_axis, columns)], rows)
-    caution = unlike_sentence(groups[0].name, found, pairs[0].unit)
-    return Shown(shown.sentences, shown.charts, [*shown.tables, table], [*shown.cautions, caution])
+    driven = {name: [row for row in rows if row.name not in OF_WHAT_IS_DRIVEN] for name, rows in found.items()}
+    cautions = [unlike_sentence(groups[0].name, driven, pairs[0].unit)] if any(driven.values()) else []
+    return Shown(shown.sentences, shown.charts, [*shown.tables, table], [*shown.cautions, *cautions])
 
 
 def _counts(row: Row, asked: Asked) -> bool:

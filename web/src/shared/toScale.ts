@@ -1,19 +1,26 @@
 import { axis } from "./chartStyle";
 import type { Palette } from "../theme";
 
-const ASPECT = 2.2;
 const LEAST = 10;
+const ROOM = 1.1;
 
 interface Ends {
   min: number;
   max: number;
 }
 
-/** The ends of both axes of a map in one scale: the wider side fills the frame, the other gets room on both sides. */
-export function toScale(east: readonly number[], north: readonly number[]): { east: Ends; north: Ends } {
+/**
+ * The ends of both axes of a map in one scale: the wider side fills a frame that is `aspect` times as wide as high, the
+ * other gets room on both sides.
+ */
+export function toScale(
+  east: readonly number[],
+  north: readonly number[],
+  aspect: number,
+): { east: Ends; north: Ends } {
   const [across, up] = [span(east), span(north)];
-  const tall = 1.1 * Math.max(up.width, across.width / ASPECT, LEAST);
-  return { east: around(across.middle, tall * ASPECT), north: around(up.middle, tall) };
+  const tall = ROOM * Math.max(up.width, across.width / aspect, LEAST);
+  return { east: around(across.middle, tall * aspect), north: around(up.middle, tall) };
 }
 
 function span(values: readonly number[]) {
@@ -22,7 +29,7 @@ function span(values: readonly number[]) {
 }
 
 function around(middle: number, width: number): Ends {
-  return { min: Math.round(middle - width / 2), max: Math.round(middle + width / 2) };
+  return { min: middle - width / 2, max: middle + width / 2 };
 }
 
 /** An axis of a map: its ends are no round numbers, so they have no label. */

@@ -1,9 +1,9 @@
 import { useMemo } from "react";
 
 import type { Schemas } from "../../api/client";
-import { Chart, palette } from "../../shared/chartStyle";
+import { palette } from "../../shared/chartStyle";
+import { MapChart } from "../../shared/MapChart";
 import { usePreferences } from "../../shared/preferences";
-import { mapAxis, toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 import { useTracks } from "./queries";
@@ -13,18 +13,14 @@ export function TrackSheet({ course }: { course: number }) {
   const tracks = useTracks(course);
   const { family, mode } = usePreferences();
   const unit = unitOf("distance", family);
-  const p = palette(mode);
-  const option = useMemo(
-    () => mapOption(tracks.data ?? [], unit.factor, unit.name, p),
-    [tracks.data, unit, p],
-  );
+  const map = useMemo(() => mapOf(tracks.data ?? [], unit.factor, palette(mode)), [tracks.data, unit, mode]);
   return (
     <section className="sheet">
       <h2>Map</h2>
       {tracks.data?.length === 0 && <p>No tracks yet. Import a log and choose this course.</p>}
       {tracks.data && tracks.data.length > 0 && (
         <>
-          <Chart option={option} height={230} label="Tracks of the latest runs, north up" />
+          <MapChart {...map} unit={unit.name} height={230} label="Tracks of the latest runs, north up" />
           <p className="label">North up, to scale: the latest {tracks.data.length} runs.</p>
         </>
       )}
@@ -32,19 +28,11 @@ export function TrackSheet({ course }: { course: number }) {
   );
 }
 
-function mapOption(tracks: Schemas["Track"][], factor: number, unit: string, p: Palette) {
+function mapOf(tracks: Schemas["Track"][], factor: number, p: Palette) {
   const scaled = (meters: number[]) => meters.map((each) => each / factor);
-  const east = tracks.flatMap((track) => scaled(track.east_m));
-  const north = tracks.flatMap((track) => scaled(track.north_m));
-  const ends = toScale(east, north);
   return {
-    grid: { left: 58, right: 16, top: 12, bottom: 44 },
-    xAxis: { ...mapAxis(p, `east, ${unit}`), ...ends.east },
-    yAxis: {
-      ...mapAxis(p, `north, ${unit}`),
-      nameGap: 42,
-      ...ends.north,
-    },
+    east: tracks.flatMap((track) => scaled(track.east_m)),
+    north: tracks.flatMap((track) => scaled(track.north_m)),
     series: tracks.map((track) => ({
       type: "line",
       symbol: "none",

@@ -2,33 +2,39 @@ import { useMemo } from "react";
 
 import type { Schemas } from "../../api/client";
 import type { Link } from "../../shared/Chart";
-import { Chart, palette, pointerSeries, valueAt } from "../../shared/chartStyle";
+import { palette, pointerSeries, valueAt } from "../../shared/chartStyle";
+import { MapChart } from "../../shared/MapChart";
 import { usePreferences } from "../../shared/preferences";
-import { mapAxis, toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 
 type Fixes = Schemas["Curve"]["fixes"];
 const HEIGHT = 230;
-const MARGIN = { left: 56, right: 16, top: 12, bottom: 44 };
 
 /** The way that the receiver drew, north up and to scale; no map is under it, nothing is fetched. */
 export function TrackMap({ fixes, end_s }: { fixes: Fixes; end_s: number }) {
   const { family, mode } = usePreferences();
-  const p = palette(mode);
   const unit = unitOf("distance", family);
   const track = useMemo(() => {
     const scaled = (meters: readonly (number | null)[]) =>
       meters.map((each) => (each === null ? null : each / unit.factor));
     return { since_s: fixes.since_s, east: scaled(fixes.east_m), north: scaled(fixes.north_m) };
   }, [fixes, unit.factor]);
-  const option = useMemo(() => mapOption(track, end_s, unit.name, p), [track, end_s, unit.name, p]);
+  const series = useMemo(() => seriesOf(track, end_s, palette(mode)), [track, end_s, mode]);
+  const places = useMemo(() => ({ east: known(track.east), north: known(track.north) }), [track]);
   const link = useMemo(() => trackLink(track), [track]);
-  if (!track.east.some((each) => each !== null)) return null;
+  if (places.east.length === 0) return null;
   return (
     <section className="sheet">
       <h2>Track</h2>
-      <Chart option={option} link={link} height={HEIGHT} label="Track of the run, north up" />
+      <MapChart
+        {...places}
+        series={series}
+        unit={unit.name}
+        link={link}
+        height={HEIGHT}
+        label="Track of the run, north up"
+      />
       <p className="label">North up, to scale. Thick: the run. Thin: before and after it.</p>
     </section>
   );
@@ -59,9 +65,11 @@ function trackLink({ since_s, east, north }: Track): Link {
   };
 }
 
-function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
-  const known = (values: (number | null)[]) => values.filter((each) => each !== null);
-  const ends = toScale(known(track.east), known(track.north));
+function known(values: readonly (number | null)[]): number[] {
+  return values.filter((each) => each !== null);
+}
+
+function seriesOf(track: Track, end_s: number, p: Palette) {
   const points = track.since_s.map((at, index) => ({ at, point: [track.east[index], track.north[index]] }));
   const line = (name: string, lineWidth: number, color: string, chosen: typeof points) => ({
     name,
@@ -70,19 +78,14 @@ function mapOption(track: Track, end_s: number, unit: string, p: Palette) {
     lineStyle: { color, width: lineWidth },
     data: chosen.map((each) => each.point),
   });
-  return {
-    grid: MARGIN,
-    xAxis: { ...mapAxis(p, `east, ${unit}`), ...ends.east },
-    yAxis: { ...mapAxis(p, `north, ${unit}`), nameGap: 42, ...ends.north },
-    series: [
-      line("Fixes", 1, p.quiet, points),
-      line(
-        "Run",
-        3.5,
-        p.ink,
-        points.filter((each) => each.at >= 0 && each.at <= end_s),
-      ),
-      pointerSeries(p),
-    ],
-  };
+  return [
+    line("Fixes", 1, p.quiet, points),
+    line(
+      "Run",
+      3.5,
+      p.ink,
+      points.filter((each) => each.at >= 0 && each.at <= end_s),
+    ),
+    pointerSeries(p),
+  ];
 }

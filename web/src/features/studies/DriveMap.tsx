@@ -1,14 +1,14 @@
 import { Slider } from "antd";
 import { useMemo, useState } from "react";
 
-import { Chart, palette } from "../../shared/chartStyle";
+import { palette } from "../../shared/chartStyle";
+import { MapChart } from "../../shared/MapChart";
 import { usePreferences } from "../../shared/preferences";
-import { mapAxis, toScale } from "../../shared/toScale";
 import { unitOf } from "../../shared/units";
 import type { Palette } from "../../theme";
 import type { StudyDrive } from "./queries";
 
-const LINE_SHARE = 0.05; // of the map's width: long enough to be seen
+const LINE_SHARE = 0.05; // of the track's width and height: long enough to be seen
 
 interface Props {
   drive: StudyDrive;
@@ -21,12 +21,9 @@ export function DriveMap({ drive, move }: Props) {
   const { family, mode } = usePreferences();
   const [held, hold] = useState<number | null>(null);
   const start = held ?? drive.start;
-  const p = palette(mode);
   const unit = unitOf("distance", family);
-  const option = useMemo(
-    () => mapOption(drive, start, unit.factor, unit.name, p),
-    [drive, start, unit.factor, unit.name, p],
-  );
+  const track = useMemo(() => trackOf(drive, unit.factor), [drive, unit.factor]);
+  const series = useMemo(() => seriesOf(drive, track, start, palette(mode)), [drive, track, start, mode]);
   const pick = useMemo(
     () => move && ((x: number, y: number) => move(nearest(drive, x * unit.factor, y * unit.factor))),
     [drive, move, unit.factor],
@@ -35,11 +32,13 @@ export function DriveMap({ drive, move }: Props) {
   return (
     <section className="sheet" aria-label="Drive">
       <h2>Drive</h2>
-      <Chart
-        option={option}
+      <MapChart
+        {...track}
+        series={series}
+        unit={unit.name}
         height={260}
         label="Track of the drive with the start line, north up"
-        pick={pick}
+        {...(pick ? { pick } : {})}
       />
       {move && (
         <label className="no-print">
@@ -76,39 +75,40 @@ function nearest({ east_m, north_m }: StudyDrive, x: number, y: number): number 
   return found;
 }
 
-function mapOption(drive: StudyDrive, start: number | null, factor: number, unit: string, p: Palette) {
+interface Track {
+  east: number[];
+  north: number[];
+}
+
+function trackOf({ east_m, north_m }: StudyDrive, factor: number): Track {
   const scaled = (meters: readonly number[]) => meters.map((each) => each / factor);
-  const [east, north] = [scaled(drive.east_m), scaled(drive.north_m)];
-  const ends = toScale(east, north);
-  const line = (width: number, color: string, data: [number, number][]) => ({
+  return { east: scaled(east_m), north: scaled(north_m) };
+}
+
+function seriesOf(drive: StudyDrive, { east, north }: Track, start: number | null, p: Palette) {
+  const line = (width: number, color: string, data: number[][]) => ({
     type: "line",
     symbol: "none",
     silent: true,
     lineStyle: { color, width },
     data,
   });
-  const track = east.map((x, place): [number, number] => [x, north[place] ?? 0]);
-  return {
-    grid: { left: 58, right: 16, top: 12, bottom: 44 },
-    xAxis: { ...mapAxis(p, `east, ${unit}`), ...ends.east },
-    yAxis: { ...mapAxis(p, `north, ${unit}`), nameGap: 42, ...ends.north },
-    series: [
-      line(1.5, p.quiet, track),
-      ...(start === null ? [] : [line(5, p.ink, across(drive, start, track, ends.east.max - ends.east.min))]),
-    ],
-  };
+  const drawn = line(
+    1.5,
+    p.quiet,
+    east.map((x, place) => [x, north[place] ?? 0]),
+  );
+  return start === null
+    ? [drawn]
+    : [drawn, line(5, p.ink, across({ east, north }, start, drive.heading_deg[start] ?? 0))];
 }
 
 /** A bar across the track at a place. */
-function across(
-  drive: StudyDrive,
-  place: number,
-  track: [number, number][],
-  width: number,
-): [number, number][] {
-  const [x, y] = track[place] ?? [0, 0];
-  const heading = ((drive.heading_deg[place] ?? 0) * Math.PI) / 180;
-  const half = (LINE_SHARE * width) / 2;
+function across({ east, north }: Track, place: number, heading_deg: number): number[][] {
+  const [x, y] = [east[place] ?? 0, north[place] ?? 0];
+  const heading = (heading_deg * Math.PI) / 180;
+  const half =
+    (LINE_SHARE * (Math.max(...east) - Math.min(...east) + Math.max(...north) - Math.min(...north))) / 2;
   const [dx, dy] = [half * Math.cos(heading), -half * Math.sin(heading)];
   return [
     [x - dx, y - dy],
