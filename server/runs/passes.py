@@ -11,7 +11,7 @@ from coombe_core.studies.receivers import LEAST_PASSES, Agreement, agreement
 from coombe_core.wording.changes import same_passes_sentence
 from runs.models import Log, Measured, Run
 
-RECEIVERS_SHARE = 0.002  # of a time: what two receivers may differ by beside their noise
+RECEIVERS_SHARE = 0.015  # of a time: what two receivers may differ by beside their noise, one of them smoothing
 SAME_PASS = timedelta(seconds=1.5)  # receivers agree on UTC; what differs is how each run's start was found
 
 

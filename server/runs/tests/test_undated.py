@@ -145,6 +145,7 @@ class PassesTest(TestCase):
         )
         self.assertEqual(seen_twice([one, other]), {})
         self.assertEqual(seen_twice([one, replace(other, time_s=4.02)]), {2: 1})
+        self.assertEqual(seen_twice([one, replace(other, time_s=4.05)]), {2: 1})  # one smooths, the other does not
 
     def test_the_receiver_that_the_setup_names_counts_however_slow(self):
         slow = Seen(1, 7, "standing", 1, AT, 10.0, "Nail 3", "Nail 3")

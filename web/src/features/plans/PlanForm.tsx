@@ -1,7 +1,7 @@
 import { AutoComplete, Button, Form, Segmented, type FormInstance } from "antd";
 
 import { QuantityInput } from "../../shared/QuantityInput";
-import { useMeasures } from "../../shared/useMeasure";
+import { useMeasure, useMeasures } from "../../shared/useMeasure";
 import { ChoiceField, NumberField, QuantityField, TextField, YesNoField } from "../../shared/fields";
 import { useCars } from "../cars/queries";
 import { useCourseOptions } from "../courses/useCourseOptions";
@@ -44,6 +44,7 @@ function Question({ form }: { form: FormInstance<PlanAsk> }) {
   const measure = (Form.useWatch("measure", form) as string | undefined) ?? "0-60 mph";
   const stop = useIsStop(measure);
   const measures = useMeasures();
+  const clocks = useMeasure(measure)?.clocks ?? [];
   return (
     <section className="sheet" aria-label="The test">
       <TextField
@@ -69,14 +70,16 @@ function Question({ form }: { form: FormInstance<PlanAsk> }) {
         <Form.Item name="measure" label="Measure">
           <AutoComplete options={measures?.map(({ name }) => ({ value: name })) ?? []} />
         </Form.Item>
-        <Form.Item name="clock" label="Clock">
-          <Segmented
-            options={[
-              { value: "rollout", label: "rollout" },
-              { value: "first_movement", label: "first movement" },
-            ]}
-          />
-        </Form.Item>
+        {clocks.length > 1 && (
+          <Form.Item name="clock" label="Clock">
+            <Segmented
+              options={[
+                { value: "rollout", label: "rollout" },
+                { value: "first_movement", label: "first movement" },
+              ]}
+            />
+          </Form.Item>
+        )}
         <Form.Item name="difference_that_matters" label="Difference that matters">
           {stop ? <QuantityInput kind="distance" step={0.5} /> : <QuantityInput kind="time" step={0.01} />}
         </Form.Item>

@@ -136,20 +136,22 @@ function DriveChoice({ ask, change }: Props) {
   const [name, setName] = useState("");
   const logs = useLogs(1, name);
   return (
-    <label>
-      Log of the drive
-      <Select
-        aria-label="Log of the drive"
+    <div className="form-grid">
+      <label>
+        Log of the drive
+        <Select
+          aria-label="Log of the drive"
 
-        showSearch={{ filterOption: false, onSearch: setName }}
-        placeholder="Name of a log"
-        value={ask.log ?? null}
-        options={(logs.data?.results ?? []).map((log) => ({ value: log.id, label: log.name }))}
-        onChange={(log: number) =>
-          change({ log, start_latitude_deg: null, start_longitude_deg: null, start_heading_deg: null })
-        }
-      />
-    </label>
+          showSearch={{ filterOption: false, onSearch: setName }}
+          placeholder="Name of a log"
+          value={ask.log ?? null}
+          options={(logs.data?.results ?? []).map((log) => ({ value: log.id, label: log.name }))}
+          onChange={(log: number) =>
+            change({ log, start_latitude_deg: null, start_longitude_deg: null, start_heading_deg: null })
+          }
+        />
+      </label>
+    </div>
   );
 }
 

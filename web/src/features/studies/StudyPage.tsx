@@ -124,7 +124,7 @@ function Changed({ study }: { study: Study }) {
       title={`Since it was saved: ${study.changes.join(" ")}`}
       action={
         person?.may_write && (
-          <Button size="small" loading={keep.isPending} onClick={() => keep.mutate()}>
+          <Button size="small" className="no-print" loading={keep.isPending} onClick={() => keep.mutate()}>
             Save the new result
           </Button>
         )

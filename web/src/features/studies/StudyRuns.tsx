@@ -36,13 +36,18 @@ export function StudyRuns({ result, names, distance, leaveOut, takeIn }: Props) 
   const act = (run: StudiedRun) => {
     if (run.dropped.startsWith("left out") && takeIn)
       return (
-        <Button size="small" onClick={() => takeIn(run.id)}>
+        <Button size="small" className="no-print" onClick={() => takeIn(run.id)}>
           Take in again
         </Button>
       );
     if (!run.dropped && leaveOut)
       return (
-        <Button size="small" onClick={() => setAsking(run.id)} aria-label={`Leave out run ${run.id}`}>
+        <Button
+          size="small"
+          className="no-print"
+          onClick={() => setAsking(run.id)}
+          aria-label={`Leave out run ${run.id}`}
+        >
           Leave out
         </Button>
       );

@@ -47,6 +47,7 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
   const direct = chart.series.some(({ band }) => band);
   const dotted = chart.series.filter(({ band }) => !band).map(({ name }) => name);
   const listed = !named && dotted.length > 1;
+  const down = labelsDown(chart);
   const plain = axis(p, titleOf(chart.x, family));
   const quiet = small ? { name: "", axisLabel: { show: false }, splitLine: { show: false } } : {};
   return {
@@ -74,7 +75,15 @@ export function optionOf(chart: StudyChart, family: Family, p: Palette, small = 
     },
     yAxis: { ...axis(p, titleOf(chart.y, family)), nameGap: 48, scale: true, ...quiet },
     series: chart.series.flatMap((series, place) => [
-      ...bandOf(series, place, { inX, inY, scale, p, label: several && direct && !small }),
+      ...bandOf(leftToRight(series, chart), place, {
+        inX,
+        inY,
+        scale,
+        p,
+        label: several && direct && !small,
+        labelDown: down[place] ?? 0,
+        falling: chart.falling,
+      }),
       ...pointsOf(series, place, { inX, inY, scale, named, chart, family, p, small }),
       ...marksOf(series, inX, p, small),
     ]),
@@ -104,9 +113,59 @@ interface BandDrawing {
   scale: number;
   p: Palette;
   label: boolean;
+  /** By how many pixels the label stands below the end of its line. */
+  labelDown: number;
+  falling: boolean;
 }
 
-function bandOf({ name, band }: Series, place: number, { inX, inY, scale, p, label }: BandDrawing) {
+/** A band whose last place is the rightmost, where its label stands. */
+function leftToRight(series: Series, { falling }: StudyChart): Series {
+  const { band } = series;
+  if (!band || falling !== (band.x[0] ?? 0) < (band.x.at(-1) ?? 0)) return series;
+  return {
+    ...series,
+    band: { x: [...band.x].reverse(), y: [...band.y].reverse(), u95: [...band.u95].reverse() },
+  };
+}
+
+const LABEL_SHARE = 0.07; // of a chart's height: what a label takes
+const LABEL_PX = 16;
+const LABEL_WIDTH_SHARE = 0.15;
+
+/** How far down each label goes so that those of lines that end together do not lie on one another. */
+export function labelsDown(chart: StudyChart): number[] {
+  const bands = chart.series.map((series) => leftToRight(series, chart).band);
+  const [high, wide] = [
+    LABEL_SHARE *
+      span(chart.series.flatMap(({ band, points }) => [...(band?.y ?? []), ...points.map(({ y }) => y)])),
+    LABEL_WIDTH_SHARE * span(bands.flatMap((band) => band?.x ?? [])),
+  ];
+  const ends = bands.flatMap((band, place) => {
+    const [x, y] = [band?.x.at(-1), band?.y.at(-1)];
+    return x === undefined || y === undefined ? [] : [{ x, y, place }];
+  });
+  const down = bands.map(() => 0);
+  ends
+    .sort((one, other) => other.y - one.y)
+    .forEach(({ x, y, place }, n, sorted) => {
+      const above = sorted
+        .slice(0, n)
+        .filter((end) => end.y - y < high && Math.abs(end.x - x) < wide)
+        .at(-1);
+      if (above) down[place] = (down[above.place] ?? 0) + LABEL_PX;
+    });
+  return down;
+}
+
+function span(values: readonly number[]): number {
+  return values.length ? Math.max(...values) - Math.min(...values) : 0;
+}
+
+function bandOf(
+  { name, band }: Series,
+  place: number,
+  { inX, inY, scale, p, label, labelDown, falling }: BandDrawing,
+) {
   if (!band) return [];
   const line = {
     name,
@@ -114,8 +173,11 @@ function bandOf({ name, band }: Series, place: number, { inX, inY, scale, p, lab
     symbol: "none",
     lineStyle: { color: color(place, p), width: 2, type: DASHES[place % DASHES.length] },
     itemStyle: { color: color(place, p) },
-    endLabel: { show: label, formatter: "{a}", color: color(place, p), fontSize: 13, fontWeight: 600 },
-    labelLayout: { moveOverlap: "shiftY" },
+    endLabel: {
+      ...{ show: label, formatter: "{a}", color: color(place, p), fontSize: 13, fontWeight: 600 },
+      // Beside an end that points left the label would lie on the line.
+      ...(falling ? { align: "left", offset: [18, labelDown] } : { offset: [0, labelDown] }),
+    },
     data: band.x.map((x, n) => [inX(x), inY(band.y[n] ?? 0)]),
   };
   if (band.u95.length === 0) return [line];
