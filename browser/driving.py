@@ -55,7 +55,7 @@ class InBrowser:
         return context
 
     def log_in(self, page: Page, username: str, password: str) -> None:
-        page.goto("/")
+        page.goto("/runs")
         page.get_by_label("Name").fill(username)
         page.get_by_label("Password", exact=True).fill(password)
         page.get_by_role("button", name="Log in").click()
@@ -90,12 +90,12 @@ class BrowserTest(InBrowser, StaticLiveServerTestCase):
         self.context.clear_cookies()
 
     def come_in(self, page: Page, username: str) -> None:
-        """Open the first page as somebody who has logged in before."""
+        """Open the runs as somebody who has logged in before."""
         client = Client()
         client.force_login(User.objects.get(username=username), backend="django.contrib.auth.backends.ModelBackend")
         session = client.cookies[settings.SESSION_COOKIE_NAME].value
         page.context.add_cookies([{"name": settings.SESSION_COOKIE_NAME, "value": session, "url": self.address}])
-        page.goto("/")
+        page.goto("/runs")
         page.get_by_role("heading", name="Runs", exact=True).wait_for()
 
 

@@ -35,7 +35,7 @@ def main(address: str) -> None:
 
 
 def _delays(page: Page) -> list[float]:
-    page.goto("/")
+    page.goto("/runs")
     page.get_by_label("Name").fill("tester")
     page.get_by_label("Password", exact=True).fill(PASSWORD)
     page.get_by_role("button", name="Log in").click()

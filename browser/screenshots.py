@@ -127,7 +127,7 @@ def _open_day(page: Page, state: str) -> None:
 def _open(browser: Browser, address: str, size: tuple[int, int], scheme: str) -> Page:
     viewport = {"width": size[0], "height": size[1]}
     page = browser.new_context(viewport=viewport, color_scheme=scheme, base_url=address).new_page()
-    page.goto("/")
+    page.goto("/runs")
     page.get_by_label("Name").fill("tester")
     page.get_by_label("Password", exact=True).fill(PASSWORD)
     page.get_by_role("button", name="Log in").click()

@@ -39,7 +39,7 @@ def main(address: str) -> None:
 
 
 def _log_in(page: Page) -> None:
-    page.goto("/")
+    page.goto("/runs")
     page.get_by_label("Name").fill("tester")
     page.get_by_label("Password").fill(PASSWORD)
     page.get_by_role("button", name="Log in").click()

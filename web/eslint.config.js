@@ -15,6 +15,7 @@ const FEATURES = [
   "recording",
   "comparisons",
   "studies",
+  "home",
 ];
 
 function importsNone(files, forbidden, message) {

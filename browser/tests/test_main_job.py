@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-import io
-import json
 import tempfile
-from dataclasses import replace
-from datetime import timedelta
 from pathlib import Path
 
 from playwright.sync_api import expect
 
-from coombe_core.cli.command import main
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from driving import BrowserTest
 from runs.models import Run
 from runs.tests.factories import PASSWORD, CarFactory, SetupFactory, UserFactory
+from two_folders import by_command, write_logs
 
 
 class MainJobTest(BrowserTest):
@@ -27,29 +23,7 @@ class MainJobTest(BrowserTest):
         self.setups = {group: SetupFactory(car=car, name=name) for group, name in (("before", "7.1"), ("after", "7.2"))}
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.logs = self.write_logs(Path(folder.name))
-
-    def write_logs(self, folder: Path) -> dict[str, list[Path]]:
-        """Two logs before and three after, one of them CSV; five or more pulls each."""
-        logs: dict[str, list[Path]] = {"before": [], "after": []}
-        for group, scenario, count in (("before", "five-runs", 2), ("after", "after-update", 3)):
-            for index in range(count):
-                drive = SCENARIOS[scenario]
-                began = drive.receiver.start_utc + timedelta(hours=index + 2 * (group == "after"))
-                drive = replace(drive, receiver=replace(drive.receiver, start_utc=began))
-                trace = simulate(drive, 40 + index).trace
-                as_csv = group == "after" and index == 2
-                path = folder / f"{group}-{index}.{'csv' if as_csv else 'nmea'}"
-                path.write_bytes(write_log(trace, "csv") if as_csv else write_log(trace, "nmea"))
-                logs[group].append(path)
-        return logs
-
-    def by_command(self) -> dict:
-        out = io.StringIO()
-        paths = {group: [str(path) for path in paths] for group, paths in self.logs.items()}
-        logs = ("--before", *paths["before"], "--after", *paths["after"])
-        main(["compare", "--json", "--measure", "0-60 mph", "--clock", "rollout", *logs], out)
-        return json.loads(out.getvalue())
+        self.logs = write_logs(Path(folder.name))
 
     def import_group(self, group: str) -> None:
         page = self.page
@@ -76,7 +50,7 @@ class MainJobTest(BrowserTest):
         self.import_group("after")
         self.assertEqual(Run.objects.count(), 25)
         self.compare()
-        theirs = self.by_command()
+        theirs = by_command(self.logs)
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
         shown = f"{theirs['difference']['value']:.3f}".replace("-", "−")
         expect(page.get_by_test_id("difference")).to_contain_text(shown)

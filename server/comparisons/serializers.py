@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from django.db import transaction
+from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from comparisons.models import Comparison, Group, Member, QuantityName
-from comparisons.result_serializers import ResultSerializer
+from comparisons.result_serializers import DifferenceSerializer, ResultSerializer
 from comparisons.saved import ask, changes, corrections, kept_of, question_of
 from comparisons.services import answer
 from config.fields import MeasureField
@@ -78,19 +79,27 @@ class AskSerializer(serializers.Serializer[Any]):
         return groups
 
 
+class KeptVerdictSerializer(serializers.Serializer[Any]):
+    """What a pair of groups came to when it was saved."""
+
+    verdict = serializers.CharField()
+    difference = DifferenceSerializer(allow_null=True)
+
+
 class ComparisonRowSerializer(serializers.ModelSerializer[Comparison]):
     """A saved comparison in the list, with what it said when it was saved."""
 
     created_by = serializers.CharField(source="created_by.username", read_only=True)
-    sentence = serializers.SerializerMethodField()
+    verdicts = serializers.SerializerMethodField()
 
     class Meta:
         model = Comparison
-        fields = ("id", "title", "measure", "clock", "quantity", "sentence", "created_by", "created_at")
+        fields = ("id", "title", "measure", "clock", "quantity", "verdicts", "created_by", "created_at")
 
-    def get_sentence(self, comparison: Comparison) -> str:
+    @extend_schema_field(KeptVerdictSerializer(many=True))
+    def get_verdicts(self, comparison: Comparison) -> Any:
         """The verdicts that were kept."""
-        return ", ".join(pair["verdict"] for pair in (comparison.kept or {}).get("pairs", []))
+        return KeptVerdictSerializer((comparison.kept or {}).get("pairs", []), many=True).data
 
 
 class TitleSerializer(serializers.Serializer[Any]):

@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "recording",
     "comparisons",
     "studies",
+    "home",
     "demo",
     "trials",
 ]

@@ -14,6 +14,7 @@ from config.views import NothingHere
 from courses.api import CourseViewSet
 from days.api import ChecklistItemViewSet, ScheduledRunViewSet, TestDayViewSet
 from history.api import ActionViewSet
+from home.api import HomeView
 from learning.api import BatteryModelView, StripCheckView
 from plans.api import PlanViewSet
 from recording.api import DeviceViewSet, HeadsUpViewSet, RecorderViewSet, RecordingViewSet
@@ -61,6 +62,7 @@ urlpatterns = [
     path("api/v1/session/password/", PasswordView.as_view(), name="password"),
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
     path("api/docs/", SpectacularSwaggerSplitView.as_view(url_name="schema"), name="api-docs"),
+    path("api/v1/home/", HomeView.as_view(), name="home"),
     path("api/v1/all-cars/", AllCarsView.as_view(), name="all-cars"),
     path("api/v1/measures/", MeasuresView.as_view(), name="measures"),
     path("api/v1/questions/", QuestionsView.as_view(), name="questions"),

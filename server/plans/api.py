@@ -17,7 +17,7 @@ from config.errors import at_field
 from history.viewsets import KeepsHistory
 from plans.models import Plan
 from plans.serializers import AdviceSerializer, PlanAskSerializer, PlanRowSerializer, PlanSerializer
-from plans.services import advise, without_baseline
+from plans.services import advise, with_progress, without_baseline
 
 
 class ReminderAskSerializer(serializers.Serializer[Any]):
@@ -43,7 +43,8 @@ class PlanViewSet(KeepsHistory[Plan], viewsets.ModelViewSet[Plan]):
 
     def get_queryset(self) -> QuerySet[Plan]:
         """All, newest first."""
-        return Plan.objects.select_related("car", "course", "created_by").prefetch_related("groups__setup", "days")
+        plans = Plan.objects.select_related("car", "course", "created_by").prefetch_related("groups__setup", "days")
+        return with_progress(plans) if self.action == "list" else plans
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Any]]:
         """A row in the list, everything elsewhere."""

@@ -136,12 +136,14 @@ class PlanRowSerializer(serializers.ModelSerializer[Plan]):
     course_name = serializers.CharField(source="course.name", read_only=True)
     groups = GroupSerializer(many=True, read_only=True)
     days = DayRowSerializer(many=True, read_only=True)
+    done = serializers.IntegerField(read_only=True, help_text="runs of its days that were driven")
+    open = serializers.IntegerField(read_only=True, help_text="and those still to drive")
 
     class Meta:
         model = Plan
         fields = (
             *("id", "question", "kind", "car", "car_name", "course_name", "measure", "clock", "runs_per_group"),
-            *("groups", "days", "created_at"),
+            *("groups", "days", "done", "open", "created_at"),
         )
 
 

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import asdict, dataclass
 from typing import Any
 
+from django.db.models import Count, Q, QuerySet
+
 from cars.models import Car, Setup
 from coombe_core.comparing.statistics.scatter import Scatter
 from coombe_core.planning.budget import driving_down, runs_left, top_ups
@@ -173,6 +175,15 @@ def progress(plan: Plan) -> list[Progress]:
         baseline = valid_runs(group.setup, plan)
         found.append(Progress(group.name, states.count("done"), states.count("open"), baseline, runs))
     return found
+
+
+def with_progress(plans: QuerySet[Plan]) -> QuerySet[Plan]:
+    """Plans with how many runs of their days are `done` and `open`, and how many days they have."""
+    runs = {
+        state: Count("days__scheduled_runs", filter=Q(days__scheduled_runs__state=state), distinct=True)
+        for state in ("done", "open")
+    }
+    return plans.annotate(**runs, day_count=Count("days", distinct=True))
 
 
 def can_still_show(plan: Plan) -> dict[str, Any] | None:

@@ -51,7 +51,9 @@ export function Frame() {
   return (
     <div className="frame">
       <header className="frame-head">
-        <span className="wordmark">Coombe</span>
+        <Link to="/" className="wordmark" aria-label="Coombe, home">
+          Coombe
+        </Link>
         <nav className="day" aria-label="The day">
           {DAY.map((step) => (
             <Link key={step.to} to={step.to} aria-current={isAt(step.to, pathname) ? "page" : undefined}>

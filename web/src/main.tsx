@@ -75,6 +75,10 @@ const NewPlanPage = lazy(() =>
   import("./features/plans/NewPlanPage").then((page) => ({ default: page.NewPlanPage })),
 );
 const PlanPage = lazy(() => import("./features/plans/PlanPage").then((page) => ({ default: page.PlanPage })));
+const HomePage = lazy(() => import("./features/home/HomePage").then((page) => ({ default: page.HomePage })));
+const QuickPage = lazy(() =>
+  import("./features/comparisons/quick/QuickPage").then((page) => ({ default: page.QuickPage })),
+);
 const PlansPage = lazy(() =>
   import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
 );
@@ -136,7 +140,7 @@ function Pages() {
         }
       />
       <Route element={<Frame />}>
-        <Route index element={<Navigate to="/runs" replace />} />
+        <Route index element={<HomePage />} />
         <Route path="cars" element={<CarsPage />} />
         <Route path="cars/:id" element={<CarPage reminders={(car) => <Reminders car={car} />} />} />
         <Route path="courses" element={<CoursesPage />} />
@@ -200,8 +204,9 @@ function Pages() {
         <Route path="all-cars" element={<AllCarsPage />} />
         <Route path="compare" element={<ComparisonsPage />} />
         <Route path="compare/new" element={<ComparePage />} />
+        <Route path="compare/quick" element={<QuickPage />} />
         <Route path="compare/:id" element={<ComparisonPage />} />
-        <Route path="*" element={<Navigate to="/runs" replace />} />
+        <Route path="*" element={<Navigate to="/" replace />} />
       </Route>
     </Routes>
   );

@@ -576,6 +576,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/home/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Days, tests, verdicts, and what lacks. */
+        get: operations["home_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/imports/": {
         parameters: {
             query?: never;
@@ -2533,8 +2550,7 @@ export interface components {
             measure: string;
             clock: components["schemas"]["Clock"];
             quantity?: components["schemas"]["Quantity"];
-            /** @description The verdicts that were kept. */
-            readonly sentence: string;
+            readonly verdicts: components["schemas"]["KeptVerdict"][];
             readonly created_by: string;
             /** Format: date-time */
             readonly created_at: string;
@@ -3098,6 +3114,18 @@ export interface components {
             /** Format: date-time */
             readonly armed_at: string;
         };
+        /** @description What a person wants to know on opening Coombe. */
+        Home: {
+            cars: number;
+            runs: number;
+            days: components["schemas"]["NextDay"][];
+            tests: components["schemas"]["OpenTest"][];
+            verdicts: components["schemas"]["ComparisonRow"][];
+            /** @description pulls without charge or battery temperature */
+            without_conditions: number;
+            trouble: components["schemas"]["Trouble"][];
+            reminders: components["schemas"]["Reminder"][];
+        };
         /** @description An upload: one log, the setup it was driven on, and conditions that hold for all of its runs. */
         ImportRequest: {
             /** Format: binary */
@@ -3213,6 +3241,11 @@ export interface components {
         /** @description Keeping a run. */
         KeepRequest: {
             revision: number;
+        };
+        /** @description What a pair of groups came to when it was saved. */
+        KeptVerdict: {
+            verdict: string;
+            difference: components["schemas"]["Difference"] | null;
         };
         /** @description Conditions as a strip screen writes them down: what is read off the car, not where it was driven. */
         KeyConditionsRequest: {
@@ -3541,6 +3574,20 @@ export interface components {
             readonly used_at: string | null;
             readonly token: string;
         };
+        /** @description A day that is under way or to come; date and time are the course's. */
+        NextDay: {
+            id: number;
+            question: string;
+            car_name: string;
+            course_name: string;
+            local_date: string;
+            local_time: string;
+            /** Format: date-time */
+            first_run_at: string;
+            state: string;
+            done: number;
+            runs: number;
+        };
         /** @description What to run next to settle it. */
         NextRuns: {
             sentence: string;
@@ -3571,6 +3618,16 @@ export interface components {
         OneOfManyRequest: {
             id: number;
             revision?: number;
+        };
+        /** @description A test that is planned or under way. */
+        OpenTest: {
+            id: number;
+            question: string;
+            car_name: string;
+            measure: string;
+            done: number;
+            open: number;
+            needs: string;
         };
         /**
          * @description * `alternating` - Alternating
@@ -4778,6 +4835,10 @@ export interface components {
             runs_per_group?: number;
             readonly groups: components["schemas"]["Group"][];
             readonly days: components["schemas"]["DayRow"][];
+            /** @description runs of its days that were driven */
+            readonly done: number;
+            /** @description and those still to drive */
+            readonly open: number;
             /** Format: date-time */
             readonly created_at: string;
         };
@@ -6100,6 +6161,11 @@ export interface components {
             run: number;
             east_m: number[];
             north_m: number[];
+        };
+        /** @description What went wrong, and the page where it is seen to. */
+        Trouble: {
+            sentence: string;
+            path: string;
         };
         /** @description What a pull that was lifted would have taken. */
         Unreached: {
@@ -8085,6 +8151,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HeadsUp"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    home_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Home"];
                 };
             };
             default: {

@@ -5,6 +5,7 @@ import { DataTable } from "../../shared/DataTable";
 import { useTitle } from "../../shared/useTitle";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { CLOCK_NAMES } from "../../shared/measures";
+import { KeptVerdict } from "./KeptVerdict";
 import { useComparisons } from "./queries";
 
 export function ComparisonsPage() {
@@ -14,9 +15,12 @@ export function ComparisonsPage() {
   if (comparisons.isPending) return <Loading what="the comparisons" />;
   if (comparisons.error) return <Failed error={comparisons.error} retry={() => void comparisons.refetch()} />;
   const make = (
-    <Button type="primary" onClick={() => void navigate("/compare/new")}>
-      Compare groups
-    </Button>
+    <span className="acts">
+      <Button onClick={() => void navigate("/compare/quick")}>Quick compare</Button>
+      <Button type="primary" onClick={() => void navigate("/compare/new")}>
+        Compare groups
+      </Button>
+    </span>
   );
   return (
     <>
@@ -42,7 +46,7 @@ export function ComparisonsPage() {
               },
               { title: "Measure", value: (each) => each.measure },
               { title: "Clock", value: (each) => CLOCK_NAMES[each.clock] },
-              { title: "Result", wrap: true, value: (each) => each.sentence || "–" },
+              { title: "Result", value: (each) => <KeptVerdict row={each} /> },
               { title: "Saved by", value: (each) => each.created_by },
               { title: "Date", value: (each) => each.created_at.slice(0, 10) },
             ]}

@@ -1,5 +1,5 @@
 import { usePreferences } from "../../shared/preferences";
-import { fixed, unitOf, type Kind } from "../../shared/units";
+import { fixed, unitOf, type Family, type Kind } from "../../shared/units";
 import type { Difference, Result } from "./queries";
 
 /** How the compared quantity is shown in the chosen unit family. */
@@ -13,7 +13,22 @@ export interface Shown {
 export function useQuantity(result: Result): Shown {
   const { family } = usePreferences();
   const si = result.pairs[0]?.unit ?? "s";
-  const kind: Kind = si === "m" ? "distance" : si === "m/s" ? "speed" : si === "kW" ? "power" : "time";
+  return shownAs(si === "m" ? "distance" : si === "m/s" ? "speed" : si === "kW" ? "power" : "time", family);
+}
+
+const KINDS: Record<string, Kind> = {
+  distance: "distance",
+  line_speed: "speed",
+  trap_speed: "speed",
+  peak_power: "power",
+};
+
+/** How a quantity by its name is shown. */
+export function quantityOf(name: string | undefined, family: Family): Shown {
+  return shownAs(KINDS[name ?? ""] ?? "time", family);
+}
+
+function shownAs(kind: Kind, family: Family): Shown {
   const unit = unitOf(kind, family);
   const digits = kind === "time" ? 3 : unit.digits + 1;
   const of = (value: number) => value / unit.factor;

@@ -53,6 +53,11 @@ const COLUMNS: Column<Schemas["PlanRow"]>[] = [
   { title: "Groups", value: (plan) => plan.groups.map((group) => group.name).join(" | ") },
   { title: "Runs per group", number: true, value: (plan) => plan.runs_per_group },
   {
+    title: "Driven",
+    number: true,
+    value: (plan) => (plan.done + plan.open > 0 ? `${plan.done} of ${plan.done + plan.open}` : "–"),
+  },
+  {
     title: "Days",
     value: (plan) =>
       plan.days.length === 0

@@ -1,5 +1,5 @@
-import { Button, Form } from "antd";
-import { useRef, useState, type DragEvent } from "react";
+import { Form } from "antd";
+import { useState } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
@@ -8,6 +8,7 @@ import { ChoiceField, QuantityField, TextField } from "../../shared/fields";
 import { useCars } from "../cars/queries";
 import { useCourseOptions } from "../courses/useCourseOptions";
 import { CanChooser } from "./CanChooser";
+import { DropZone } from "./DropZone";
 import type { CanFiles, SharedConditions } from "./imports";
 import { useImport } from "./useImport";
 import { UploadList } from "./UploadList";
@@ -92,62 +93,4 @@ function setupOptions(cars: readonly Schemas["Car"][], car: number | null) {
         .map((setup) => ({ value: setup.id, label: `${each.name}: ${setup.name}` }))
         .reverse(),
     }));
-}
-
-function DropZone({ take }: { take: (files: File[]) => void }) {
-  const input = useRef<HTMLInputElement>(null);
-  const folder = useRef<HTMLInputElement>(null);
-  const [over, setOver] = useState(false);
-  function onDrop(event: DragEvent) {
-    event.preventDefault();
-    setOver(false);
-    take([...event.dataTransfer.files]);
-  }
-  return (
-    <>
-      <button
-        type="button"
-        className={over ? "drop over" : "drop"}
-        onClick={() => input.current?.click()}
-        onDragOver={(event) => {
-          event.preventDefault();
-          setOver(true);
-        }}
-        onDragLeave={() => setOver(false)}
-        onDrop={onDrop}
-      >
-        <strong>Drop receiver logs here, or choose files</strong>
-        <br />
-        <span className="quiet">
-          NMEA, UBX, GPX, positioning JSON, Parquet or CSV, up to 200 MB each. One log may hold many runs.
-        </span>
-      </button>
-      <input
-        ref={input}
-        type="file"
-        multiple
-        hidden
-        aria-label="Log files"
-        onChange={(event) => {
-          take([...(event.target.files ?? [])]);
-          event.target.value = "";
-        }}
-      />
-      <Button className="above" onClick={() => folder.current?.click()}>
-        Choose a folder
-      </Button>
-      <input
-        ref={folder}
-        type="file"
-        hidden
-        aria-label="Folder of logs"
-        {...{ webkitdirectory: "" }}
-        onChange={(event) => {
-          const files = [...(event.target.files ?? [])].filter((file) => !file.name.startsWith("."));
-          take(files.sort((a, b) => a.webkitRelativePath.localeCompare(b.webkitRelativePath)));
-          event.target.value = "";
-        }}
-      />
-    </>
-  );
 }
