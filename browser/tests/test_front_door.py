@@ -71,7 +71,11 @@ class QuickCompareTest(BrowserTest):
         self.assertEqual(Comparison.objects.get().title, "Vireo: Update 7.2")
         page = self.page
         page.get_by_role("link", name="Coombe, home").click()
-        verdict = page.get_by_role("region", name="Latest verdicts").get_by_role("row", name="Vireo: Update 7.2")
+        verdict = (
+            page.get_by_role("region", name="Latest verdicts")
+            .get_by_role("listitem")
+            .filter(has_text="Vireo: Update 7.2")
+        )
         expect(verdict).to_contain_text("faster")
         expect(page.get_by_text("25 runs lack their charge or battery temperature.")).to_be_visible()
         self.assertEqual(violations(page), [])

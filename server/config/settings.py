@@ -144,6 +144,8 @@ STORAGES = {
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
 WHITENOISE_KEEP_ONLY_HASHED_FILES = False
+# The web build puts a hash of their content into these names: a browser never asks for them again.
+WHITENOISE_IMMUTABLE_FILE_TEST = r"^/static/assets/[\w.-]+-[\w-]{8}\.\w+$"
 
 SPOOL = VAR / "spool"
 # Where devices may be: what a web page names is never opened unless it stands here.

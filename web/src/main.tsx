@@ -13,14 +13,14 @@ import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 import { ApiError } from "./api/client";
 import { SessionGate } from "./features/accounts/SessionGate";
 import { GroupsTray } from "./features/comparisons/GroupsTray";
-import { RunsPage } from "./features/runs/RunsPage";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
 import { PALETTES, themeConfig, TITLE_FACE } from "./theme";
 
-// The table of runs comes first; the other pages are fetched when they are opened.
+// Every page is fetched when it is opened.
+const RunsPage = lazy(() => import("./features/runs/RunsPage").then((page) => ({ default: page.RunsPage })));
 const CarPage = lazy(() => import("./features/cars/CarPage").then((page) => ({ default: page.CarPage })));
 const CarsPage = lazy(() => import("./features/cars/CarsPage").then((page) => ({ default: page.CarsPage })));
 const ComparePage = lazy(() =>

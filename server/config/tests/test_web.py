@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import http.client
+import re
 import socket
 import tempfile
 from pathlib import Path
 from unittest import mock
 
+from django.conf import settings
 from django.db import connection
 from django.test import TransactionTestCase
 
@@ -18,6 +20,8 @@ from runs.tests.factories import SetupFactory
 from trials import load
 from trials.asking import Asker
 from trials.load import Web
+
+YEAR_S = 365 * 24 * 3600
 
 
 class WebTest(TransactionTestCase):
@@ -48,6 +52,21 @@ class WebTest(TransactionTestCase):
             with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:
                 line.sendall(begun)
                 self.assertEqual(line.recv(1), b"", begun)  # closed from there, or the test ends in a timeout
+
+    def test_files_with_a_hash_in_their_name_are_kept_for_good_and_pages_are_not(self):
+        hashed = next((settings.WEB_BUILD / "assets").glob("index-*.js"))
+        kept = self.headers(f"/static/assets/{hashed.name}")
+        self.assertIn("immutable", kept["Cache-Control"])
+        self.assertGreaterEqual(int(re.search(r"max-age=(\d+)", kept["Cache-Control"]).group(1)), YEAR_S)
+        self.assertNotIn("immutable", self.headers("/runs").get("Cache-Control", ""))
+
+    def headers(self, path: str) -> http.client.HTTPMessage:
+        line = http.client.HTTPConnection("127.0.0.1", self.web.port, timeout=30)
+        self.addCleanup(line.close)
+        line.request("GET", path)
+        answer = line.getresponse()
+        self.assertEqual(answer.status, 200, path)
+        return answer.headers
 
     def test_the_time_begins_anew_on_a_connection_that_is_used_again(self):
         with socket.create_connection(("127.0.0.1", self.web.port), 30) as line:

@@ -2,7 +2,6 @@ import { Button } from "antd";
 import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
-import { DataTable } from "../../shared/DataTable";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useTitle } from "../../shared/useTitle";
 import { KeptVerdict } from "../comparisons/KeptVerdict";
@@ -126,7 +125,7 @@ function Lacking({ home }: { home: Home }) {
 
 function Verdicts({ home }: { home: Home }) {
   return (
-    <section className="sheet scroll" aria-label="Latest verdicts">
+    <section className="sheet" aria-label="Latest verdicts">
       <div className="row">
         <h2>Latest verdicts</h2>
         <span className="push">
@@ -138,21 +137,16 @@ function Verdicts({ home }: { home: Home }) {
           No comparison is saved yet. <Link to="/compare/new">Compare groups</Link> of your runs.
         </p>
       ) : (
-        <DataTable
-          label="Latest verdicts"
-          rows={home.verdicts}
-          rowKey={(row) => row.id}
-          columns={[
-            {
-              title: "Question",
-              wrap: true,
-              value: (row) => <Link to={`/compare/${row.id}`}>{row.title}</Link>,
-            },
-            { title: "Measure", value: (row) => row.measure },
-            { title: "Result", value: (row) => <KeptVerdict row={row} /> },
-            { title: "Saved", value: (row) => row.created_at.slice(0, 10) },
-          ]}
-        />
+        <ul className="home-list">
+          {home.verdicts.map((row) => (
+            <li key={row.id}>
+              <Link to={`/compare/${row.id}`}>{row.title}</Link>
+              <span className="quiet">{row.measure}</span>
+              <KeptVerdict row={row} />
+              <span className="quiet">{row.created_at.slice(0, 10)}</span>
+            </li>
+          ))}
+        </ul>
       )}
     </section>
   );
@@ -160,28 +154,23 @@ function Verdicts({ home }: { home: Home }) {
 
 function Tests({ home }: { home: Home }) {
   return (
-    <section className="sheet scroll" aria-label="Open tests">
+    <section className="sheet" aria-label="Open tests">
       <h2>Open tests</h2>
       {home.tests.length === 0 ? (
         <p>
           Nothing is planned. <Link to="/plans/new">Plan a test</Link>.
         </p>
       ) : (
-        <DataTable
-          label="Open tests"
-          rows={home.tests}
-          rowKey={(row) => row.id}
-          columns={[
-            {
-              title: "Question",
-              wrap: true,
-              value: (row) => <Link to={`/plans/${row.id}`}>{row.question}</Link>,
-            },
-            { title: "Car", value: (row) => row.car_name },
-            { title: "Measure", value: (row) => row.measure },
-            { title: "Needs", wrap: true, value: (row) => row.needs },
-          ]}
-        />
+        <ul className="home-list">
+          {home.tests.map((row) => (
+            <li key={row.id}>
+              <Link to={`/plans/${row.id}`}>{row.question}</Link>
+              <span className="quiet">{row.measure}</span>
+              <span>{row.needs}</span>
+              <span className="quiet">{row.car_name}</span>
+            </li>
+          ))}
+        </ul>
       )}
     </section>
   );
