@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import asdict
 from typing import Any, TypeVar
 
 from django.db.models import QuerySet
@@ -15,14 +16,24 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from comparisons import exports
+from comparisons.candidates import BANDS, WORDS, Filter, candidates
 from comparisons.details import details
 from comparisons.gathering import Question
 from comparisons.models import Comparison
 from comparisons.result_serializers import DetailsSerializer, ResultSerializer
 from comparisons.saved import ask
-from comparisons.serializers import AskSerializer, ComparisonRowSerializer, ComparisonSerializer, TitleSerializer, keep
+from comparisons.serializers import (
+    AskSerializer,
+    CandidatesAskSerializer,
+    CandidatesSerializer,
+    ComparisonRowSerializer,
+    ComparisonSerializer,
+    TitleSerializer,
+    keep,
+)
 from comparisons.services import answer
 from config.errors import Failure, at_field
+from coombe_core.timing.measures import parse_measure
 from history.viewsets import KeepsHistory
 
 Made = TypeVar("Made")
@@ -72,6 +83,19 @@ class ComparisonViewSet(
         with at_field("measure"):
             found = answer(Question.of(asked))
         return Response(ResultSerializer(found).data)
+
+    @extend_schema(parameters=[CandidatesAskSerializer], responses=CandidatesSerializer, filters=False)
+    @action(detail=False, pagination_class=None)
+    def candidates(self, request: Request) -> Response:
+        """The runs that a group can be chosen from, and what filters offer."""
+        given = CandidatesAskSerializer(data=request.query_params)
+        given.is_valid(raise_exception=True)
+        asked = given.validated_data
+        ends = {name: (asked.get(f"{name}_from"), asked.get(f"{name}_to")) for name in BANDS}
+        bands = {name: both for name, both in ends.items() if both != (None, None)}
+        wanted = Filter({name: asked[name] for name in WORDS if name in asked}, bands)
+        found = candidates(parse_measure(asked["measure"]), asked["clock"], asked["quantity"], asked["car"], wanted)
+        return Response(asdict(found))  # thousands of rows: as they stand
 
     @extend_schema(request=AskSerializer, responses=DetailsSerializer)
     @action(detail=False, methods=["post"])

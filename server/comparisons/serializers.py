@@ -16,7 +16,7 @@ from config.fields import MeasureField
 from coombe_core.comparing.factors import ADJUSTABLE
 from runs.models import ClockName, Run
 
-MOST_RUNS, MOST_GROUPS = 200, 6
+MOST_RUNS, MOST_GROUPS = 500, 6
 
 
 class AskedGroupSerializer(serializers.Serializer[Any]):
@@ -42,6 +42,63 @@ class AskedGroupSerializer(serializers.Serializer[Any]):
         if attrs["typed_values"] and not attrs["clock"]:
             raise serializers.ValidationError({"clock": ["Say on which clock the typed values are."]})
         return attrs
+
+
+class CandidatesAskSerializer(serializers.Serializer[Any]):
+    """Which runs are looked through, and what they have to be."""
+
+    measure = MeasureField()
+    clock = serializers.ChoiceField(choices=ClockName.choices)
+    quantity = serializers.ChoiceField(choices=QuantityName.choices, default=QuantityName.TIME)
+    car = serializers.IntegerField(required=False, allow_null=True, default=None)
+    setup = serializers.CharField(required=False)
+    day = serializers.CharField(required=False, help_text="of the course")
+    drive_mode = serializers.CharField(required=False)
+    direction = serializers.CharField(required=False)
+    launch_aid = serializers.ChoiceField(choices=["on", "off"], required=False)
+    tires = serializers.CharField(required=False)
+    course = serializers.CharField(required=False)
+    charge_from = serializers.FloatField(required=False)
+    charge_to = serializers.FloatField(required=False)
+    battery_from = serializers.FloatField(required=False, help_text="degrees Celsius")
+    battery_to = serializers.FloatField(required=False, help_text="degrees Celsius")
+
+
+class OfferSerializer(serializers.Serializer[Any]):
+    """A word that a filter offers, and how many of the runs that the other filters leave have it."""
+
+    word = serializers.CharField()
+    name = serializers.CharField()
+    count = serializers.IntegerField()
+
+
+class OffersSerializer(serializers.Serializer[Any]):
+    """What every filter offers."""
+
+    setup = OfferSerializer(many=True)
+    day = OfferSerializer(many=True)
+    drive_mode = OfferSerializer(many=True)
+    direction = OfferSerializer(many=True)
+    launch_aid = OfferSerializer(many=True)
+    tires = OfferSerializer(many=True)
+    course = OfferSerializer(many=True)
+
+
+class CandidateSerializer(serializers.Serializer[Any]):
+    """A run that the filters leave."""
+
+    id = serializers.IntegerField()
+    setup = serializers.IntegerField()
+    value = serializers.FloatField(allow_null=True)
+
+
+class CandidatesSerializer(serializers.Serializer[Any]):
+    """The runs that the filters leave of all; `drawn` are the latest of them, with their values."""
+
+    of = serializers.IntegerField()
+    ids = serializers.ListField(child=serializers.IntegerField())
+    drawn = CandidateSerializer(many=True)
+    offers = OffersSerializer()
 
 
 class AskSerializer(serializers.Serializer[Any]):

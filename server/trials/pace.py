@@ -22,6 +22,7 @@ from history.models import Action
 from runs.models import Flag, Log, Measured, Run, RunTrace, Split
 from runs.services import import_log
 
+CANDIDATES = "/api/v1/comparisons/candidates/"
 TEMPLATES, PER_GROUP = 4, 50
 REPEATS, FEW = 40, 10
 CHANGED = 500
@@ -127,18 +128,7 @@ def _paces(client: APIClient, groups: list[list[int]]) -> Iterator[Pace]:
     yield _timed(f"compare 2 x {PER_GROUP} runs, adjusted for charge and slope", post("preview", **adjusted), 0.3)
     yield _timed(f"compare 2 x {PER_GROUP} runs over a quarter mile", post("preview", measure="1/4 mile"), 0.3)
     yield _timed("curves, gaps and other measures of those", post("details"), None)
-    setup = Setup.objects.filter(car__name="Pace").latest("id").pk
-    for what, query in (
-        ("a page of 50 runs", "?page_size=50"),
-        (
-            "the same, filtered by setup and charge",
-            f"?page_size=50&setup={setup}&charge_from=80&charge_to=90",
-        ),
-        ("the same, sorted by a measure", "?page_size=50&sort=0-60%20mph|rollout"),
-        ("the same, of one day", "?page_size=50&day=2026-05-12"),
-    ):
-        yield _timed(what, lambda query=query: client.get(f"/api/v1/runs/{query}"), 0.1)  # type: ignore[misc]
-    yield _timed("the cars", lambda: client.get("/api/v1/cars/"), 0.1)
+    yield from _listed(client)
     yield from _studied(client)
     chosen = [{"id": run} for run in Run.objects.order_by("id").values_list("id", flat=True)[:CHANGED]]
     values = cycle(range(30, 40))
@@ -152,6 +142,27 @@ def _paces(client: APIClient, groups: list[list[int]]) -> Iterator[Pace]:
 
     yield _timed(f"change a condition of {CHANGED} runs at once", change, 2.0, FEW)
     yield _timed("undo that, and do it again", undo, 2.0, FEW)
+
+
+def _listed(client: APIClient) -> Iterator[Pace]:
+    """Lists of runs, and the pages that begin with one."""
+    setup = Setup.objects.filter(car__name="Pace").latest("id").pk
+    for what, query in (
+        ("a page of 50 runs", "?page_size=50"),
+        (
+            "the same, filtered by setup and charge",
+            f"?page_size=50&setup={setup}&charge_from=80&charge_to=90",
+        ),
+        ("the same, sorted by a measure", "?page_size=50&sort=0-60%20mph|rollout"),
+        ("the same, of one day", "?page_size=50&day=2026-05-12"),
+    ):
+        yield _timed(what, lambda query=query: client.get(f"/api/v1/runs/{query}"), 0.1)  # type: ignore[misc]
+    yield _timed("the cars", lambda: client.get("/api/v1/cars/"), 0.1)
+    chosen: dict[str, Any] = {"measure": "0-60 mph", "clock": "rollout"}
+    yield _timed("the runs that groups are chosen from", lambda: client.get(CANDIDATES, chosen), None)
+    narrowed = {**chosen, "setup": setup, "charge_from": 80}
+    yield _timed("the same, filtered by setup and charge", lambda: client.get(CANDIDATES, narrowed), None)
+    yield _timed("the home page", lambda: client.get("/api/v1/home/"), 0.1)
 
 
 def _studied(client: APIClient) -> Iterator[Pace]:

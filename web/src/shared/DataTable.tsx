@@ -17,10 +17,19 @@ interface Props<Row> {
   label?: string;
   /** How a row stands out. */
   rowClass?: (row: Row, place: number) => string;
+  /** Rows that are picked, several at once with shift. */
+  selection?: { keys: readonly Key[]; change: (keys: Key[]) => void; nameOf: (row: Row) => string };
 }
 
 /** Rows of data as every page shows them: dense, ruled, numbers aligned; without headings where no column has a title. */
-export function DataTable<Row extends object>({ rows, columns, rowKey, label, rowClass }: Props<Row>) {
+export function DataTable<Row extends object>({
+  rows,
+  columns,
+  rowKey,
+  label,
+  rowClass,
+  selection,
+}: Props<Row>) {
   const shown = columns.filter((column) => column !== false);
   const box = useRef<HTMLDivElement>(null);
   useEffect(() => {
@@ -37,6 +46,13 @@ export function DataTable<Row extends object>({ rows, columns, rowKey, label, ro
         scroll={{ x: true }}
         rowKey={rowKey}
         rowClassName={rowClass}
+        rowSelection={
+          selection && {
+            selectedRowKeys: [...selection.keys],
+            onChange: (keys) => selection.change(keys),
+            getCheckboxProps: (row) => ({ "aria-label": selection.nameOf(row) }) as object,
+          }
+        }
         showHeader={shown.some((column) => column.title)}
         dataSource={[...rows]}
         columns={shown.map(({ title, value, number, wrap }, place) => ({

@@ -344,6 +344,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/comparisons/candidates/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The runs that a group can be chosen from, and what filters offer. */
+        get: operations["comparisons_candidates_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/comparisons/details/": {
         parameters: {
             query?: never;
@@ -2224,6 +2241,20 @@ export interface components {
             difference: number | null;
             sentence: string;
         };
+        /** @description A run that the filters leave. */
+        Candidate: {
+            id: number;
+            setup: number;
+            /** Format: double */
+            value: number | null;
+        };
+        /** @description The runs that the filters leave of all; `drawn` are the latest of them, with their values. */
+        Candidates: {
+            of: number;
+            ids: number[];
+            drawn: components["schemas"]["Candidate"][];
+            offers: components["schemas"]["Offers"];
+        };
         /** @description A car with its setups, the maker's claims and, where it is stated, its charge curve. */
         Car: {
             readonly id: number;
@@ -3608,6 +3639,22 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description A word that a filter offers, and how many of the runs that the other filters leave have it. */
+        Offer: {
+            word: string;
+            name: string;
+            count: number;
+        };
+        /** @description What every filter offers. */
+        Offers: {
+            setup: components["schemas"]["Offer"][];
+            day: components["schemas"]["Offer"][];
+            drive_mode: components["schemas"]["Offer"][];
+            direction: components["schemas"]["Offer"][];
+            launch_aid: components["schemas"]["Offer"][];
+            tires: components["schemas"]["Offer"][];
+            course: components["schemas"]["Offer"][];
+        };
         /** @description A run of several, with what is to change of it alone. */
         OneChangeRequest: {
             id: number;
@@ -7396,6 +7443,68 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Comparison"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    comparisons_candidates_retrieve: {
+        parameters: {
+            query: {
+                /** @description degrees Celsius */
+                battery_from?: number;
+                /** @description degrees Celsius */
+                battery_to?: number;
+                car?: number | null;
+                charge_from?: number;
+                charge_to?: number;
+                /**
+                 * @description * `first_movement` - First Movement
+                 *     * `rollout` - Rollout
+                 *     * `speed` - Speed
+                 */
+                clock: "first_movement" | "rollout" | "speed";
+                course?: string;
+                /** @description of the course */
+                day?: string;
+                direction?: string;
+                drive_mode?: string;
+                /**
+                 * @description * `on` - on
+                 *     * `off` - off
+                 */
+                launch_aid?: "on" | "off";
+                measure: string;
+                /**
+                 * @description * `time` - Time
+                 *     * `distance` - Distance
+                 *     * `line_speed` - Line Speed
+                 *     * `trap_speed` - Trap Speed
+                 *     * `peak_power` - Peak Power
+                 */
+                quantity?: "time" | "distance" | "line_speed" | "trap_speed" | "peak_power";
+                setup?: string;
+                tires?: string;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Candidates"];
                 };
             };
             default: {

@@ -1,24 +1,24 @@
 import { Select } from "antd";
 
 import { useCars } from "../cars/queries";
-import type { RunRow } from "../runs/queries";
-import { twoGroups, type AskedGroup } from "./ask";
+import type { Candidates } from "./queries";
+
+interface Props {
+  offers: Candidates["offers"]["setup"];
+  choose: (before: number, after: number) => void;
+}
 
 /** Before and after a change in one choice: the setup that it made, and the one before it. */
-export function ChangeChoice({
-  rows,
-  choose,
-}: {
-  rows: readonly RunRow[];
-  choose: (groups: AskedGroup[]) => void;
-}) {
+export function ChangeChoice({ offers, choose }: Props) {
   const cars = useCars();
-  const of = (setup: number) => rows.filter((run) => run.setup === setup).map((run) => run.id);
-  const changes = (cars.data ?? []).flatMap((car) =>
-    car.setups.slice(1).map((after, place) => ({ car: car.name, before: car.setups[place], after })),
-  );
-  const known = changes.filter(
-    (each) => each.before && of(each.before.id).length && of(each.after.id).length,
+  const driven = new Set(offers.map(({ word }) => Number(word)));
+  const known = (cars.data ?? []).flatMap((car) =>
+    car.setups.slice(1).flatMap((after, place) => {
+      const before = car.setups[place];
+      return before && driven.has(before.id) && driven.has(after.id)
+        ? [{ car: car.name, before, after }]
+        : [];
+    }),
   );
   if (!known.length) return null;
   return (
@@ -36,7 +36,7 @@ export function ChangeChoice({
         }))}
         onChange={(setup: number | null) => {
           const chosen = known.find((each) => each.after.id === setup);
-          if (chosen?.before) choose(twoGroups(of(chosen.before.id), of(chosen.after.id)));
+          if (chosen) choose(chosen.before.id, chosen.after.id);
         }}
       />
     </div>

@@ -1,113 +1,94 @@
 import { Button, InputNumber, Select } from "antd";
-import { useState } from "react";
 
-import type { RunRow } from "../runs/queries";
-import { withRuns, type AskedGroup } from "./ask";
+import { QuantityInput } from "../../shared/QuantityInput";
+import { MOST_RUNS, withRuns, type AskedGroup } from "./ask";
+import type { CandidateFilter, Candidates } from "./queries";
 
-interface Filter {
-  setup?: string;
-  day?: string;
-  mode?: string;
-  direction?: string;
-  launch?: string;
-  low?: number | null;
-  high?: number | null;
-}
+const WORDS = [
+  ["setup", "setup"],
+  ["day", "day"],
+  ["drive_mode", "drive mode"],
+  ["tires", "tires"],
+  ["course", "course"],
+  ["direction", "direction"],
+  ["launch_aid", "launch aid"],
+] as const;
 
 interface Props {
-  rows: readonly RunRow[];
+  found: Candidates;
+  filter: CandidateFilter;
+  change: (changes: CandidateFilter) => void;
   groups: AskedGroup[];
   set: (groups: AskedGroup[]) => void;
-  show: (ids: number[] | null) => void;
 }
 
-/** The runs of a setup, day, mode, direction, launch aid and band of charge, put into a group together. */
-export function FilterChoice({ rows, groups, set, show }: Props) {
-  const [filter, setFilter] = useState<Filter>({});
-  const any = isAny(filter);
-  const ids = rows.filter((run) => fits(run, filter)).map((run) => run.id);
-  const change = (changes: Filter) => {
-    const next = { ...filter, ...changes };
-    setFilter(next);
-    show(isAny(next) ? rows.filter((run) => fits(run, next)).map((run) => run.id) : null);
-  };
-  const chooser = (name: "setup" | "day" | "mode" | "direction" | "launch", label: string) => (
-    <Select
-      allowClear
-      aria-label={`Only ${label}`}
-      placeholder={label}
-      className="pick"
-      popupMatchSelectWidth={false}
-      value={filter[name]}
-      options={[...new Set(rows.map((run) => words(run)[name]))]
-        .filter(Boolean)
-        .map((value) => ({ value, label: value }))}
-      onChange={(value?: string) => change({ [name]: value })}
+/** What a run has to be, with how many runs each word would leave; all that are left go into a group together. */
+export function FilterChoice({ found, filter, change, groups, set }: Props) {
+  const any = Object.values(filter).some((value) => value !== undefined);
+  const taken = found.ids.slice(0, MOST_RUNS);
+  const end = (name: "charge_from" | "charge_to", label: string) => (
+    <InputNumber
+      aria-label={label}
+      className="short"
+      min={0}
+      max={100}
+      value={filter[name] ?? null}
+      onChange={(value) => change({ [name]: value ?? undefined })}
+    />
+  );
+  const warmth = (name: "battery_from" | "battery_to", label: string) => (
+    <QuantityInput
+      aria-label={label}
+      kind="temperature"
+      value={filter[name] ?? null}
+      onChange={(value) => change({ [name]: value ?? undefined })}
     />
   );
   return (
-    <div className="choice">
-      <span>By filter</span>
-      {chooser("setup", "setup")}
-      {chooser("day", "day")}
-      {chooser("mode", "drive mode")}
-      {chooser("direction", "direction")}
-      {chooser("launch", "launch aid")}
-      <span>
-        charge{" "}
-        <InputNumber
-          aria-label="Charge from"
-          size="middle"
-          className="short"
-          min={0}
-          max={100}
-          onChange={(low) => change({ low })}
-        />{" "}
-        to{" "}
-        <InputNumber
-          aria-label="Charge to"
-          className="short"
-          min={0}
-          max={100}
-          onChange={(high) => change({ high })}
-        />{" "}
-        %
-      </span>
-      {groups.map((group, place) =>
-        group.typed_values?.length ? null : (
-          <Button
-            key={place}
-            disabled={!any || !ids.length}
-            onClick={() => set(withRuns(groups, ids, place))}
-          >
-            {`Add ${any ? `${ids.length} ` : ""}to ${group.name}`}
-          </Button>
-        ),
-      )}
-    </div>
+    <>
+      <div className="choice">
+        <span>By filter</span>
+        {WORDS.filter(([name]) => found.offers[name].length > 0).map(([name, label]) => (
+          <Select
+            key={name}
+            allowClear
+            showSearch={{ optionFilterProp: "label" }}
+            aria-label={`Only ${label}`}
+            placeholder={label}
+            className="pick"
+            popupMatchSelectWidth={false}
+            value={filter[name] ?? null}
+            options={found.offers[name].map((offer) => ({
+              value: offer.word,
+              label: `${offer.name} (${offer.count})`,
+            }))}
+            onChange={(value?: string) => change({ [name]: value ?? undefined })}
+          />
+        ))}
+        <span>
+          charge {end("charge_from", "Charge from")} to {end("charge_to", "Charge to")} %
+        </span>
+        <span className="band">
+          battery {warmth("battery_from", "Battery from")} to {warmth("battery_to", "Battery to")}
+        </span>
+      </div>
+      <div className="choice">
+        <span>
+          {found.ids.length} of {found.of} runs
+          {found.ids.length > MOST_RUNS && `; a group takes the latest ${MOST_RUNS}`}
+        </span>
+        {groups.map((group, place) =>
+          group.typed_values?.length ? null : (
+            <Button
+              key={place}
+              disabled={!any || !taken.length}
+              onClick={() => set(withRuns(groups, taken, place))}
+            >
+              {`Add ${any ? `${taken.length} ` : ""}to ${group.name}`}
+            </Button>
+          ),
+        )}
+      </div>
+    </>
   );
-}
-
-function isAny(filter: Filter): boolean {
-  return Object.values(filter).some((value) => value !== undefined && value !== null);
-}
-
-function words(run: RunRow) {
-  return {
-    setup: `${run.car_name}: ${run.setup_name}`,
-    day: run.start_utc.slice(0, 10),
-    mode: run.drive_mode ?? "",
-    direction: run.direction ?? "",
-    launch: run.launch_aid === null || run.launch_aid === undefined ? "" : run.launch_aid ? "on" : "off",
-  };
-}
-
-function fits(run: RunRow, filter: Filter): boolean {
-  const noted = words(run);
-  const names = ["setup", "day", "mode", "direction", "launch"] as const;
-  const charge = run.charge_before_percent ?? null;
-  const within =
-    (filter.low == null || (charge !== null && charge >= filter.low)) &&
-    (filter.high == null || (charge !== null && charge <= filter.high));
-  return within && names.every((name) => !filter[name] || filter[name] === noted[name]);
 }

@@ -1,38 +1,55 @@
-import { Button, Input, Select } from "antd";
+import { Button, Input, Pagination, Select } from "antd";
 import { useState } from "react";
 
-import { useMeasure } from "../../shared/useMeasure";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { toTheSecond } from "../../shared/measures";
 import { DataTable } from "../../shared/DataTable";
 import { useRuns, type RunRow } from "../runs/queries";
 import { groupMark } from "./groups";
-import { groupOfRuns, MOST_GROUPS, nextName, size, withRuns, type Ask, type AskedGroup } from "./ask";
+import {
+  groupOfRuns,
+  MOST_GROUPS,
+  MOST_RUNS,
+  nextName,
+  size,
+  twoGroups,
+  withRuns,
+  type Ask,
+  type AskedGroup,
+} from "./ask";
 import { ChangeChoice } from "./ChangeChoice";
 import { FilterChoice } from "./FilterChoice";
+import { useCandidates, useChange, type CandidateFilter } from "./queries";
+import { StripPlot } from "./StripPlot";
 import { TypedGroup } from "./TypedGroup";
 import { stateColumns } from "../runs/stateColumns";
+
+const PAGE = 50;
 
 interface Props {
   ask: Ask;
   change: (changes: Partial<Ask>) => void;
 }
 
-/** Groups by a change, by any filter, run by run, or typed from elsewhere. */
+/** Groups by a change, by any filter, run by run, or typed from elsewhere; the server looks through all runs. */
 export function GroupChooser({ ask, change }: Props) {
   const { car } = usePreferences();
-  const stop = useMeasure(ask.measure)?.basis === "stop";
-  const runs = useRuns({
+  const [filter, setFilter] = useState<CandidateFilter>({});
+  const [page, setPage] = useState(1);
+  const asked = {
+    measure: ask.measure,
+    clock: ask.clock,
+    quantity: ask.quantity,
     ...(car === null ? {} : { car }),
-    ...(stop ? { kind: "stop" as const } : {}),
-    page_size: 500,
-  });
-  const [shown, setShown] = useState<number[] | null>(null);
-  if (runs.isPending) return <Loading what="the runs" />;
-  if (runs.error) return <Failed error={runs.error} retry={() => void runs.refetch()} />;
-  const rows = runs.data.results.filter((run) => stop || run.kind !== "stop");
-  if (!rows.length) {
+  };
+  const found = useCandidates({ ...asked, ...filter });
+  const byChange = useChange((before, after) =>
+    change({ groups: twoGroups(before.slice(0, MOST_RUNS), after.slice(0, MOST_RUNS)) }),
+  );
+  if (found.isPending) return <Loading what="the runs" />;
+  if (found.error) return <Failed error={found.error} retry={() => void found.refetch()} />;
+  if (found.data.of === 0) {
     return (
       <Nothing title="No runs here">
         <p>Import logs on the Runs page, or choose another car above.</p>
@@ -41,13 +58,36 @@ export function GroupChooser({ ask, change }: Props) {
   }
   const groups = ask.groups;
   const set = (next: AskedGroup[]) => change({ groups: next });
+  const { ids } = found.data;
   return (
     <section className="sheet no-print" aria-label="Choose groups">
       <h2>Choose groups</h2>
-      <ChangeChoice rows={rows} choose={set} />
+      <ChangeChoice
+        offers={found.data.offers.setup}
+        choose={(before, after) => byChange.mutate({ query: asked, setups: [before, after] })}
+      />
       <GroupsBar groups={groups} set={set} clock={ask.clock} />
-      <FilterChoice rows={rows} groups={groups} set={set} show={setShown} />
-      <RunRows rows={shown ? rows.filter((run) => shown.includes(run.id)) : rows} groups={groups} set={set} />
+      <FilterChoice
+        found={found.data}
+        filter={filter}
+        change={(changes) => {
+          setPage(1);
+          setFilter({ ...filter, ...changes });
+        }}
+        groups={groups}
+        set={set}
+      />
+      <StripPlot drawn={found.data.drawn} ask={ask} />
+      <RunRows key={page} ids={ids.slice((page - 1) * PAGE, page * PAGE)} groups={groups} set={set} />
+      <Pagination
+        className="above"
+        hideOnSinglePage
+        showSizeChanger={false}
+        current={page}
+        pageSize={PAGE}
+        total={ids.length}
+        onChange={setPage}
+      />
     </section>
   );
 }
@@ -107,18 +147,21 @@ function GroupsBar({
   );
 }
 
+/** A page of runs: each goes into a group by itself, or several that are picked together. */
 function RunRows({
-  rows,
+  ids,
   groups,
   set,
 }: {
-  rows: readonly RunRow[];
+  ids: readonly number[];
   groups: AskedGroup[];
   set: (groups: AskedGroup[]) => void;
 }) {
+  const runs = useRuns({ ids: ids.join(",") as never, page_size: PAGE }, ids.length > 0);
+  const [picked, setPicked] = useState<number[]>([]);
   const { family } = usePreferences();
   const options = [
-    { value: -1, label: "neither" },
+    { value: -1, label: "neither", disabled: false },
     ...groups.map((group, value) => ({
       value,
       label: group.name,
@@ -126,31 +169,57 @@ function RunRows({
     })),
   ];
   const groupOf = (id: number) => groups.findIndex((group) => group.runs?.includes(id));
+  if (ids.length === 0) return <p>No run is left: take a filter away.</p>;
+  const rows = runs.data?.results ?? [];
   return (
-    <DataTable
-      rows={rows}
-      rowKey={(run) => run.id}
-      columns={[
-        {
-          title: "Group",
-          value: (run) => (
-            <Select
-              size="small"
-              className="short"
-              aria-label={`Group of the run of ${toTheSecond(run.start_utc)}`}
-              value={groupOf(run.id)}
-              options={options}
-              onChange={(place) => set(withRuns(groups, [run.id], place < 0 ? null : place))}
-            />
-          ),
-        },
-        { title: "Start, UTC", value: (run) => toTheSecond(run.start_utc) },
-        { title: "Car and setup", wrap: true, value: (run) => `${run.car_name}: ${run.setup_name}` },
-        ...stateColumns(family),
-        { title: "Direction", value: (run) => run.direction || "–" },
-        { title: "Counts", wrap: true, value: counts },
-      ]}
-    />
+    <>
+      {picked.length > 0 && (
+        <div className="choice" role="status">
+          <span>{picked.length} picked</span>
+          {options.slice(1).map(({ value, label, disabled }) => (
+            <Button
+              key={value}
+              disabled={disabled}
+              onClick={() => {
+                set(withRuns(groups, picked, value));
+                setPicked([]);
+              }}
+            >
+              {`Put them into ${label}`}
+            </Button>
+          ))}
+        </div>
+      )}
+      <DataTable
+        rows={rows}
+        rowKey={(run) => run.id}
+        selection={{
+          keys: picked,
+          change: (keys) => setPicked(keys.map(Number)),
+          nameOf: (run) => `Pick the run of ${toTheSecond(run.start_utc)}`,
+        }}
+        columns={[
+          {
+            title: "Group",
+            value: (run) => (
+              <Select
+                size="small"
+                className="short"
+                aria-label={`Group of the run of ${toTheSecond(run.start_utc)}`}
+                value={groupOf(run.id)}
+                options={options}
+                onChange={(place) => set(withRuns(groups, [run.id], place < 0 ? null : place))}
+              />
+            ),
+          },
+          { title: "Start, UTC", value: (run) => toTheSecond(run.start_utc) },
+          { title: "Car and setup", wrap: true, value: (run) => `${run.car_name}: ${run.setup_name}` },
+          ...stateColumns(family),
+          { title: "Direction", value: (run) => run.direction || "–" },
+          { title: "Counts", wrap: true, value: counts },
+        ]}
+      />
+    </>
   );
 }
 

@@ -8,6 +8,7 @@ import { headline } from "../../shared/measures";
 export type Ask = Schemas["AskRequest"];
 export type AskedGroup = Schemas["AskedGroupRequest"];
 export const MOST_GROUPS = 6;
+export const MOST_RUNS = 500; // of a group; said where there are more
 
 /** What is asked as an address, so that the answer has a link before it is saved. */
 export function askPath(ask: Partial<Ask>): string {

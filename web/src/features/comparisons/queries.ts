@@ -1,6 +1,7 @@
 import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, body, type Schemas } from "../../api/client";
+import type { paths } from "../../api/generated/schema";
 import { isReady, type Ask } from "./ask";
 
 export type Result = Schemas["Result"];
@@ -22,6 +23,32 @@ export function useComparison(id: number) {
   return useQuery({
     queryKey: ["comparison", id],
     queryFn: async () => body(await api.GET("/api/v1/comparisons/{id}/", { params: { path: { id } } })),
+  });
+}
+
+export type CandidateFilter = Omit<CandidateQuery, "measure" | "clock" | "quantity" | "car">;
+type CandidateQuery = NonNullable<paths["/api/v1/comparisons/candidates/"]["get"]["parameters"]["query"]>;
+export type Candidates = Schemas["Candidates"];
+
+async function candidates(query: CandidateQuery): Promise<Candidates> {
+  return body(await api.GET("/api/v1/comparisons/candidates/", { params: { query } }));
+}
+
+/** The runs that a group can be chosen from, and what filters offer. */
+export function useCandidates(query: CandidateQuery) {
+  return useQuery({
+    queryKey: ["runs", "candidates", query],
+    queryFn: () => candidates(query),
+    placeholderData: keepPreviousData,
+  });
+}
+
+/** The runs of two setups, for the groups before and after a change. */
+export function useChange(done: (before: number[], after: number[]) => void) {
+  return useMutation({
+    mutationFn: async ({ query, setups }: { query: CandidateQuery; setups: [number, number] }) =>
+      Promise.all(setups.map(async (setup) => (await candidates({ ...query, setup: String(setup) })).ids)),
+    onSuccess: ([before = [], after = []]) => done(before, after),
   });
 }
 
