@@ -14,7 +14,7 @@ from comparisons.models import Comparison
 from driving import BrowserTest, violations
 from plans.models import Plan
 from runs.models import Run
-from runs.tests.factories import CourseFactory, SetupFactory, UserFactory
+from runs.tests.factories import CourseFactory, RunFactory, SetupFactory, UserFactory
 from two_folders import by_command, write_logs
 
 MOST_CLICKS, MOST_FIELDS = 10, 4
@@ -96,6 +96,35 @@ class QuickCompareTest(BrowserTest):
         expect(before.locator(".flag", has_text="notes.nmea")).to_contain_text("refused")
         expect(page.get_by_text("The verdict appears once both sides have two runs: after has 0 of 2.")).to_be_visible()
         self.assertEqual({run.setup.name for run in Run.objects.all()}, {"7.1"})
+
+
+class GroupsTest(BrowserTest):
+    """Of many runs: all that a filter leaves, and some by hand with shift."""
+
+    def test_groups_are_chosen_by_filter_and_by_hand(self):
+        page = self.page
+        UserFactory(username="tester")
+        old = SetupFactory(car__name="Vireo", name="7.1")
+        new = SetupFactory(car=old.car, name="7.2")
+        for place in range(60):
+            RunFactory(setup=old, sixty_s=4.0 + 0.01 * (place % 5), drive_mode="Sport")
+        for place in range(60):
+            RunFactory(setup=new, sixty_s=3.8 + 0.01 * (place % 5), drive_mode="Sport" if place % 2 else "Eco")
+        self.come_in(page, "tester")
+        page.goto("/compare/new")
+        expect(page.get_by_text("120 of 120 runs", exact=True)).to_be_visible()
+        self.choose(page, "Only setup", "Vireo: 7.1 (60)")
+        page.get_by_role("button", name="Add 60 to before").click()
+        self.choose(page, "Only setup", "Vireo: 7.2 (60)")
+        self.choose(page, "Only drive mode", "Eco (30)")
+        expect(page.get_by_text("30 of 120 runs", exact=True)).to_be_visible()
+        rows = page.get_by_role("checkbox", name="Pick the run of")
+        rows.nth(1).check()
+        rows.nth(4).click(modifiers=["Shift"])
+        page.get_by_role("button", name="Put them into after").click()
+        expect(page.get_by_test_id("verdict")).to_have_text("faster")
+        expect(page.get_by_role("img", name="after: 4 values from 3.8")).to_be_visible()
+        self.assertEqual(violations(page), [])
 
 
 class HomeTest(BrowserTest):

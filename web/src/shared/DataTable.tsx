@@ -48,6 +48,7 @@ export function DataTable<Row extends object>({
         rowClassName={rowClass}
         rowSelection={
           selection && {
+            hideSelectAll: true, // antd repeats a heading's checkbox where nobody sees it, but keys reach it
             selectedRowKeys: [...selection.keys],
             onChange: (keys) => selection.change(keys),
             getCheckboxProps: (row) => ({ "aria-label": selection.nameOf(row) }) as object,

@@ -58,20 +58,20 @@ class Finding:
         return [each for each in self.runs if each.found < each.driven or each.false]
 
 
-def find_all(cars: int, hours: float, seed: int) -> Finding:
+def find_all(cars: int, hours: float, seed: int, variants: Sequence[str] = ("", *VARIANTS)) -> Finding:
     """Trials of as many cars in each variant, and of so long in traffic at each rate."""
-    return Finding(_runs(cars, seed), _traffic(hours, seed))
+    return Finding(_runs(cars, seed, variants), _traffic(hours, seed))
 
 
-def _runs(cars: int, seed: int) -> list[Found]:
+def _runs(cars: int, seed: int, variants: Sequence[str]) -> list[Found]:
     """Drive as many cars of every variant, receive them at every rate, and look for their runs."""
-    jobs = [(number, seed, variant) for variant in ("", *VARIANTS) for number in range(cars)]
+    jobs = [(number, seed, variant) for variant in variants for number in range(cars)]
     with ProcessPoolExecutor(os.cpu_count()) as pool:
         made = list(pool.map(_of_car, jobs, chunksize=4))
     counts = np.reshape(made, (-1, cars, len(RATES_HZ), 3)).sum(axis=1).tolist()
     return [
-        Found(variant, rate_hz, *of_rate)
-        for variant, of_variant in zip((USUAL, *VARIANTS), counts, strict=True)
+        Found(variant or USUAL, rate_hz, *of_rate)
+        for variant, of_variant in zip(variants, counts, strict=True)
         for rate_hz, of_rate in zip(RATES_HZ, of_variant, strict=True)
     ]
 

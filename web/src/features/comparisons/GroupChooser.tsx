@@ -20,6 +20,7 @@ import {
 } from "./ask";
 import { ChangeChoice } from "./ChangeChoice";
 import { FilterChoice } from "./FilterChoice";
+import { quantityOf } from "./quantity";
 import { useCandidates, useChange, type CandidateFilter } from "./queries";
 import { StripPlot } from "./StripPlot";
 import { TypedGroup } from "./TypedGroup";
@@ -78,7 +79,13 @@ export function GroupChooser({ ask, change }: Props) {
         set={set}
       />
       <StripPlot drawn={found.data.drawn} ask={ask} />
-      <RunRows key={page} ids={ids.slice((page - 1) * PAGE, page * PAGE)} groups={groups} set={set} />
+      <RunRows
+        key={page}
+        ids={ids.slice((page - 1) * PAGE, page * PAGE)}
+        values={new Map(found.data.drawn.map(({ id, value }) => [id, value]))}
+        ask={ask}
+        set={set}
+      />
       <Pagination
         className="above"
         hideOnSinglePage
@@ -150,16 +157,20 @@ function GroupsBar({
 /** A page of runs: each goes into a group by itself, or several that are picked together. */
 function RunRows({
   ids,
-  groups,
+  values,
+  ask,
   set,
 }: {
   ids: readonly number[];
-  groups: AskedGroup[];
+  values: ReadonlyMap<number, number | null>;
+  ask: Ask;
   set: (groups: AskedGroup[]) => void;
 }) {
+  const { groups } = ask;
   const runs = useRuns({ ids: ids.join(",") as never, page_size: PAGE }, ids.length > 0);
   const [picked, setPicked] = useState<number[]>([]);
   const { family } = usePreferences();
+  const quantity = quantityOf(ask.quantity, family);
   const options = [
     { value: -1, label: "neither", disabled: false },
     ...groups.map((group, value) => ({
@@ -213,6 +224,11 @@ function RunRows({
             ),
           },
           { title: "Start, UTC", value: (run) => toTheSecond(run.start_utc) },
+          {
+            title: `${ask.measure}, ${quantity.unit}`,
+            number: true,
+            value: (run) => quantity.text(values.get(run.id) ?? null),
+          },
           { title: "Car and setup", wrap: true, value: (run) => `${run.car_name}: ${run.setup_name}` },
           ...stateColumns(family),
           { title: "Direction", value: (run) => run.direction || "–" },
