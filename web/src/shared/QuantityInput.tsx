@@ -5,6 +5,8 @@ import { shown, toSi, typedNumber, unitOf, type Kind } from "./units";
 
 interface Props {
   id?: string;
+  /** What it is, where no label of a form names it. */
+  name?: string;
   kind: Kind;
   value?: number | null;
   onChange?: (si: number | null) => void;
@@ -12,7 +14,7 @@ interface Props {
 }
 
 /** A number typed in the chosen unit family and kept in SI. */
-export function QuantityInput({ id, kind, value, onChange, step }: Props) {
+export function QuantityInput({ id, name, kind, value, onChange, step }: Props) {
   const { family } = usePreferences();
   const unit = unitOf(kind, family);
   const current =
@@ -20,6 +22,7 @@ export function QuantityInput({ id, kind, value, onChange, step }: Props) {
   return (
     <InputNumber
       id={id}
+      aria-label={name}
       value={current}
       step={step ?? 1}
       suffix={unit.name}

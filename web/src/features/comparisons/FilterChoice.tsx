@@ -38,7 +38,7 @@ export function FilterChoice({ found, filter, change, groups, set }: Props) {
   );
   const warmth = (name: "battery_from" | "battery_to", label: string) => (
     <QuantityInput
-      aria-label={label}
+      name={label}
       kind="temperature"
       value={filter[name] ?? null}
       onChange={(value) => change({ [name]: value ?? undefined })}
