@@ -119,6 +119,7 @@ class GroupsTest(BrowserTest):
         self.choose(page, "Only drive mode", "Eco (30)")
         expect(page.get_by_text("30 of 120 runs", exact=True)).to_be_visible()
         rows = page.get_by_role("checkbox", name="Pick the run of")
+        expect(rows).to_have_count(30)
         rows.nth(1).check()
         rows.nth(4).click(modifiers=["Shift"])
         page.get_by_role("button", name="Put them into after").click()

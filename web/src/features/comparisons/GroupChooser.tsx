@@ -168,7 +168,9 @@ function RunRows({
 }) {
   const { groups } = ask;
   const runs = useRuns({ ids: ids.join(",") as never, page_size: PAGE }, ids.length > 0);
-  const [picked, setPicked] = useState<number[]>([]);
+  const [marked, setPicked] = useState<number[]>([]);
+  // While another page or filter is on its way, what was here before is neither shown nor picked.
+  const picked = marked.filter((id) => ids.includes(id));
   const { family } = usePreferences();
   const quantity = quantityOf(ask.quantity, family);
   const options = [
@@ -181,7 +183,7 @@ function RunRows({
   ];
   const groupOf = (id: number) => groups.findIndex((group) => group.runs?.includes(id));
   if (ids.length === 0) return <p>No run is left: take a filter away.</p>;
-  const rows = runs.data?.results ?? [];
+  const rows = (runs.data?.results ?? []).filter(({ id }) => ids.includes(id));
   return (
     <>
       {picked.length > 0 && (
