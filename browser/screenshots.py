@@ -11,7 +11,7 @@ FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PASSWORD = "measured-twice"
 DESK, HAND = (1280, 800), (390, 844)
 VIEWS = (
-    ("car", "/cars/1", DESK, "light"),
+    ("home", "/", DESK, "light"),
     ("plan-new", "/plans/new", DESK, "light"),
     ("day", "under way", DESK, "light"),
     ("day-sheet", "day sheet", DESK, "light"),

@@ -2,6 +2,7 @@ import { Button, Segmented, Select } from "antd";
 import { Suspense, useMemo, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 
+import { cautionAt } from "./caution";
 import { Account } from "./features/accounts/Account";
 import { useCars } from "./features/cars/queries";
 import { UndoOffer } from "./features/history/UndoOffer";
@@ -92,10 +93,7 @@ export function Frame() {
         <Retiming />
         <UndoOffer />
       </div>
-      <footer className="frame-foot">
-        Closed course or private land, under local law, with a sober licensed driver, belts on and nobody near
-        the strip. The driver never operates this screen.
-      </footer>
+      <footer className="frame-foot">{cautionAt(pathname)}</footer>
       <ShortcutList open={listed} close={() => setListed(false)} />
     </div>
   );

@@ -79,6 +79,9 @@ const HomePage = lazy(() => import("./features/home/HomePage").then((page) => ({
 const QuickPage = lazy(() =>
   import("./features/comparisons/quick/QuickPage").then((page) => ({ default: page.QuickPage })),
 );
+const CarTimes = lazy(() =>
+  import("./features/studies/CarTimes").then((part) => ({ default: part.CarTimes })),
+);
 const PlansPage = lazy(() =>
   import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
 );
@@ -141,7 +144,18 @@ function Pages() {
       />
       <Route element={<Frame />}>
         <Route index element={<HomePage />} />
-        <Route path="cars" element={<CarsPage />} />
+        <Route
+          path="cars"
+          element={
+            <CarsPage
+              times={(car) => (
+                <Suspense>
+                  <CarTimes car={car} />
+                </Suspense>
+              )}
+            />
+          }
+        />
         <Route path="cars/:id" element={<CarPage reminders={(car) => <Reminders car={car} />} />} />
         <Route path="courses" element={<CoursesPage />} />
         <Route

@@ -1,5 +1,5 @@
 import { Button, Modal } from "antd";
-import { useState } from "react";
+import { useState, type ReactNode } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
@@ -12,7 +12,8 @@ import { useSession } from "../accounts/session";
 import { CarForm } from "./CarForm";
 import { useCars } from "./queries";
 
-export function CarsPage() {
+/** Every car with its times, which come from elsewhere, and its setups. */
+export function CarsPage({ times }: { times: (car: number) => ReactNode }) {
   useTitle("Cars");
   const cars = useCars();
   const { person } = useSession();
@@ -38,7 +39,9 @@ export function CarsPage() {
       )}
       <div className="columns even">
         {cars.data.map((car) => (
-          <CarCard key={car.id} car={car} />
+          <CarCard key={car.id} car={car}>
+            {times(car.id)}
+          </CarCard>
         ))}
       </div>
       <Modal
@@ -55,7 +58,7 @@ export function CarsPage() {
   );
 }
 
-function CarCard({ car }: { car: Schemas["Car"] }) {
+function CarCard({ car, children }: { car: Schemas["Car"]; children: ReactNode }) {
   const { family } = usePreferences();
   const runs = car.setups.reduce((sum, setup) => sum + setup.run_count, 0);
   const now = car.setups.at(-1);
@@ -69,6 +72,7 @@ function CarCard({ car }: { car: Schemas["Car"] }) {
           .filter(Boolean)
           .join(" · ")}
       </p>
+      {children}
       <Facts
         rows={[
           ["Setup now", now?.name ?? "none yet"],

@@ -6,7 +6,7 @@ import { usePreferences, useStored } from "../../shared/preferences";
 import { columnsFor, type Column } from "./columns";
 import type { RunQuery, RunRow } from "./queries";
 
-const HIDDEN_AT_FIRST = ["outside", "slope", "peak", "log", "car", "drive_mode", "direction"];
+const HIDDEN_AT_FIRST = ["outside", "slope", "peak", "log", "drive_mode", "direction"];
 
 /** Which columns this person wants; remembered by the browser. */
 export function useColumns() {

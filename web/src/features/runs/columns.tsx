@@ -26,11 +26,11 @@ export function columnsFor(family: Family): Column[] {
       key: "kind",
       title: "Kind",
       sort: "kind",
-      filters: ["standing", "stop"],
+      filters: ["standing", "rolling", "stop"],
       cell: (run) => KINDS_SHORT[run.kind],
     },
     time(`${from_rest} rollout`, from_rest, "rollout"),
-    time("first movement", from_rest, "first_movement"),
+    time(`${from_rest} first movement`, from_rest, "first_movement"),
     time("1/4 mile rollout", "1/4 mile", "rollout"),
     {
       key: "stop",
