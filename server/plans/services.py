@@ -178,12 +178,12 @@ def progress(plan: Plan) -> list[Progress]:
 
 
 def with_progress(plans: QuerySet[Plan]) -> QuerySet[Plan]:
-    """Plans with how many runs of their days are `done` and `open`, and how many days they have."""
+    """Plans, the newest first, with how many runs of their days are `done` and `open`, and how many days they have."""
     runs = {
         state: Count("days__scheduled_runs", filter=Q(days__scheduled_runs__state=state), distinct=True)
         for state in ("done", "open")
     }
-    return plans.annotate(**runs, day_count=Count("days", distinct=True))
+    return plans.annotate(**runs, day_count=Count("days", distinct=True)).order_by("-created_at", "-id")
 
 
 def can_still_show(plan: Plan) -> dict[str, Any] | None:

@@ -24,6 +24,7 @@ from coombe_core.physics.course import flat_track
 from coombe_core.wording.changes import many_runs_sentence
 from courses.models import Course
 from runs import exports, filling, services, together
+from runs.beside import beside
 from runs.can_logs import battery_power_of
 from runs.filters import RunFilter
 from runs.intervals import time_named
@@ -44,6 +45,7 @@ from runs.serializers import (
     VoidSerializer,
 )
 from runs.sheet_serializers import (
+    BesideSerializer,
     CorrectedSerializer,
     CorrectionAskSerializer,
     CurveSerializer,
@@ -157,6 +159,12 @@ class RunViewSet(
         if before is None:
             raise Http404
         return Response(ConditionsSerializer(before).data)
+
+    @extend_schema(responses=BesideSerializer)
+    @action(detail=True)
+    def beside(self, request: Request, pk: str | None = None) -> Response:
+        """The runs before and after it, the best of its setup, and the density altitude it was driven at."""
+        return Response(BesideSerializer(beside(self.get_object())).data)
 
     @extend_schema(request=VoidSerializer, responses=RunSerializer)
     @action(detail=True, methods=["post"])

@@ -164,6 +164,16 @@ class PastedAnswerSerializer(serializers.Serializer[Any]):
     doubts = serializers.ListField(child=RemarkField())
 
 
+class BesideSerializer(serializers.Serializer[Any]):
+    """Runs beside one, by number; `of_setup` are the other valid ones of its kind and setup."""
+
+    previous = serializers.IntegerField(allow_null=True)
+    next = serializers.IntegerField(allow_null=True)
+    best = serializers.IntegerField(allow_null=True)
+    of_setup = serializers.ListField(child=serializers.IntegerField())
+    density_altitude_m = serializers.FloatField(allow_null=True)
+
+
 class TrackSerializer(serializers.Serializer[Any]):
     """The way that a run took, in meters east and north of a common place."""
 

@@ -12,7 +12,8 @@ const CAUTIONS: [RegExp, string][] = [
     "Brakes, tires and wheels carry the test: keep to their ratings. Work on high voltage belongs to licensed hands.",
   ],
 ];
-const ELSEWHERE = "Measured on closed courses under local law. No number here is a reason to try it on a road.";
+const ELSEWHERE =
+  "Measured on closed courses under local law. No number here is a reason to try it on a road.";
 
 /** The caution that fits where somebody is. */
 export function cautionAt(pathname: string): string {

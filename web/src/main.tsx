@@ -82,6 +82,10 @@ const QuickPage = lazy(() =>
 const CarTimes = lazy(() =>
   import("./features/studies/CarTimes").then((part) => ({ default: part.CarTimes })),
 );
+const RunBeside = lazy(() =>
+  import("./features/comparisons/RunBeside").then((part) => ({ default: part.RunBeside })),
+);
+const SlipPage = lazy(() => import("./features/runs/SlipPage").then((page) => ({ default: page.SlipPage })));
 const PlansPage = lazy(() =>
   import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
 );
@@ -210,7 +214,19 @@ function Pages() {
           }
         />
         <Route path="runs/fill" element={<FillPage />} />
-        <Route path="runs/:id" element={<RunSheet />} />
+        <Route
+          path="runs/:id"
+          element={
+            <RunSheet
+              beside={(run) => (
+                <Suspense>
+                  <RunBeside run={run} />
+                </Suspense>
+              )}
+            />
+          }
+        />
+        <Route path="runs/:id/slip" element={<SlipPage />} />
         <Route path="studies" element={<StudiesPage />} />
         <Route path="studies/new" element={<NewStudyPage />} />
         <Route path="studies/own-measures" element={<OwnMeasuresPage />} />

@@ -9,6 +9,7 @@ from django.utils import timezone
 
 from comparisons.models import Comparison
 from days.models import DayState, TestDay
+from plans.models import Plan
 from plans.tests.asking import PlanTest
 from recording.models import Recording
 from runs.models import Import, ImportState
@@ -53,6 +54,9 @@ class HomeTest(PlanTest):
         self.assertEqual(found["needs"], "7 runs of 8 still to drive.")
         row = self.client.get(reverse("plan-list")).json()["results"][0]
         self.assertEqual((row["done"], row["open"]), (1, 7))
+        newer = self.plan(question="And 60 to 0?")
+        self.assertEqual([each["id"] for each in self.home()["tests"]], [newer["id"], plan["id"]])
+        Plan.objects.filter(pk=newer["id"]).delete()
         day.scheduled_runs.update(state="done")
         self.assertEqual(self.home()["tests"], [])
 

@@ -1,4 +1,4 @@
-import { fixed } from "./units";
+import { digitsBeside, fixed } from "./units";
 
 interface Props {
   value: number | null | undefined;
@@ -7,12 +7,13 @@ interface Props {
   digits: number;
 }
 
-/** A number and how sure it is; a dash where there is none. */
+/** A number and how sure it is, never with an interval that reads as zero; a dash where there is none. */
 export function Measured({ value, u95, digits }: Props) {
   if (typeof value !== "number") return <>–</>;
+  const shown = digitsBeside(u95, digits);
   return (
     <>
-      {fixed(value, digits)} <span className="u95">± {fixed(u95, digits)}</span>
+      {fixed(value, shown)} <span className="u95">± {fixed(u95, shown)}</span>
     </>
   );
 }

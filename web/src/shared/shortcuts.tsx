@@ -16,6 +16,8 @@ export const SHORTCUTS: [string, string][] = [
   ["d", "Light or dark"],
   ["k", "Keep the run on the open sheet"],
   ["v", "Void the run on the open sheet"],
+  ["b", "The run before the open one"],
+  ["n", "The run after the open one"],
   ["?", "This list"],
 ];
 

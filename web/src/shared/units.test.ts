@@ -1,6 +1,16 @@
 import { describe, expect, it } from "vitest";
 
-import { fieldLabel, fixed, kindOfField, shown, toSi, typedNumber, withUnit } from "./units";
+import {
+  digitsBeside,
+  digitsFor,
+  fieldLabel,
+  fixed,
+  kindOfField,
+  shown,
+  toSi,
+  typedNumber,
+  withUnit,
+} from "./units";
 
 describe("units", () => {
   // Exact by definition: NIST Special Publication 811, appendix B.
@@ -59,5 +69,16 @@ describe("a number with another unit behind it", () => {
     for (const text of ["40 psi", "forty", "", "4 0"]) {
       expect(typedNumber(text, "temperature", "us")).toBeNaN();
     }
+  });
+});
+
+describe("digits", () => {
+  it("gives an interval two figures, and no number more than four digits", () => {
+    expect([0.2, 0.03, 0.0041, 0.00001].map((u95) => digitsFor(u95, 2))).toEqual([2, 3, 4, 4]);
+    expect(digitsFor(null, 2)).toBe(2);
+  });
+
+  it("adds digits to the usual ones only where the interval would read as zero", () => {
+    expect([0.01, 0.005, 0.0049, null].map((u95) => digitsBeside(u95, 2))).toEqual([2, 2, 4, 2]);
   });
 });

@@ -129,3 +129,16 @@ export function withUnit(si: number | null | undefined, kind: Kind, family: Fami
   const gap = unit.name === "°" ? "" : "\u00a0"; // a number and its unit stay on one line
   return `${fixed(shown(si, kind, family), digits ?? unit.digits)}${gap}${unit.name}`.trim();
 }
+
+const MOST_DIGITS = 4;
+
+/** Digits that the interval needs: two figures of it, and never one that is zero. */
+export function digitsFor(u95: number | null | undefined, usual: number): number {
+  if (!u95 || !Number.isFinite(u95)) return usual;
+  return Math.min(Math.max(1 - Math.floor(Math.log10(u95)), 0), MOST_DIGITS);
+}
+
+/** The digits that are usual, and one more where the interval would read as zero. */
+export function digitsBeside(u95: number | null | undefined, usual: number): number {
+  return Math.max(usual, u95 && u95 < 0.5 * 10 ** -usual ? digitsFor(u95, usual) : usual);
+}

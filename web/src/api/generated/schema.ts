@@ -1184,6 +1184,23 @@ export interface paths {
         patch: operations["runs_partial_update"];
         trace?: never;
     };
+    "/api/v1/runs/{id}/beside/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The runs before and after it, the best of its setup, and the density altitude it was driven at. */
+        get: operations["runs_beside_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/runs/{id}/corrected-times/": {
         parameters: {
             query?: never;
@@ -2165,6 +2182,15 @@ export interface components {
             peak_at_mps: number;
             /** Format: double */
             tapers_from_mps: number | null;
+        };
+        /** @description Runs beside one, by number; `of_setup` are the other valid ones of its kind and setup. */
+        Beside: {
+            previous: number | null;
+            next: number | null;
+            best: number | null;
+            of_setup: number[];
+            /** Format: double */
+            density_altitude_m: number | null;
         };
         /**
          * @description * `more` - More
@@ -10291,6 +10317,36 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RunChanged"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_beside_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this run. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Beside"];
                 };
             };
             default: {

@@ -1,4 +1,4 @@
-import { fixed, shown, unitOf, withUnit, type Family } from "../../shared/units";
+import { digitsBeside, fixed, shown, unitOf, withUnit, type Family } from "../../shared/units";
 import { CLOCK_NAMES, headline } from "../../shared/measures";
 import type { Run } from "./queries";
 
@@ -46,13 +46,15 @@ function TimeAnswer({ name, row }: { name: string; row: Measured | undefined }) 
       </div>
     );
   }
+  const digits = digitsBeside(row.time_u95_s, 2);
   return (
     <div>
       <div className="label">
         {name}, {CLOCK_NAMES[row.clock]}
       </div>
       <div className="answer">
-        {fixed(row.time_s, 2)} <small>s</small> <small className="u95">± {fixed(row.time_u95_s, 2)}</small>
+        {fixed(row.time_s, digits)} <small>s</small>{" "}
+        <small className="u95">± {fixed(row.time_u95_s, digits)}</small>
       </div>
     </div>
   );

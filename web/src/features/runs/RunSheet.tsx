@@ -1,5 +1,5 @@
-import { Suspense } from "react";
-import { useParams } from "react-router";
+import { Suspense, type ReactNode } from "react";
+import { Link, useParams } from "react-router";
 
 import { useTitle } from "../../shared/useTitle";
 import { PointerProvider } from "../../shared/pointer";
@@ -22,7 +22,7 @@ import { Undated } from "./Undated";
 import { KINDS } from "./columns";
 
 /** A run is one sheet: the answer, the curve, the numbers, the conditions. */
-export function RunSheet() {
+export function RunSheet({ beside }: { beside: (run: Run) => ReactNode }) {
   const id = Number(useParams().id);
   const { data: run, error, isPending, refetch } = useRun(id);
   useTitle(run && `Run of ${run.start_utc.slice(0, 16).replace("T", " ")} UTC`);
@@ -39,7 +39,9 @@ export function RunSheet() {
           {KINDS[run.kind]} · {dayAndTime(run.start_utc)} UTC
           {run.course_name && ` · ${run.course_name}${run.direction ? `, ${run.direction}` : ""}`}
         </span>
-        <span className="push">
+        <span className="push acts no-print">
+          {run.kind === "standing" && <Link to={`/runs/${run.id}/slip`}>Slip</Link>}
+          {beside(run)}
           <Decision run={run} />
         </span>
       </div>

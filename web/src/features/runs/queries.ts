@@ -31,6 +31,14 @@ export function useRun(id: number) {
   });
 }
 
+/** The runs before and after a run, the best of its setup, and the density altitude. */
+export function useBeside(id: number) {
+  return useQuery({
+    queryKey: ["runs", id, "beside"],
+    queryFn: async () => body(await api.GET("/api/v1/runs/{id}/beside/", { params: { path: { id } } })),
+  });
+}
+
 export function useCurve(id: number) {
   return useQuery({
     queryKey: ["curve", id],

@@ -6,7 +6,7 @@ import { Link } from "react-router";
 
 import { usePreferences, useStored } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
-import { fixed, shown, unitOf, type Family } from "../../shared/units";
+import { digitsFor, fixed, shown, unitOf, type Family } from "../../shared/units";
 import { useMeasures } from "../../shared/useMeasure";
 import { useTitle } from "../../shared/useTitle";
 import { useSession } from "../accounts/session";
@@ -22,7 +22,7 @@ import {
   type CarColumn,
 } from "./allCars";
 import { AllCarsPlot } from "./AllCarsPlot";
-import { digitsFor } from "./picture";
+
 import {
   useAllCars,
   useOwnMeasures,

@@ -1,8 +1,8 @@
 import { palette } from "../../shared/chartStyle";
 import { headline } from "../../shared/measures";
 import { usePreferences } from "../../shared/preferences";
-import { fixed } from "../../shared/units";
-import { digitsFor } from "./picture";
+import { digitsFor, fixed } from "../../shared/units";
+
 import { useAllCars, type AllCarsRow } from "./queries";
 
 const STEP = 26;

@@ -6,9 +6,9 @@ import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
 import { usePreferences } from "../../shared/preferences";
 import { SaveChart } from "../../shared/SaveChart";
-import { fixed, shown, unitOf, type Family } from "../../shared/units";
+import { digitsFor, fixed, shown, unitOf, type Family } from "../../shared/units";
 import { DriveMap } from "./DriveMap";
-import { digitsFor, kindOf, optionOf, titleOf } from "./picture";
+import { kindOf, optionOf, titleOf } from "./picture";
 import type { Axis, StudyChart, StudyResult, StudyTable } from "./queries";
 
 /** What a study says: the sentences largest, the picture that answers, then tables; or why it can't say anything. */

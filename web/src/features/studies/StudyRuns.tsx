@@ -6,8 +6,8 @@ import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
 import { dayAndTime } from "../../shared/measures";
 import { usePreferences } from "../../shared/preferences";
-import { unitOf } from "../../shared/units";
-import { digitsFor } from "./picture";
+import { digitsFor, unitOf } from "../../shared/units";
+
 import type { StudyResult } from "./queries";
 
 type StudiedRun = StudyResult["runs"][number];

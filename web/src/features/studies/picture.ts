@@ -26,12 +26,6 @@ export function titleOf(of: Axis, family: Family): string {
   return unit ? `${of.label}, ${unit}` : of.label;
 }
 
-/** Digits that the interval needs: two figures of it, and never one that is zero. */
-export function digitsFor(u95: number | null | undefined, usual: number): number {
-  if (!u95 || !Number.isFinite(u95)) return usual;
-  return Math.min(Math.max(1 - Math.floor(Math.log10(u95)), 0), 4);
-}
-
 function color(place: number, p: Palette) {
   return groupColor(place, p);
 }
