@@ -14,10 +14,10 @@ from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 
 
-def write_logs(folder: Path) -> dict[str, list[Path]]:
-    """Two logs before and three after, one of them CSV; five or more pulls each."""
+def write_logs(folder: Path, before: int = 2, after: int = 3) -> dict[str, list[Path]]:
+    """As many logs before and after, the third one CSV; five pulls each."""
     logs: dict[str, list[Path]] = {"before": [], "after": []}
-    for group, scenario, count in (("before", "five-runs", 2), ("after", "after-update", 3)):
+    for group, scenario, count in (("before", "five-runs", before), ("after", "after-update", after)):
         for index in range(count):
             drive = SCENARIOS[scenario]
             began = drive.receiver.start_utc + timedelta(hours=index + 2 * (group == "after"))

@@ -26,7 +26,7 @@ class QuickCompareTest(BrowserTest):
         UserFactory(username="newcomer")
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.logs = write_logs(Path(folder.name))
+        self.logs = write_logs(Path(folder.name), 1, 1)
         self.clicks = self.fields = 0
 
     def click(self, what: Locator) -> None:
@@ -53,9 +53,9 @@ class QuickCompareTest(BrowserTest):
         self.choose_folder("before")
         self.choose_folder("after")
         expect(page.get_by_test_id("verdict")).to_have_text("faster", timeout=60_000)
-        for side, count in (("before", 2), ("after", 3)):
+        for side in ("before", "after"):
             done = page.get_by_role("region", name=side).get_by_text("5 runs found")
-            expect(done).to_have_count(count, timeout=60_000)
+            expect(done).to_be_visible(timeout=60_000)
         theirs = by_command(self.logs)
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
         self.assertEqual(violations(page), [])
@@ -67,7 +67,7 @@ class QuickCompareTest(BrowserTest):
     def everything_is_ordinary(self) -> None:
         car = Car.objects.get()
         self.assertEqual((car.name, [setup.name for setup in car.setups.all()]), ("Vireo", ["As it was", "Update 7.2"]))
-        self.assertEqual([setup.runs.count() for setup in car.setups.all()], [10, 15])
+        self.assertEqual([setup.runs.count() for setup in car.setups.all()], [5, 5])
         self.assertEqual(Comparison.objects.get().title, "Vireo: Update 7.2")
         page = self.page
         page.get_by_role("link", name="Coombe, home").click()
@@ -77,7 +77,7 @@ class QuickCompareTest(BrowserTest):
             .filter(has_text="Vireo: Update 7.2")
         )
         expect(verdict).to_contain_text("faster")
-        expect(page.get_by_text("25 runs lack their charge or battery temperature.")).to_be_visible()
+        expect(page.get_by_text("10 runs lack their charge or battery temperature.")).to_be_visible()
         self.assertEqual(violations(page), [])
 
     def test_a_car_that_is_there_gives_its_latest_setup_and_a_bad_file_says_why(self):

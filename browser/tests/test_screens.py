@@ -53,6 +53,7 @@ class ScreensTest(BrowserTest):
             f"/days/{day.pk}/sheet",
             "/runs",
             f"/runs/{runs[0].pk}",
+            f"/runs/{runs[0].pk}/slip",
             f"/runs/{stop.runs.get(kind='stop').pk}",
             "/",
             "/compare",

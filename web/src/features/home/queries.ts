@@ -6,5 +6,9 @@ export type Home = Schemas["Home"];
 
 /** What a person wants to know on opening Coombe. */
 export function useHome() {
-  return useQuery({ queryKey: ["home"], queryFn: async () => body(await api.GET("/api/v1/home/")) });
+  return useQuery({
+    queryKey: ["home"],
+    queryFn: async () => body(await api.GET("/api/v1/home/")),
+    staleTime: 0, // it is about what was done a moment ago
+  });
 }
