@@ -98,8 +98,8 @@ function Card({ slip, card }: { slip: Slip; card: React.RefObject<SVGSVGElement 
       <text x={LEFT} y={56} fill={QUIET}>
         {slip.driven}
       </text>
-      {["rollout, s", "first mv.", slip.unit, "trap"].map((name, place) => (
-        <text key={name} x={COLUMNS[place]} y={84} fontSize={11} fill={QUIET} textAnchor="end">
+      {["rollout, s", "first movement", slip.unit, "trap"].map((name, place) => (
+        <text key={name} x={COLUMNS[place]} y={84} fontSize={10} fill={QUIET} textAnchor="end">
           {name}
         </text>
       ))}

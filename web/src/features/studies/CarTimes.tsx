@@ -35,7 +35,12 @@ export function CarTimes({ car }: { car: number }) {
           {u95 !== null && <span className="u95">± {fixed(u95, digitsFor(u95, 2))} s</span>}, mean of {n}
         </p>
       </div>
-      {timed.length > 1 && <Means timed={timed} />}
+      {timed.length > 1 && (
+        <div>
+          <div className="label">means by setup, slower higher</div>
+          <Means timed={timed} />
+        </div>
+      )}
     </div>
   );
 }
