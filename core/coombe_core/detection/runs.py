@@ -21,10 +21,8 @@ from coombe_core.trace import AT_REST_MPS, Trace
 from coombe_core.units import KMH_MPS, MPH_MPS
 
 STANDSTILL_S = 0.5
-BLIP_MPS, BLIP_S = (
-    1.5,
-    0.3,
-)  # no car moves so little so shortly at 1 g; it is noise at rest, or of the start of a launch
+# No car moves so little so shortly at 1 g: it is noise at rest, or of the very start of a launch.
+BLIP_MPS, BLIP_S = 1.5, 0.3
 PULL_MPS = 8.0  # a departure that never gets this fast is a creep, a roll-on that gains less is traffic
 PULL_MPS2 = 2.0  # mean over the first PULL_MPS; less is driving off in traffic
 LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted
