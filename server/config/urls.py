@@ -19,7 +19,7 @@ from learning.api import BatteryModelView, StripCheckView
 from plans.api import PlanViewSet
 from recording.api import DeviceViewSet, HeadsUpViewSet, RecorderViewSet, RecordingViewSet
 from recording.live import live
-from runs.api import RunViewSet, TracksView
+from runs.api import RunViewSet
 from runs.attachment_api import AttachmentViewSet
 from runs.layout_api import TableLayoutViewSet
 from runs.log_api import ImportViewSet, LogViewSet
@@ -27,6 +27,7 @@ from runs.measures_api import MeasuresView
 from runs.questions_api import QuestionsView
 from runs.receiver_api import ReceiverViewSet
 from runs.setup_api import MergeSetupView, SplitSetupView
+from runs.tracks_api import TracksView
 from studies.api import AllCarsView, OwnMeasureViewSet, OwnValueViewSet, StudyViewSet, TableViewViewSet
 
 router = SimpleRouter()

@@ -11,7 +11,6 @@ from drf_spectacular.utils import extend_schema
 from numpy.typing import NDArray
 from rest_framework import mixins, serializers, viewsets
 from rest_framework.decorators import action
-from rest_framework.generics import GenericAPIView
 from rest_framework.request import Request
 from rest_framework.response import Response
 
@@ -22,7 +21,6 @@ from config.revisions import STALE
 from coombe_core.formats.parquet import read_columns
 from coombe_core.physics.course import flat_track
 from coombe_core.wording.changes import many_runs_sentence
-from courses.models import Course
 from runs import exports, filling, services, together
 from runs.beside import beside
 from runs.can_logs import battery_power_of
@@ -55,7 +53,6 @@ from runs.sheet_serializers import (
     PowerAnswerSerializer,
     ReportSerializer,
     RetimingSerializer,
-    TrackSerializer,
     WeatherSerializer,
 )
 from runs.together_serializers import (
@@ -64,7 +61,6 @@ from runs.together_serializers import (
     ChangeManySerializer,
     RunIdsSerializer,
 )
-from runs.tracks import tracks
 
 
 def _asked_runs(rows: list[dict[str, int]]) -> list[Run]:
@@ -326,15 +322,3 @@ class RunViewSet(
 def _listed(column: NDArray[np.float64]) -> list[float | None]:
     """A column for JSON: four decimals, null for what a fix lacks."""
     return [None if np.isnan(value) else round(value, 4) for value in column.tolist()]
-
-
-class TracksView(GenericAPIView[Course]):
-    """The runs on a course."""
-
-    queryset = Course.objects.all()
-    pagination_class = None
-
-    @extend_schema(responses=TrackSerializer(many=True))
-    def get(self, request: Request, pk: int) -> Response:
-        """The ways that the latest runs took over this course."""
-        return Response(TrackSerializer(tracks(self.get_object()), many=True).data)

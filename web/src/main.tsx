@@ -6,106 +6,58 @@ import "./print.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { App as AntApp, ConfigProvider } from "antd";
-import { lazy, StrictMode, Suspense, useEffect, type ReactNode } from "react";
+import { StrictMode, Suspense, useEffect, type ReactNode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
 import { ApiError } from "./api/client";
 import { SessionGate } from "./features/accounts/SessionGate";
 import { GroupsTray } from "./features/comparisons/GroupsTray";
+import {
+  AllCarsPage,
+  CarPage,
+  CarTimes,
+  CarsPage,
+  ChangePlanPage,
+  ComparePage,
+  ComparisonPage,
+  ComparisonsPage,
+  CoursePage,
+  CoursesPage,
+  DayAnswer,
+  DayPage,
+  DaySheet,
+  DevicesPage,
+  FillPage,
+  GridPage,
+  HeadsUpPage,
+  HomePage,
+  LogPage,
+  LogsPage,
+  NewDay,
+  NewPlanPage,
+  NewStudyPage,
+  OwnMeasuresPage,
+  PlanAnswer,
+  PlanPage,
+  PlansPage,
+  QuickPage,
+  RecordersPage,
+  Reminders,
+  RunBeside,
+  RunSheet,
+  RunsPage,
+  SlipPage,
+  StripPage,
+  StripSheet,
+  StudiesPage,
+  StudyPage,
+} from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
 import { PALETTES, themeConfig, TITLE_FACE } from "./theme";
-
-// Every page is fetched when it is opened.
-const RunsPage = lazy(() => import("./features/runs/RunsPage").then((page) => ({ default: page.RunsPage })));
-const CarPage = lazy(() => import("./features/cars/CarPage").then((page) => ({ default: page.CarPage })));
-const CarsPage = lazy(() => import("./features/cars/CarsPage").then((page) => ({ default: page.CarsPage })));
-const ComparePage = lazy(() =>
-  import("./features/comparisons/ComparePage").then((page) => ({ default: page.ComparePage })),
-);
-const ComparisonPage = lazy(() =>
-  import("./features/comparisons/ComparisonPage").then((page) => ({ default: page.ComparisonPage })),
-);
-const ComparisonsPage = lazy(() =>
-  import("./features/comparisons/ComparisonsPage").then((page) => ({ default: page.ComparisonsPage })),
-);
-const CoursePage = lazy(() =>
-  import("./features/courses/CoursePage").then((page) => ({ default: page.CoursePage })),
-);
-const CoursesPage = lazy(() =>
-  import("./features/courses/CoursesPage").then((page) => ({ default: page.CoursesPage })),
-);
-const NewDay = lazy(() => import("./features/days/NewDay").then((part) => ({ default: part.NewDay })));
-const Reminders = lazy(() =>
-  import("./features/plans/Reminders").then((part) => ({ default: part.Reminders })),
-);
-const AllCarsPage = lazy(() =>
-  import("./features/studies/AllCarsPage").then((page) => ({ default: page.AllCarsPage })),
-);
-const NewStudyPage = lazy(() =>
-  import("./features/studies/NewStudyPage").then((page) => ({ default: page.NewStudyPage })),
-);
-const OwnMeasuresPage = lazy(() =>
-  import("./features/studies/OwnMeasuresPage").then((page) => ({ default: page.OwnMeasuresPage })),
-);
-const PlanAnswer = lazy(() =>
-  import("./features/studies/PlanAnswer").then((part) => ({ default: part.PlanAnswer })),
-);
-const DayAnswer = lazy(() =>
-  import("./features/studies/PlanAnswer").then((part) => ({ default: part.DayAnswer })),
-);
-const StudiesPage = lazy(() =>
-  import("./features/studies/StudiesPage").then((page) => ({ default: page.StudiesPage })),
-);
-const StudyPage = lazy(() =>
-  import("./features/studies/StudyPage").then((page) => ({ default: page.StudyPage })),
-);
-const StripSheet = lazy(() =>
-  import("./features/learning/StripSheet").then((part) => ({ default: part.StripSheet })),
-);
-const DayPage = lazy(() => import("./features/days/DayPage").then((page) => ({ default: page.DayPage })));
-const DaySheet = lazy(() => import("./features/days/DaySheet").then((page) => ({ default: page.DaySheet })));
-const ChangePlanPage = lazy(() =>
-  import("./features/plans/NewPlanPage").then((page) => ({ default: page.ChangePlanPage })),
-);
-const NewPlanPage = lazy(() =>
-  import("./features/plans/NewPlanPage").then((page) => ({ default: page.NewPlanPage })),
-);
-const PlanPage = lazy(() => import("./features/plans/PlanPage").then((page) => ({ default: page.PlanPage })));
-const HomePage = lazy(() => import("./features/home/HomePage").then((page) => ({ default: page.HomePage })));
-const QuickPage = lazy(() =>
-  import("./features/comparisons/quick/QuickPage").then((page) => ({ default: page.QuickPage })),
-);
-const CarTimes = lazy(() =>
-  import("./features/studies/CarTimes").then((part) => ({ default: part.CarTimes })),
-);
-const RunBeside = lazy(() =>
-  import("./features/comparisons/RunBeside").then((part) => ({ default: part.RunBeside })),
-);
-const SlipPage = lazy(() => import("./features/runs/SlipPage").then((page) => ({ default: page.SlipPage })));
-const PlansPage = lazy(() =>
-  import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
-);
-const HeadsUpPage = lazy(() =>
-  import("./features/recording/HeadsUpPage").then((page) => ({ default: page.HeadsUpPage })),
-);
-const DevicesPage = lazy(() =>
-  import("./features/recording/DevicesPage").then((page) => ({ default: page.DevicesPage })),
-);
-const FillPage = lazy(() => import("./features/runs/FillPage").then((page) => ({ default: page.FillPage })));
-const GridPage = lazy(() => import("./features/runs/GridPage").then((page) => ({ default: page.GridPage })));
-const LogPage = lazy(() => import("./features/runs/LogPage").then((page) => ({ default: page.LogPage })));
-const LogsPage = lazy(() => import("./features/runs/LogsPage").then((page) => ({ default: page.LogsPage })));
-const RecordersPage = lazy(() =>
-  import("./features/recording/RecordersPage").then((page) => ({ default: page.RecordersPage })),
-);
-const StripPage = lazy(() =>
-  import("./features/recording/StripPage").then((page) => ({ default: page.StripPage })),
-);
-const RunSheet = lazy(() => import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })));
 
 const queries = new QueryClient({
   defaultOptions: {

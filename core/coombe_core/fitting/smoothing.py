@@ -1,7 +1,7 @@
 """What a receiver that shows speed behind a first-order filter makes of a start.
 
 All that it says comes later by the filter's time constant f, but for first movement. A time t after a launch at steady
-acceleration a it shows the speed a (t - f (1 - exp(-t/f))) and the way a (t^2/2 - f t + f^2 (1 - exp(-t/f))).
+acceleration a it shows the speed a (t - f (1 - exp(-t/f))) and the distance a (t^2/2 - f t + f^2 (1 - exp(-t/f))).
 """
 
 from __future__ import annotations
@@ -41,7 +41,7 @@ class Start:
     def moved_by(self, smoothing_s: float) -> Floats:
         """How far the parameters (P) move where a filter is taken out: the launch later, instead of all else earlier.
 
-        Later on the way is a f^2 / 2 too much.
+        Later on the distance is a f^2 / 2 too much.
         """
         moved = np.zeros(self.mean.size)
         if smoothing_s == 0.0:

@@ -67,7 +67,7 @@ def line_of(trace: Trace, asked: StartLine | None) -> StartLine | None:
 def laps_of(trace: Trace, line: StartLine | None, name: str) -> Shown:
     """The laps of a drive. Raises ValueError with a sentence where there is none."""
     if line is None:
-        raise ValueError(f"{name}: no place is passed again and again. Set the start line on the map.")
+        raise ValueError(f"{name}: no place is passed twice. Set the start line on the map.")
     try:
         found = laps(trace, line)
     except StudyError as error:

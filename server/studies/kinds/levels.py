@@ -21,6 +21,7 @@ ALONGSIDE = (
     *(("1/4 mile", "trap_speed_mps"), ("60-130 mph", "time_s")),
 )
 KINDS = {"time_s": ("time", "s"), "trap_speed_mps": ("speed", "m/s")}
+NOTED_AS = {"tires": "Tires", "modes": "Drive mode"}
 WINTER, MILD_C = "winter", 10.0
 
 
@@ -68,11 +69,7 @@ def _by_level(chosen: Chosen, level_of: Callable[[Picked], str], what: str, alon
     y = axis_of(chosen)
     cautions = [
         *chosen.cautions,
-        *(
-            [f"Left out, since it was not noted which of the {what} it was: {counted(unnamed, 'run')}."]
-            if unnamed
-            else []
-        ),
+        *([f"{NOTED_AS[what]} not noted, left out: {counted(unnamed, 'run')}."] if unnamed else []),
     ]
     charts = [_chart(ordered, y, what)]
     tables = [_table(ordered, y, what, made[0].name)]

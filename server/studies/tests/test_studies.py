@@ -168,7 +168,7 @@ class LevelsTest(StudyCase):
         found = self.answer("modes")
         self.assertRegex(found["sentences"][0], "^Sport has the best mean")
         self.assertEqual([row[0]["text"] for row in found["tables"][0]["rows"]], ["Sport", "Track"])
-        self.assertIn("not noted which of the modes it was: 1 run.", found["cautions"][0])
+        self.assertIn("Drive mode not noted, left out: 1 run.", found["cautions"][0])
 
     def test_winter_tires_in_warm_air_say_so(self):
         winter = SetupFactory(car=self.car, tire_season="winter")

@@ -474,7 +474,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description The ways that the latest runs took over this course. */
+        /** @description Where the latest runs went over this course. */
         get: operations["courses_tracks_list"];
         put?: never;
         post?: never;

@@ -2,11 +2,10 @@ import { Button, Select } from "antd";
 import { useMemo } from "react";
 import { useNavigate } from "react-router";
 
-import { headline } from "../../shared/measures";
 import { usePreferences } from "../../shared/preferences";
 import { useKeys } from "../../shared/shortcuts";
 import { useBeside, type Run } from "../runs/queries";
-import { askPath, groupOfRuns, MOST_RUNS } from "./ask";
+import { askPath, groupOfRuns, MOST_RUNS, questionOf } from "./ask";
 
 /** From a run to the ones before and after it, and to what it compares with. */
 export function RunBeside({ run }: { run: Run }) {
@@ -21,7 +20,6 @@ export function RunBeside({ run }: { run: Run }) {
   }, [data, navigate]);
   useKeys(keys);
   if (!data) return null;
-  const stop = run.kind === "stop";
   const against: [string, number[]][] = [
     ["the best of its setup", data.best === null || data.best === run.id ? [] : [data.best]],
     ["the run before it", data.previous === null ? [] : [data.previous]],
@@ -30,14 +28,7 @@ export function RunBeside({ run }: { run: Run }) {
   const open = (name: string, runs: number[]) =>
     navigate(
       askPath({
-        measure:
-          run.kind === "rolling"
-            ? family === "us"
-              ? "30-70 mph"
-              : "80-120 km/h"
-            : headline(run.kind, family),
-        clock: run.kind === "standing" ? "rollout" : "speed",
-        quantity: stop ? "distance" : "time",
+        ...questionOf(run.kind, family),
         groups: [groupOfRuns(name, runs), groupOfRuns("this run", [run.id])],
       }),
     );

@@ -4,15 +4,29 @@ import { useLocation, useNavigationType, useSearchParams } from "react-router";
 import type { Schemas } from "../../api/client";
 import { usePreferences } from "../../shared/preferences";
 import { headline } from "../../shared/measures";
+import type { Family } from "../../shared/units";
 
 export type Ask = Schemas["AskRequest"];
+export type RunKind = "standing" | "stop" | "rolling";
 export type AskedGroup = Schemas["AskedGroupRequest"];
 export const MOST_GROUPS = 6;
+const ROLLING = { us: "30-70 mph", metric: "80-120 km/h" } as const;
 export const MOST_RUNS = 500; // of a group; said where there are more
 
 /** What is asked as an address, so that the answer has a link before it is saved. */
 export function askPath(ask: Partial<Ask>): string {
   return `/compare/new?ask=${encodeURIComponent(JSON.stringify(ask))}`;
+}
+
+/** What runs of a kind are asked first. */
+export function questionOf(kind: RunKind, family: Family): Pick<Ask, "measure" | "clock" | "quantity"> {
+  if (kind === "rolling") return { measure: ROLLING[family], clock: "speed", quantity: "time" };
+  const stop = kind === "stop";
+  return {
+    measure: headline(kind, family),
+    clock: stop ? "speed" : "rollout",
+    quantity: stop ? "distance" : "time",
+  };
 }
 
 export function twoGroups(before: number[], after: number[]): AskedGroup[] {

@@ -47,8 +47,7 @@ export function SlipPage() {
     link.download = `slip-${id}.png`;
     link.click();
   };
-  const trouble = () =>
-    void message.error("This browser does not give pictures to other programs: save it instead.");
+  const trouble = () => void message.error("This browser can't copy pictures: save it instead.");
   return (
     <>
       <div className="page-head no-print">

@@ -1,21 +1,16 @@
-import { headline } from "../../../shared/measures";
 import type { Family } from "../../../shared/units";
 import type { RunRow } from "../../runs/queries";
-import { groupOfRuns, type Ask } from "../ask";
+import { groupOfRuns, questionOf, type Ask } from "../ask";
 
 const LEAST = 2; // runs on either side: one says nothing about scatter
 const KINDS = ["standing", "stop", "rolling"] as const;
-const ROLLING = { us: "30-70 mph", metric: "80-120 km/h" } as const;
 
 /** What two sides of runs can be asked: the first kind that both have two runs of; null where there is none yet. */
 export function askOf(before: readonly RunRow[], after: readonly RunRow[], family: Family): Ask | null {
   const kind = KINDS.find((each) => [before, after].every((side) => ofKind(side, each).length >= LEAST));
   if (!kind) return null;
-  const stop = kind === "stop";
   return {
-    measure: kind === "rolling" ? ROLLING[family] : headline(kind, family),
-    clock: kind === "standing" ? "rollout" : "speed",
-    quantity: stop ? "distance" : "time",
+    ...questionOf(kind, family),
     match: false,
     groups: [groupOfRuns("before", ofKind(before, kind)), groupOfRuns("after", ofKind(after, kind))],
   };
