@@ -43,7 +43,7 @@ def main(address: str) -> None:
             if path == "stop":
                 page.goto("/runs?kind=stop")
                 page.locator("td a").first.click()
-                page.locator("[role=img] svg").first.wait_for()  # the list stays up until the sheet is there
+                page.locator("div[role=img] svg").first.wait_for()  # the list stays up until the sheet is there
             elif path == "strip":
                 _record(page)
             elif path == "heads-up":
