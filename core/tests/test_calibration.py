@@ -25,8 +25,8 @@ def on(*directions: str) -> list[State]:
 
 class CalibrationTest(TestCase):
     def test_errors_at_two_fixes_a_second_are_as_large_as_stated_and_larger_without_the_doubt(self):
-        """60 cars of the simulator; 1.00 is an error as large as it was said to be."""
-        with_it, without = with_and_without(COARSE, 60, 777)
+        """32 cars of the simulator; 1.00 is an error as large as it was said to be."""
+        with_it, without = with_and_without(COARSE, 32, 777)
         self.assertLess(with_it, 1.05)
         self.assertGreater(without, 1.1)
 

@@ -14,7 +14,7 @@ from coombe_core.planning.budget import learn_charge_per_run, runs_left, top_ups
 from coombe_core.simulating.battery import SimulatedBattery, charge_interval, charges_of_day, temperature_interval
 from coombe_core.wording.sources import learned_source
 
-HISTORIES = 600  # at 200 the share itself is known to 3 points only
+HISTORIES = 300  # at 100 the share itself is known to 4 points only
 CURVE = ChargeCurve.of(80.0)
 
 
@@ -65,8 +65,8 @@ class RecoveryTest(unittest.TestCase):
         for name in report[0]:
             with self.subTest(name):
                 share = float(np.mean([each[name] for each in report]))
-                self.assertGreaterEqual(share, 0.92)
-                self.assertLessEqual(share, 0.98)
+                self.assertGreaterEqual(share, 0.91)
+                self.assertLessEqual(share, 0.99)
 
     def test_one_interval_is_doubtful_and_eight_are_less_so(self):
         draw = np.random.default_rng(5)

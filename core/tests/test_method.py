@@ -66,8 +66,8 @@ class SeasonTest(TestCase):
 
 class TablesTest(TestCase):
     def test_few_pairs_without_a_change_are_called_different(self):
-        for line in errors(60, 11):
-            self.assertLessEqual(line.share, 0.15, line.what)
+        for line in errors(40, 11):
+            self.assertLessEqual(line.share, 0.175, line.what)
 
     def test_a_sweep_takes_the_charge_out_and_without_one_it_is_refused(self):
         lines = {line.what: line for line in adjustments(30, 12)}
@@ -92,14 +92,14 @@ class TablesTest(TestCase):
         self.assertEqual((text.count("former"), text.count("| a way | 8 | 5.0 % |")), (0, len(command.TITLES)))
 
     def test_studies_are_tried_on_simulated_cars(self):
-        lines = {line.what: line for line in studies(60, 13)}
+        lines = {line.what: line for line in studies(40, 13)}
         self.assertGreater(lines["sweep of nine, scatter 0.4 %: the band holds the truth"].share, 0.88)
         self.assertLess(lines["sweep of nine, scatter 1 %, no step: one invented"].share, 0.13)
         fading = lines["6 stops, scatter of a foot, that fade by a foot a stop: found"]
-        self.assertAlmostEqual(fading.share, power_to_find_fade(6, 1.0, 1.0), delta=0.12)
+        self.assertAlmostEqual(fading.share, power_to_find_fade(6, 1.0, 1.0), delta=0.15)
 
     def test_the_first_run_s_temperature_holds_for_a_battery_of_core_and_surface(self):
-        for line in heats(80, 13):
+        for line in heats(60, 13):
             self.assertGreater(line.share, 0.9, line.what)
 
 
@@ -111,12 +111,12 @@ class ValuesTest(TestCase):
     def test_nothing_changed_is_seldom_called_different_whatever_went_on(self):
         for name, kind in KINDS.items():
             with self.subTest(name):
-                found = seen(kind, 60, [self.SEED, 1])
-                self.assertLessEqual(found.clear, 9, found.words)  # at 6.5 %, more come in 1 of 100 kinds
+                found = seen(kind, 30, [self.SEED, 1])
+                self.assertLessEqual(found.clear, 6, found.words)  # at 6.5 %, more come in 1 of 250 kinds
 
     def test_a_true_gain_is_found_where_groups_take_turns_and_where_stops_fade(self):
         for name, (kind, least) in FOUND.items():
             with self.subTest(name):
-                found = seen(replace(kind, effect=-0.015), 60, [self.SEED, 2])
-                self.assertGreaterEqual(found.clear, 60 * (least - 0.15), found.words)
+                found = seen(replace(kind, effect=-0.015), 40, [self.SEED, 2])
+                self.assertGreaterEqual(found.clear, 40 * (least - 0.18), found.words)
                 self.assertLessEqual(found.words["slower"] + found.words["longer"], 3, found.words)  # the wrong sign

@@ -218,7 +218,7 @@ class PiecesTest(TestCase):
         yield others.log(gsa, gga, vtg, "GPRMC,{t},A,5100.0000,N,00200.0000,W,10.0,68.0,090526,,,D")
         yield SHORT.replace(b"\r\n", b"\r\n\xb5\x62\x01\x07\x00$\xff\n", 10).replace(b",A,", b",A,9", 3)
 
-    @settings(max_examples=40, deadline=None)
+    @settings(max_examples=20, deadline=None)
     @given(st.integers(200, 3000))
     def test_the_size_of_a_piece_changes_no_fix_and_no_rejection(self, piece_bytes):
         for log in self.logs():

@@ -17,27 +17,31 @@ from coombe_core.timing.measures import parse_measure
 REQUEST = Request([parse_measure("60-90 mph")])
 
 
+def half_widths(noise_mps: float, seeds: range) -> np.ndarray:
+    """u95 of 60-90 mph and of 0-60 mph from first movement, a row a seed."""
+    wanted = (("60-90 mph", "speed"), ("0-60 mph", "first_movement"))
+    runs = [time_runs(one_run(seed, SimulatedCar(), speed_noise_mps=noise_mps).trace, REQUEST)[0] for seed in seeds]
+    return np.array([[run.measured(*each).time_s.u95 for each in wanted] for run in runs])
+
+
 class NoiseTest(TestCase):
-    def half_widths(self, noise_mps: float, seeds: range) -> np.ndarray:
-        """u95 of 60-90 mph, of 0-60 mph on rollout and from first movement, a row a seed."""
-        wanted = (("60-90 mph", "speed"), ("0-60 mph", "rollout"), ("0-60 mph", "first_movement"))
-        runs = [time_runs(one_run(seed, SimulatedCar(), speed_noise_mps=noise_mps).trace, REQUEST)[0] for seed in seeds]
-        return np.array([[run.measured(*each).time_s.u95 for each in wanted] for run in runs])
+    @classmethod
+    def setUpClass(cls) -> None:
+        cls.once, cls.twice = (half_widths(noise, range(9000, 9016)) for noise in (0.05, 0.1))
 
     def test_twice_the_noise_doubles_the_interval_of_a_speed_crossing(self):
-        # The smoothing grows with the noise, so a little less than twice is what an honest fit gives on average.
-        once, twice = (self.half_widths(noise, range(9000, 9024)) for noise in (0.05, 0.1))
-        ratio = np.median(twice[:, 0]) / np.median(once[:, 0])
-        self.assertAlmostEqual(ratio, 2.0, delta=0.3)
+        # The smoothing grows with the noise: a cubic one errs as its 8/9th power, 1.85 times at twice (from memory).
+        ratio = np.median(self.twice[:, 0] / self.once[:, 0])
+        self.assertTrue(1.6 < ratio < 2.1, ratio)
 
     def test_more_noise_never_makes_first_movement_surer(self):
-        once, twice = (self.half_widths(noise, range(9100, 9112)) for noise in (0.05, 0.1))
-        self.assertTrue((twice[:, 2] >= 0.95 * once[:, 2]).all(), twice[:, 2] / once[:, 2])
-        self.assertGreater(np.median(twice[:, 2]), np.median(once[:, 2]))
+        ratios = self.twice[:, 1] / self.once[:, 1]
+        self.assertTrue((ratios >= 0.95).all(), ratios)
+        self.assertGreater(np.median(ratios), 1.0)
 
 
 class InvarianceTest(TestCase):
-    @settings(max_examples=12, deadline=None)
+    @settings(max_examples=6, deadline=None)
     @given(st.floats(-80, 80), st.floats(-179, 178), st.integers(-100_000, 100_000))
     def test_shifting_time_and_place_changes_nothing(self, latitude_deg, longitude_deg, hours):
         trace = simulated("clean-run").trace

@@ -27,7 +27,7 @@ from coombe_core.planning.timetable import timetable
 
 GROUPS = st.lists(st.sampled_from("ABCDEF"), min_size=1, max_size=6, unique=True)
 REACH = reach_from_power(220_000, RoadLoad(1900), 65.0)
-QUICK = settings(max_examples=40, deadline=None)
+QUICK = settings(max_examples=20, deadline=None)
 FIRST = datetime(2026, 5, 9, 10, 0, tzinfo=UTC)
 DAY = Day(FIRST, FIRST - timedelta(hours=8), 55, 12, 10, Window(85, 95, 35, 48), 11.0, 20, 3.0)
 HEAT = BatteryHeat(Learned(1 / 280, 0.0006, 0.0003, 5, "runs"), Learned(0.55, 0.06, 0.03, 5, "runs"))
@@ -217,7 +217,7 @@ class BatteryProperties(unittest.TestCase):
 
 
 class TimetableProperties(unittest.TestCase):
-    @settings(max_examples=25, deadline=None)
+    @settings(max_examples=10, deadline=None)
     @given(st.floats(-10, 30), st.floats(5, 95), st.floats(0, 120), st.floats(0, 14))
     def test_steps_are_in_order_and_numbers_are_numbers(self, outside, charge, drive, hours):
         day = replace(
@@ -232,14 +232,14 @@ class TimetableProperties(unittest.TestCase):
         self.assertEqual(made.met, not made.shortfalls)
         self.assertTrue(made.met or made.chance < 0.5 + 1e-9 or made.remedies is not None)
 
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=10, deadline=None)
     @given(st.floats(5, 60), st.floats(5, 60))
     def test_a_longer_drive_never_arrives_warmer(self, drive, more):
         near, far = (timetable(replace(DAY, drive_min=each), HEAT, CURVE) for each in (drive, drive + more))
         self.assertGreaterEqual(near.battery_temp_c.value + 0.2, far.battery_temp_c.value)
         self.assertGreaterEqual(near.open_min.value + 1.0, far.open_min.value)
 
-    @settings(max_examples=15, deadline=None)
+    @settings(max_examples=10, deadline=None)
     @given(st.floats(-5, 25))
     def test_shifting_the_whole_day_shifts_every_step(self, outside):
         day = replace(DAY, outside_temp_c=outside)

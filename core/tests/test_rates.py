@@ -55,11 +55,11 @@ class SlowAndFastTest(TestCase):
     def test_a_hundred_correlated_fixes_a_second_are_not_taken_for_as_many_free_ones(self):
         # The noise of the receiver is one process in time: at 100 Hz neighbors are alike (0.3 at 25 Hz, 0.74 here).
         shares = []
-        for seed in range(8700, 8724):
+        for seed in range(8700, 8710):
             made = one_run(seed, SimulatedCar(ramp_s=0.12), rate_hz=100.0)
             value = time_runs(made.trace, Request())[0].measured("1/4 mile", "rollout").time_s
             shares.append(abs(value.value - true_measures(made)[("1/4 mile", "rollout")]["time_s"]) / value.u95)
-        self.assertGreaterEqual(sum(share <= 1.0 for share in shares), 20)
+        self.assertGreaterEqual(sum(share <= 1.0 for share in shares), 8)
         self.assertLess(max(shares), 2.0)
 
 

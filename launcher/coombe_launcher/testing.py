@@ -8,6 +8,7 @@ import subprocess
 import sys
 from collections.abc import Sequence
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import dataclass, field
 from functools import partial
 from pathlib import Path
 
@@ -21,11 +22,23 @@ CORE_TESTS, LAUNCHER_TESTS, BROWSER_TESTS = (str(ROOT / part / "tests") for part
 BESIDE = 3  # jobs at a time: one that computes, two that mostly wait
 LARGEST = ("runs",)  # the app whose tests take as long as those of half the others
 WAITING = ("recording", "trials")  # apps whose tests mostly wait for devices: others run meanwhile
-TOTALS = re.compile(r"^(\d+) passed, (\d+) failed", re.MULTILINE)
+TOTALS = re.compile(r"^(\d+) passed, \d+ failed", re.MULTILINE)
+FAILED = re.compile(r"^FAILED (.*)$", re.MULTILINE)
+
+
+@dataclass(frozen=True)
+class Outcome:
+    """What some tests and checks came to: how many passed, and which failed."""
+
+    passed: int = 0
+    failed: list[str] = field(default_factory=list)
+
+    def __add__(self, other: Outcome) -> Outcome:
+        return Outcome(self.passed + other.passed, self.failed + other.failed)
 
 
 def test(labels: Sequence[str], patterns: Sequence[str] = ()) -> int:
-    """Run the checks and all tests, or those that are named; ends with one line `N passed, N failed`.
+    """Run the checks and all tests, or those that are named; ends with what failed, and `N passed, N failed`.
 
     A label is a module of the server or a folder of tests; a pattern is a part of a test's name.
     """
@@ -36,60 +49,48 @@ def test(labels: Sequence[str], patterns: Sequence[str] = ()) -> int:
     chosen = [*named, *(f"-k={pattern}" for pattern in patterns)]
     jobs = [partial(_tests, chosen)] if chosen else JOBS
     with ThreadPoolExecutor(BESIDE) as beside:
-        results = list(beside.map(lambda job: job(), jobs))
-    passed, failed = _sum(*results)
-    say(f"{passed} passed, {failed} failed")
-    return 1 if failed or not passed else 0
+        found = sum(beside.map(lambda job: job(), jobs), Outcome())
+    for name in found.failed:
+        say(f"FAILED {name}")
+    say(f"{found.passed} passed, {len(found.failed)} failed")
+    return 1 if found.failed or not found.passed else 0
 
 
-def _core() -> tuple[int, int]:
+def _core() -> Outcome:
     """The core's tests need no database."""
     return _run_tests([*TEST, CORE_TESTS], environment())
 
 
-def _server() -> tuple[int, int]:
-    """The server's checks, and the tests of its largest app."""
-    tools = VENV / "bin"
-    checks = [
-        _check("ruff check", [tools / "ruff", "check", "."], ROOT, environment()),
-        _check("ruff format", [tools / "ruff", "format", "--check", "."], ROOT, environment()),
-        _check("lint-imports", [tools / "lint-imports"], ROOT, environment()),
-        _check("mypy", [tools / "mypy", "core/coombe_core", "launcher", "server"], ROOT, environment()),
-    ]
-    return _sum(*checks, _tests(LARGEST))
-
-
-def _other_apps() -> tuple[int, int]:
+def _other_apps() -> Outcome:
     apps = sorted(tests.parent.name for tests in SERVER.glob("*/tests"))
     return _tests([app for app in apps if app not in (*WAITING, *LARGEST)], "others")
 
 
-def _web() -> tuple[int, int]:
-    """The web's checks, and half of the interface's tests."""
-    tools = WEB / "node_modules" / ".bin"
-    checks = [
-        _check("tsc", [tools / "tsc", "--noEmit"], WEB, node_environment()),
-        _check("eslint", [tools / "eslint", "."], WEB, node_environment()),
-        _check("vitest", [tools / "vitest", "run"], WEB, node_environment()),
-        _check("prettier", [tools / "prettier", "--check", "."], WEB, node_environment()),
-    ]
-    return _sum(*checks, _tests([BROWSER_TESTS, "--pattern=test_[s-z]*.py"], "screens"))
+def _checks() -> Outcome:
+    tools, scripts = VENV / "bin", WEB / "node_modules" / ".bin"
+    checks: Sequence[tuple[str, list[str | Path], Path]] = (
+        ("tsc", [scripts / "tsc", "--noEmit"], WEB),
+        ("eslint", [scripts / "eslint", "."], WEB),
+        ("vitest", [scripts / "vitest", "run"], WEB),
+        ("prettier", [scripts / "prettier", "--check", "."], WEB),
+        ("ruff check", [tools / "ruff", "check", "."], ROOT),
+        ("ruff format", [tools / "ruff", "format", "--check", "."], ROOT),
+        ("lint-imports", [tools / "lint-imports"], ROOT),
+        ("mypy", [tools / "mypy", "core/coombe_core", "launcher", "server"], ROOT),
+    )
+    return sum((_check(*check) for check in checks), Outcome())
 
 
-def _sum(*counts: tuple[int, int]) -> tuple[int, int]:
-    passed, failed = (sum(each) for each in zip(*counts, strict=True))
-    return passed, failed
-
-
-def _check(name: str, command: list[str | Path], cwd: Path, env: dict[str, str]) -> tuple[int, int]:
+def _check(name: str, command: list[str | Path], cwd: Path) -> Outcome:
+    env = environment() | {"PATH": node_environment()["PATH"]}
     done = subprocess.run(command, cwd=cwd, env=env, text=True, capture_output=True, check=False)
     say(f"  {name}: {'ok' if done.returncode == 0 else 'FAILED'}")
     if done.returncode:
         say(done.stdout + done.stderr)
-    return (0, 1) if done.returncode else (1, 0)
+    return Outcome(0, [name]) if done.returncode else Outcome(1)
 
 
-def _tests(labels: Sequence[str], track: str = "test") -> tuple[int, int]:
+def _tests(labels: Sequence[str], track: str = "test") -> Outcome:
     home, var = VAR / f"{track}-mariadb", VAR / track
     database = PrivateDatabase(home, forgetful=True)
     try:
@@ -101,7 +102,7 @@ def _tests(labels: Sequence[str], track: str = "test") -> tuple[int, int]:
         shutil.rmtree(var, ignore_errors=True)
 
 
-def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> tuple[int, int]:
+def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> Outcome:
     process = subprocess.Popen(
         command, cwd=SERVER, env=env, text=True, stdout=subprocess.PIPE, stderr=subprocess.STDOUT
     )
@@ -113,18 +114,21 @@ def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> tuple[int,
             sys.stdout.write(line)
             sys.stdout.flush()
     process.wait()
-    totals = TOTALS.search("".join(lines))
+    said = "".join(lines)
+    totals = TOTALS.search(said)
     if not totals:
         raise LauncherError(f"the test run ended without a total (exit {process.returncode})")
-    return int(totals[1]), int(totals[2])
+    return Outcome(int(totals[1]), FAILED.findall(said))
 
 
 JOBS = [  # the longest first
     _core,
-    _web,
+    partial(_tests, [BROWSER_TESTS, "--pattern=test_[a-l]*.py"], "strip"),
     partial(_tests, WAITING, "waiting"),
-    partial(_tests, [BROWSER_TESTS, "--pattern=test_[a-r]*.py"], "pages"),
+    partial(_tests, [BROWSER_TESTS, "--pattern=test_[s-z]*.py"], "screens"),
+    partial(_tests, [BROWSER_TESTS, "--pattern=test_[m-r]*.py"], "pages"),
     _other_apps,
-    _server,
+    partial(_tests, LARGEST, "runs"),
+    _checks,
     partial(_tests, [LAUNCHER_TESTS], "launcher"),
 ]

@@ -141,13 +141,14 @@ class ServingTest(TestCase):
 
 
 class TotalsTest(TestCase):
-    def totals(self, script: str) -> tuple[int, int]:
+    def outcome(self, script: str) -> testing.Outcome:
         return quietly(testing._run_tests, [PYTHON, "-c", script], {**os.environ, "PYTHONPATH": PYTHON_PATH})[0]
 
-    def test_the_totals_are_read_from_the_runner(self):
+    def test_the_totals_and_what_failed_are_read_from_the_runner(self):
         with mock.patch.object(testing, "SERVER", Path.cwd()):
-            self.assertEqual(self.totals("print('...'); print('12 passed, 3 failed')"), (12, 3))
+            found = self.outcome("print('...'); print('FAILED test_a (b.C)'); print('12 passed, 1 failed')")
+        self.assertEqual(found + testing.Outcome(3), testing.Outcome(15, ["test_a (b.C)"]))
 
     def test_a_run_that_dies_without_totals_is_an_error(self):
         with mock.patch.object(testing, "SERVER", Path.cwd()), self.assertRaisesRegex(LauncherError, "exit 7"):
-            self.totals("raise SystemExit(7)")
+            self.outcome("raise SystemExit(7)")

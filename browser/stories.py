@@ -1,4 +1,4 @@
-"""The demo's three stories through the real interface: real, not real, and only looks real because of charge."""
+"""Steps on the demo's season: its three stories: real, not real, and only looks real because of charge."""
 
 from __future__ import annotations
 
@@ -9,23 +9,18 @@ from playwright.sync_api import expect
 from pypdf import PdfReader
 
 from comparisons.models import Comparison
-from demo.loading import load
 from driving import BrowserTest
 
 
-class StoriesTest(BrowserTest):
-    def setUp(self):
-        super().setUp()
-        load()
-        self.come_in(self.page, "tester")
+class Stories(BrowserTest):
+    """What a test asks of the three saved comparisons."""
 
     def open(self, title: str) -> None:
         self.page.goto("/compare")
         self.page.get_by_role("link", name=title).click()
         expect(self.page.get_by_test_id("verdict")).to_be_visible(timeout=20_000)
 
-    def test_the_stories_end_rightly_and_can_be_asked_further(self):
-        """One season for all of it: making one takes longer than asking."""
+    def the_stories_end_rightly_and_can_be_asked_further(self) -> None:
         self.each_story_ends_in_the_right_verdict()
         self.at_like_charge_and_heat_the_covers_show_nothing()
         self.what_would_settle_it_becomes_a_plan_in_one_click()

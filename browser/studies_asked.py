@@ -1,4 +1,4 @@
-"""Studies through the real interface, on the demo's season: the gallery, every kind's answer, a new one, all cars."""
+"""Steps on the demo's season: studies: the gallery, every kind's answer, a new one, all cars."""
 
 from __future__ import annotations
 
@@ -6,7 +6,6 @@ import re
 
 from playwright.sync_api import expect
 
-from demo.loading import load
 from driving import BrowserTest
 from studies.models import Study, TableView
 
@@ -27,14 +26,10 @@ ANSWERS = {
 }
 
 
-class StudiesTest(BrowserTest):
-    def setUp(self):
-        super().setUp()
-        load()
-        self.come_in(self.page, "tester")
+class Studies(BrowserTest):
+    """What a test asks of the saved studies and of new ones."""
 
-    def test_every_study_answers_and_a_new_one_is_made(self):
-        """One season for all of it: making one takes longer than asking."""
+    def every_study_answers_and_a_new_one_is_made(self) -> None:
         self.every_kind_says_what_the_cars_were_made_to_do()
         self.a_study_is_made_from_the_gallery_and_a_run_left_out()
         self.what_cannot_be_said_says_what_to_do()
@@ -55,7 +50,7 @@ class StudiesTest(BrowserTest):
         page = self.page
         page.goto("/studies")
         page.get_by_role("list", name="Kinds of studies").get_by_role("link", name="Braking series").click()
-        self.choose("Car", "Marlet")
+        self.pick("Car", "Marlet")
         page.get_by_label("From day").fill("2026-08-22")
         page.get_by_label("To day").fill("2026-08-22")
         finding = page.get_by_role("region", name="Answer").locator(".finding").first
@@ -75,8 +70,8 @@ class StudiesTest(BrowserTest):
     def what_cannot_be_said_says_what_to_do(self) -> None:
         page = self.page
         page.goto("/studies/new?kind=modes")
-        self.choose("Car", "Lumen")
-        self.choose("Setup", "Power unlock")
+        self.pick("Car", "Lumen")
+        self.pick("Setup", "Power unlock")
         expect(page.get_by_role("heading", name="Nothing can be said yet")).to_be_visible()
         expect(page.get_by_role("alert").first).to_contain_text("it takes at least two")
 
@@ -102,7 +97,7 @@ class StudiesTest(BrowserTest):
         page.goto("/studies/own-measures")
         value = page.get_by_role("region", name="Enter a value").get_by_role("textbox", name=re.compile("Value$"))
         value.fill("68,4")
-        self.choose("Setup", "Skerry, From new")
+        self.pick("Setup", "Skerry, From new")
         page.get_by_role("button", name="Add value").click()
         expect(page.get_by_text("A valid number is required.")).to_be_visible()
         value.fill("68.4")
@@ -116,7 +111,7 @@ class StudiesTest(BrowserTest):
         page.get_by_role("link", name="What its runs say").click()
         expect(page.get_by_test_id("verdict")).to_have_text("faster", timeout=20_000)
 
-    def choose(self, label: str, name: str) -> None:
+    def pick(self, label: str, name: str) -> None:
         """One of a list that opens."""
         self.page.get_by_role("main").get_by_role("combobox", name=re.compile(f"{label}$")).click()
         self.page.locator(".ant-select-dropdown:visible").get_by_title(name, exact=True).click()
