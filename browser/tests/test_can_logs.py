@@ -1,4 +1,4 @@
-"""A CAN log that goes with a receiver log: chosen beside it, aligned, seen on the run's sheet."""
+"""A CAN log that goes with a receiver log: dropped with it, aligned, seen on the run's sheet."""
 
 from __future__ import annotations
 
@@ -17,15 +17,20 @@ class CanDataTest(BrowserTest):
         log, can_log = drive()
         page = self.page
         self.come_in(page, "tester")
+        page.goto("/import")
+        wrong = {"name": "wrong.log", "mimeType": "text/plain", "buffer": b"nothing of a CAN log"}
+        page.get_by_label("Log files").set_input_files(
+            [
+                wrong,
+                {"name": "drive.nmea", "mimeType": "text/plain", "buffer": log},
+                {"name": "drive.log", "mimeType": "text/plain", "buffer": can_log},
+            ]
+        )
+        found = page.get_by_role("table", name="What was found")
+        expect(found.get_by_role("row", name="wrong.log")).to_contain_text("wrong.log: no known format")
+        expect(found.get_by_role("row", name="drive.log")).to_contain_text("drive.nmea")  # by its time
         self.choose(page, "Setup", "As delivered")
-        chooser = page.get_by_label("CAN log", exact=True)
-        chooser.set_input_files({"name": "wrong.log", "mimeType": "text/plain", "buffer": b"nothing of a CAN log"})
-        files = page.get_by_label("Log files")
-        files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
-        expect(page.get_by_text("wrong.log: no CAN log")).to_be_visible()
-        chooser.set_input_files({"name": "drive.log", "mimeType": "text/plain", "buffer": can_log})
-        expect(page.get_by_role("button", name="Remove CAN log drive.log")).to_be_visible()
-        files.set_input_files({"name": "drive.nmea", "mimeType": "text/plain", "buffer": log})
+        page.get_by_role("button", name="Import 1 log").click()
         expect(page.get_by_text("CAN log drive.log aligned")).to_be_visible(timeout=20_000)
         page.get_by_role("link", name="run 1").click()
         expect(page.get_by_text("the dashboard over-reads by 3.0")).to_be_visible()

@@ -27,11 +27,15 @@ class MainJobTest(BrowserTest):
 
     def import_group(self, group: str) -> None:
         page = self.page
+        page.goto("/import")
+        page.get_by_label("Log files").set_input_files(self.logs[group])
+        found = page.get_by_role("table", name="What was found")
+        expect(found.get_by_text("5 standing starts")).to_have_count(len(self.logs[group]))
         self.choose(page, "Setup", f"Vireo: {self.setups[group].name}")
         page.get_by_label("Charge before").fill("95")
         page.get_by_label("Battery before").fill("111")
         page.get_by_label("Drive mode").fill("Sport")
-        page.get_by_label("Log files").set_input_files(self.logs[group])
+        page.get_by_role("button", name=f"Import {len(self.logs[group])} logs").click()
         for path in self.logs[group]:
             row = page.locator(".flag", has_text=path.name)
             expect(row).to_contain_text("5 runs found", timeout=60_000)
@@ -82,9 +86,14 @@ class MainJobTest(BrowserTest):
         bad = self.logs["before"][0].with_name("notes.csv")
         bad.write_text("hello\n1,2\n")
         self.log_in(page, "tester", PASSWORD)
-        self.choose(page, "Setup", "Vireo: 7.1")
+        page.goto("/import")
         page.get_by_label("Log files").set_input_files([bad, self.logs["before"][0]])
-        expect(page.locator(".flag.void")).to_contain_text("notes.csv: no known format")
+        found = page.get_by_role("table", name="What was found")
+        expect(found.get_by_role("row", name="notes.csv")).to_contain_text("notes.csv: no known format")
+        expect(found.get_by_role("row", name="before-0.nmea")).to_contain_text("5 standing starts")
+        self.assertFalse(Run.objects.exists())
+        self.choose(page, "Setup", "Vireo: 7.1")
+        page.get_by_role("button", name="Import 1 log").click()
         expect(page.locator(".flag", has_text="before-0.nmea")).to_contain_text("5 runs found", timeout=60_000)
         self.assertEqual(Run.objects.count(), 5)
 

@@ -119,10 +119,12 @@ class LogTest(BrowserTest):
         self.assertEqual(Log.objects.get().runs.count(), 2)
         page.goto("/runs")
         page.get_by_role("button", name="Import logs").click()
-        self.choose(page, "Setup", "7.2")
         page.get_by_label("Log files").set_input_files(
             [{"name": "evening.nmea", "mimeType": "text/plain", "buffer": data}]
         )
+        expect(page.get_by_role("link", name="Imported already")).to_be_visible()
+        self.choose(page, "Setup", "7.2")
+        page.get_by_role("button", name="Import 1 log").click()
         expect(page.get_by_text("already imported, nothing stored twice")).to_be_visible()
         page.get_by_role("button", name="Move its runs to the setup chosen here").click()
         expect(page.get_by_text("2 runs change. 2 are timed again in the background.")).to_be_visible()

@@ -15,12 +15,13 @@ class NamingColumnsTest(BrowserTest):
         SetupFactory(name="As delivered")
         page = self.page
         self.come_in(page, "tester")
+        page.goto("/import")
         self.choose(page, "Setup", "As delivered")
         files = page.get_by_label("Log files")
         files.set_input_files({"name": "drive.csv", "mimeType": "text/csv", "buffer": table(1)})
         columns = page.get_by_role("group", name="Columns of this file")
         expect(columns).to_be_visible()
-        read = columns.get_by_role("button", name="Import with these columns")
+        read = columns.get_by_role("button", name="Read with these columns")
         expect(read).to_be_disabled()
         self.choose(page, "Zeit [s]", "time since the start, s")
         self.choose(page, "v Fahrzeug", "speed, km/h")
@@ -33,8 +34,12 @@ class NamingColumnsTest(BrowserTest):
 
     def give_the_day(self) -> None:
         """These tables know no day: it is asked for before anything is stored."""
-        day = self.page.get_by_role("group", name="Day of this log")
+        page = self.page
+        day = page.get_by_role("group", name="Day of this log")
+        expect(page.get_by_text("1 log has no date.")).to_be_visible()
+        expect(page.get_by_role("button", name="Import 1 log")).to_be_disabled()
         expect(day.get_by_role("button", name="Use this day")).to_be_disabled()
         day.get_by_label("Day it was driven").fill("2026-05-09")
-        self.page.keyboard.press("Enter")
+        page.keyboard.press("Enter")
         day.get_by_role("button", name="Use this day").click()
+        page.get_by_role("button", name="Import 1 log").click()

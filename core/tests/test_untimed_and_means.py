@@ -28,7 +28,7 @@ class MeanAccelerationTest(TestCase):
     def test_its_interval_holds_the_truth(self):
         draw = np.random.default_rng(51_188)
         inside: dict[str, list[bool]] = {"standing": [], "stop": []}
-        for _ in range(40):
+        for _ in range(24):
             car = SimulatedCar(power_w=draw.uniform(150e3, 400e3), grip=draw.uniform(0.75, 1.05))
             made = one_run(int(draw.integers(1 << 30)), car)
             motion = made.motion
@@ -47,8 +47,8 @@ class MeanAccelerationTest(TestCase):
                 found = run.mean_acceleration_g
                 inside[run.kind].append(abs(found.value - true / STANDARD_GRAVITY_MPS2) <= found.u95)
         for kind, held in inside.items():
-            self.assertGreaterEqual(len(held), 38)
-            self.assertGreaterEqual(np.mean(held), 0.88, kind)  # of 40: 95 % less two standard errors
+            self.assertGreaterEqual(len(held), 22)
+            self.assertGreaterEqual(np.mean(held), 0.86, kind)  # of 24: 95 % less two standard errors
 
 
 class UntimedTest(TestCase):

@@ -23,7 +23,7 @@ BESIDE = 3  # jobs at a time: one that computes, two that mostly wait
 LARGEST = ("runs",)  # the app whose tests take as long as those of half the others
 WAITING = ("recording", "trials")  # apps whose tests mostly wait for devices: others run meanwhile
 TOTALS = re.compile(r"^(\d+) passed, \d+ failed", re.MULTILINE)
-FAILED = re.compile(r"^FAILED (.*)$", re.MULTILINE)
+FAILED = re.compile(r"^FAILED (?!\()(.*)$", re.MULTILINE)  # and not the sum of a test runner
 
 
 @dataclass(frozen=True)
@@ -114,11 +114,11 @@ def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> Outcome:
             sys.stdout.write(line)
             sys.stdout.flush()
     process.wait()
-    said = "".join(lines)
-    totals = TOTALS.search(said)
+    report = "".join(lines)
+    totals = TOTALS.search(report)
     if not totals:
         raise LauncherError(f"the test run ended without a total (exit {process.returncode})")
-    return Outcome(int(totals[1]), FAILED.findall(said))
+    return Outcome(int(totals[1]), FAILED.findall(report))
 
 
 JOBS = [  # the longest first

@@ -146,7 +146,9 @@ class TotalsTest(TestCase):
 
     def test_the_totals_and_what_failed_are_read_from_the_runner(self):
         with mock.patch.object(testing, "SERVER", Path.cwd()):
-            found = self.outcome("print('...'); print('FAILED test_a (b.C)'); print('12 passed, 1 failed')")
+            found = self.outcome(
+                "print('FAILED (failures=1)'); print('FAILED test_a (b.C)'); print('12 passed, 1 failed')"
+            )
         self.assertEqual(found + testing.Outcome(3), testing.Outcome(15, ["test_a (b.C)"]))
 
     def test_a_run_that_dies_without_totals_is_an_error(self):

@@ -23,6 +23,7 @@ from runs.api import RunViewSet
 from runs.attachment_api import AttachmentViewSet
 from runs.layout_api import TableLayoutViewSet
 from runs.log_api import ImportViewSet, LogViewSet
+from runs.look_api import LookView
 from runs.measures_api import MeasuresView
 from runs.questions_api import QuestionsView
 from runs.receiver_api import ReceiverViewSet
@@ -66,6 +67,7 @@ urlpatterns = [
     path("api/v1/home/", HomeView.as_view(), name="home"),
     path("api/v1/all-cars/", AllCarsView.as_view(), name="all-cars"),
     path("api/v1/measures/", MeasuresView.as_view(), name="measures"),
+    path("api/v1/looks/", LookView.as_view(), name="looks"),
     path("api/v1/questions/", QuestionsView.as_view(), name="questions"),
     path("api/v1/recorders/<int:pk>/live/", live, name="live"),
     path("api/v1/cars/<int:pk>/battery-model/", BatteryModelView.as_view(), name="car-battery-model"),

@@ -111,7 +111,7 @@ def time_import(number: int) -> None:
     except CanceledError:
         return
     except Exception as error:
-        _end(made, state=ImportState.REFUSED, refusal=refusal(_by_field(error, made)))
+        _end(made, state=ImportState.REFUSED, refusal=refusal(by_field(error, made.name, made.can_name)))
     else:
         doubt = "" if done.already else passes.doubt_about(done.log)
         _end(made, state=ImportState.DONE, log=done.log, already=done.already, doubt=doubt)
@@ -133,17 +133,17 @@ def _counting(number: int) -> Callable[[Callable[[Thing], Made], Iterable[Thing]
     return each
 
 
-def _by_field(error: Exception, made: Import) -> Exception:
-    """The refusal of a file at the field of the form that it concerns."""
+def by_field(error: Exception, name: str, can_name: str) -> Exception:
+    """The refusal of a file at the field of the form that it concerns; `can_name` is of its CAN log."""
     match error:
         case CanError():
-            return ValidationError({"can_log": [f"{made.can_name or 'CAN log'}: {error}"]})
+            return ValidationError({"can_log": [f"{can_name or 'CAN log'}: {error}"]})
         case UndatedError():
-            return ValidationError({"day": [f"{made.name}: {error}."]})
+            return ValidationError({"day": [f"{name}: {error}."]})
         case UnknownColumnsError():
-            return ValidationError({"file": [f"{made.name}: {error}"], "headings": error.columns})
+            return ValidationError({"file": [f"{name}: {error}"], "headings": error.columns})
         case ReadError():
-            return ValidationError({"file": [f"{made.name}: {error}"]})
+            return ValidationError({"file": [f"{name}: {error}"]})
         case _:
             return error
 

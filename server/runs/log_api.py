@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from django.conf import settings
 from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, status, viewsets
@@ -15,13 +14,14 @@ from rest_framework.response import Response
 from rest_framework.reverse import reverse
 
 from accounts.models import User
-from config.errors import InUse, TooLarge
+from config.errors import InUse
 from config.parsing import BoundedJSONParser
 from history.viewsets import KeepsHistory
 from runs import exports, importing, services, store
 from runs.can_logs import CanUpload
 from runs.dating import Dating, date_log
 from runs.filters import LogFilter
+from runs.look_api import FORM_OVERHEAD_BYTES, refuse_larger
 from runs.models import Import, Log
 from runs.serializers import (
     DateLogSerializer,
@@ -30,8 +30,6 @@ from runs.serializers import (
     LogDeletionSerializer,
     LogSerializer,
 )
-
-FORM_OVERHEAD_BYTES = 64 * 1024
 
 
 class LogViewSet(
@@ -56,13 +54,13 @@ class LogViewSet(
     )
     def create(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """Import a log: 202 with an import to follow, or 200 where the same bytes are known already."""
-        _refuse_oversize(request)
+        refuse_larger(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
         given = ImportSerializer(data=request.data, context=self.get_serializer_context())
         given.is_valid(raise_exception=True)
         values = dict(given.validated_data)
         upload, setup = values.pop("file"), values.pop("setup")
         can_log = _can_upload(values)
-        _refuse_size(upload.size)
+        refuse_larger(upload.size)
         made = importing.begin(upload.name, upload.read(), setup, cast(User, request.user), values, can_log)
         code = status.HTTP_200_OK if made.already else status.HTTP_202_ACCEPTED
         headers = {"Location": request.build_absolute_uri(reverse("import-detail", args=[made.pk]))}
@@ -119,16 +117,5 @@ def _can_upload(values: dict[str, Any]) -> CanUpload | None:
     can_log, dbc = values.pop("can_log", None), values.pop("dbc", None)
     if can_log is None:
         return None
-    _refuse_size(can_log.size)
+    refuse_larger(can_log.size)
     return CanUpload(can_log.name, can_log.read(), dbc.read().decode("utf-8", errors="replace") if dbc else None)
-
-
-def _refuse_oversize(request: Request) -> None:
-    """Refuse by the stated length, before the body is read."""
-    _refuse_size(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
-
-
-def _refuse_size(size_bytes: int) -> None:
-    limit = settings.MAX_LOG_BYTES
-    if size_bytes > limit:
-        raise TooLarge(f"The file is larger than the limit of {limit / 1024**2:.0f} MB; split the log.")

@@ -10,6 +10,7 @@ import { Retiming } from "./features/runs/Retiming";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
+import { useDropped } from "./useDropped";
 import { ShortcutList, useGoTo, useKeys } from "./shared/shortcuts";
 
 /** Tabs in the order of the day. */
@@ -29,7 +30,7 @@ function isAt(tab: string, pathname: string): boolean {
     pathname.startsWith(tab) ||
     (tab === "/plans" && pathname.startsWith("/days")) ||
     (tab === "/record" && pathname.startsWith("/devices")) ||
-    (tab === "/runs" && pathname.startsWith("/logs")) ||
+    (tab === "/runs" && ["/logs", "/import"].some((page) => pathname.startsWith(page))) ||
     (tab === "/studies" && pathname.startsWith("/all-cars"))
   );
 }
@@ -49,6 +50,7 @@ export function Frame() {
     [go, family, mode, setFamily, setMode],
   );
   useKeys(keys);
+  const dropped = useDropped();
   return (
     <div className="frame">
       <header className="frame-head">
@@ -85,7 +87,7 @@ export function Frame() {
       <main className="frame-body">
         <ErrorBoundary place={pathname}>
           <Suspense fallback={<Loading what="the page" />}>
-            <Outlet />
+            <Outlet context={dropped} />
           </Suspense>
         </ErrorBoundary>
       </main>

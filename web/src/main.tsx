@@ -32,6 +32,7 @@ import {
   GridPage,
   HeadsUpPage,
   HomePage,
+  ImportPage,
   LogPage,
   LogsPage,
   NewDay,
@@ -148,6 +149,7 @@ function Pages() {
         />
         <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
+        <Route path="import" element={<ImportPage />} />
         <Route path="runs/grid" element={<GridPage />} />
         <Route path="logs" element={<LogsPage />} />
         <Route path="logs/:id" element={<LogPage />} />

@@ -113,3 +113,6 @@ export const StripPage = lazy(() =>
 export const RunSheet = lazy(() =>
   import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })),
 );
+export const ImportPage = lazy(() =>
+  import("./features/runs/ImportPage").then((page) => ({ default: page.ImportPage })),
+);

@@ -717,6 +717,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/looks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Look at one log; refused as its import would be. */
+        post: operations["looks_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/manufacturer-claims/": {
         parameters: {
             query?: never;
@@ -3459,6 +3476,45 @@ export interface components {
             duration_s: number;
             core_version: string;
         };
+        /** @description A file to look at. */
+        LookRequest: {
+            /** Format: binary */
+            file: string;
+            /** @description headings of a table: {"v": "speed_kmh"} */
+            layout?: unknown;
+            /**
+             * Format: binary
+             * @description what decodes a CAN log, if not Coombe's own
+             */
+            dbc?: string;
+        };
+        /** @description What a file is, what is in it, and what is odd about it. */
+        Looked: {
+            kind: components["schemas"]["LookedKindEnum"];
+            format: string;
+            /** Format: date-time */
+            start_utc: string | null;
+            /** Format: double */
+            duration_s: number;
+            /** Format: double */
+            rate_hz: number | null;
+            date_known: boolean;
+            /** @description how many of each kind */
+            runs: {
+                [key: string]: number;
+            };
+            course: number | null;
+            /** Format: double */
+            heading_deg: number | null;
+            already: number | null;
+            odd: string[];
+        };
+        /**
+         * @description * `receiver log` - receiver log
+         *     * `CAN log` - CAN log
+         * @enum {string}
+         */
+        LookedKindEnum: "receiver log" | "CAN log";
         /** @description What the maker says. */
         ManufacturerClaim: {
             readonly id: number;
@@ -8678,6 +8734,37 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    looks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "multipart/form-data": components["schemas"]["LookRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Looked"];
                 };
             };
             default: {

@@ -3,6 +3,7 @@ import { useState, type ReactNode } from "react";
 import type { Schemas } from "../../api/client";
 import { EntryForm } from "../../shared/EntryForm";
 import { ChoiceField, NumberField, QuantityField, TextField } from "../../shared/fields";
+import { ownZone } from "../../shared/dates";
 import { useSaveCourse } from "./queries";
 
 const SURFACES = ["dry asphalt", "damp asphalt", "wet asphalt", "concrete", "prepared strip"];
@@ -10,20 +11,23 @@ const zones = Intl.supportedValuesOf("timeZone");
 
 interface Props {
   course?: Schemas["Course"];
+  /** What is known of a new one. */
+  known?: Partial<Schemas["CourseRequest"]>;
   done: (course: Schemas["Course"]) => void;
   /** Beside the button that saves. */
   beside?: ReactNode;
 }
 
 /** A new course, or one that is edited; its profile has a form of its own. */
-export function CourseForm({ course, done, beside }: Props) {
+export function CourseForm({ course, known, done, beside }: Props) {
   const save = useSaveCourse(course?.id);
   // What the form began with: a page that reloads meanwhile must not make it newer than it is.
   const [opened] = useState(course);
-  const here = Intl.DateTimeFormat().resolvedOptions().timeZone;
   return (
     <EntryForm
-      first={opened ?? { direction: "out", surface: "dry asphalt", time_zone: here, runout_m: 0 }}
+      first={
+        opened ?? { direction: "out", surface: "dry asphalt", time_zone: ownZone(), runout_m: 0, ...known }
+      }
       save={save}
       sent={(values: Schemas["CourseRequest"]) => ({ ...values, revision: opened?.revision })}
       done={done}
@@ -53,7 +57,7 @@ export function CourseForm({ course, done, beside }: Props) {
           name="time_zone"
           label="Time zone"
           search
-          options={zones.includes(here) ? zones : [here, ...zones]}
+          options={[...new Set([ownZone(), ...zones])]}
         />
       </div>
       <TextField name="permission" label="Permission: from whom, and when" most={200} />

@@ -11,10 +11,16 @@ export interface Dating {
 const ZONES = ["UTC", ...Intl.supportedValuesOf("timeZone")].map((value) => ({ value, label: value }));
 
 /** On which day a log was driven, and what its clock showed; `later` takes it without. */
-export function AskDay(props: { done: (dating: Dating) => void; later?: () => void; busy?: boolean }) {
-  const { done, later, busy = false } = props;
+export function AskDay(props: {
+  done: (dating: Dating) => void;
+  later?: () => void;
+  busy?: boolean;
+  /** What its clock shows, as long as nobody says otherwise. */
+  zone?: string;
+}) {
+  const { done, later, busy = false, zone: first = "UTC" } = props;
   const [day, setDay] = useState<Dayjs | null>(null);
-  const [zone, setZone] = useState("UTC");
+  const [zone, setZone] = useState(first);
   return (
     <div className="choice" role="group" aria-label="Day of this log">
       <DatePicker aria-label="Day it was driven" value={day} onChange={setDay} />

@@ -1,23 +1,27 @@
 import { Button } from "antd";
 import { useRef, useState, type DragEvent } from "react";
 
+import { filesOf } from "../../shared/dropped";
+
 interface Props {
   take: (files: File[]) => void;
   /** Which logs these are, where there is more than one place for them. */
   of?: string;
   disabled?: boolean;
+  /** What else is taken. */
+  also?: string;
 }
 
 /** Where logs are dropped, or chosen as files or as a folder. */
-export function DropZone({ take, of = "", disabled = false }: Props) {
+export function DropZone({ take, of = "", disabled = false, also = "" }: Props) {
   const input = useRef<HTMLInputElement>(null);
   const folder = useRef<HTMLInputElement>(null);
   const [over, setOver] = useState(false);
   function onDrop(event: DragEvent) {
     event.preventDefault();
+    event.stopPropagation(); // or the whole page would take them too
     setOver(false);
-    if (disabled) return;
-    take([...event.dataTransfer.files]);
+    if (!disabled) void filesOf(event.dataTransfer).then(take);
   }
   return (
     <>
@@ -33,10 +37,11 @@ export function DropZone({ take, of = "", disabled = false }: Props) {
         onDragLeave={() => setOver(false)}
         onDrop={onDrop}
       >
-        <strong>Drop {of || "receiver"} logs here, or choose files</strong>
+        <strong>Drop {of && `${of} `}logs or folders here, or choose files</strong>
         <br />
         <span className="quiet">
           NMEA, UBX, GPX, positioning JSON, Parquet or CSV, up to 200 MB each. One log may hold many runs.
+          {also}
         </span>
       </button>
       <input

@@ -1,5 +1,5 @@
 import { Button } from "antd";
-import { lazy, Suspense, useState, type ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 import { Link, useNavigate, useSearchParams } from "react-router";
 
 import { useTitle } from "../../shared/useTitle";
@@ -9,8 +9,6 @@ import { useSession } from "../accounts/session";
 import { EditRuns } from "./EditRuns";
 import { useRunIds, useRuns, type RunQuery } from "./queries";
 import { ColumnChoice, RunTable, useColumns } from "./RunTable";
-
-const ImportPanel = lazy(() => import("./ImportPanel").then((part) => ({ default: part.ImportPanel })));
 
 /** The filters of the table live in the address, so that a link shows the same runs. */
 function useRunQuery(): [RunQuery, (changes: Record<string, string | null>) => void] {
@@ -36,17 +34,16 @@ export function RunsPage({
   tray: (picked: number[], clear: () => void, edit: ReactNode) => ReactNode;
 }) {
   useTitle("Runs");
+  const navigate = useNavigate();
   const [query, change] = useRunQuery();
   const runs = useRuns(query);
   const columns = useColumns();
   const { person } = useSession();
-  const [importing, setImporting] = useState<boolean | null>(null);
   const all = useRunIds();
   const [picked, setPicked] = useState<number[]>([]);
   const clear = () => setPicked([]);
   const filtered = Object.keys(query).some((name) => name !== "car" && name !== "sort" && name !== "page");
   const empty = runs.data?.count === 0 && !filtered;
-  const open = importing ?? (empty && person?.may_write === true);
   return (
     <>
       <div className="page-head">
@@ -57,23 +54,19 @@ export function RunsPage({
           {person?.may_write && !empty && <Link to="/runs/fill">Add missing conditions</Link>}
           <ColumnChoice columns={columns} />
           {person?.may_write && (
-            <Button type={open ? "default" : "primary"} onClick={() => setImporting(!open)}>
-              {open ? "Close import" : "Import logs"}
+            <Button type="primary" onClick={() => void navigate("/import")}>
+              Import logs
             </Button>
           )}
         </span>
       </div>
-      {open && (
-        <Suspense fallback={<Loading what="the import" />}>
-          <ImportPanel onStart={() => setImporting(true)} />
-        </Suspense>
-      )}
       {runs.isPending && <Loading what="the runs" />}
       {runs.error && <Failed error={runs.error} retry={() => void runs.refetch()} />}
       {empty && (
         <Nothing title="No runs yet">
           <p>
-            Import a receiver log. Coombe finds the standing starts, roll-ons and stops in it and times them.
+            <Link to="/import">Import a receiver log</Link>, or drop it anywhere. Coombe finds the standing
+            starts, roll-ons and stops in it and times them.
           </p>
         </Nothing>
       )}

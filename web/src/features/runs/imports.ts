@@ -52,12 +52,16 @@ export type Meaning = Schemas["MeaningEnum"];
 export type SharedConditions = Record<string, string | number | boolean | null | undefined>;
 export type Report = (change: Partial<Upload>) => void;
 
+/** One log with all that goes with it. */
+export interface Sending extends Pick<Upload, "file" | "conditions" | "can"> {
+  layout?: Layout;
+}
+
 /** Sends one log; the progress of an upload needs XMLHttpRequest, which `fetch` cannot show. */
 export function send(
-  { file, conditions, can }: Pick<Upload, "file" | "conditions" | "can">,
+  { file, conditions, can, layout }: Sending,
   report: Report,
   canceled: AbortSignal,
-  layout?: Layout,
 ): Promise<Import> {
   const form = new FormData();
   form.set("file", file);

@@ -6,46 +6,41 @@ import {
   outcome,
   refused,
   send,
-  type CanFiles,
   type Given,
-  type Layout,
   type Report,
-  type SharedConditions,
+  type Sending,
   type Upload,
 } from "./imports";
 
-/** Imports files one after the other with the conditions that hold for all of them. */
+/** Imports logs one after the other. */
 export function useImport() {
   const [uploads, setUploads] = useState<Upload[]>([]);
   const [going, setGoing] = useState<AbortController | null>(null);
   const client = useQueryClient();
 
-  async function start(files: File[], conditions: SharedConditions, can: CanFiles) {
-    const added = files.map((file, index) => ({ file, key: Date.now() + index }));
+  async function start(logs: readonly Sending[]) {
+    const added = logs.map((log, index) => ({ ...log, key: Date.now() + index }));
     setUploads((all) => [
       ...all,
-      ...added.map(({ file, key }) => ({
-        key,
-        name: file.name,
+      ...added.map((log) => ({
+        ...log,
+        name: log.file.name,
         percent: 0,
         state: "waiting" as const,
         message: "",
-        file,
-        conditions,
-        can,
       })),
     ]);
-    for (const { file, key } of added) await one(key, { file, conditions, can });
+    for (const { key, ...log } of added) await one(key, log);
     await settle();
   }
 
-  async function one(key: number, what: Pick<Upload, "file" | "conditions" | "can">, layout?: Layout) {
+  async function one(key: number, log: Sending) {
     const report: Report = (change) =>
       setUploads((all) => all.map((each) => (each.key === key ? { ...each, ...change } : each)));
     const controller = new AbortController();
     setGoing(controller);
     try {
-      const made = await send(what, report, controller.signal, layout);
+      const made = await send(log, report, controller.signal);
       report(outcome(await follow(made, report, controller.signal)));
     } catch (error) {
       report(refused(error));
@@ -61,7 +56,7 @@ export function useImport() {
   /** Send a file again with what it was refused for: what its columns mean, or its day, now or later. */
   async function again(upload: Upload, { layout, ...dating }: Given) {
     const conditions = { ...upload.conditions, ...dating };
-    await one(upload.key, { ...upload, conditions }, layout);
+    await one(upload.key, { file: upload.file, can: upload.can, conditions, layout });
     await settle();
   }
 

@@ -32,7 +32,8 @@ export function QuickPage() {
     setError("");
     try {
       const setups = await made(car.trim(), change.trim());
-      await { before, after }[side].start(files, { ...conditions, setup: setups[side] }, {});
+      const sent = { ...conditions, setup: setups[side] };
+      await { before, after }[side].start(files.map((file) => ({ file, conditions: sent, can: {} })));
     } catch (problem) {
       setError(problem instanceof Error ? problem.message : String(problem));
     }

@@ -1,6 +1,7 @@
 import { useRef } from "react";
 
-import { api, body, type Schemas } from "../../../api/client";
+import type { Schemas } from "../../../api/client";
+import { addSetup, carNamed, isSame } from "../../cars/making";
 
 /** The setups that logs go to. */
 export interface Made {
@@ -28,30 +29,16 @@ export function useMade() {
 }
 
 async function make(name: string, change: string): Promise<Made> {
-  const cars = body(await api.GET("/api/v1/cars/", { params: { query: { page_size: 500 } } })).results;
-  const car = cars.find((each) => same(each.name, name)) ?? (await post(name));
+  const car = await carNamed(name);
   const { before, after } = setupsOf(car, change);
-  const first = before ?? (await add(car, "As it was", "as delivered"));
-  const second = after ?? (await add(car, change, SOFTWARE.test(change) ? "software update" : "other"));
+  const first = before ?? (await addSetup(car, "As it was", "as delivered"));
+  const second = after ?? (await addSetup(car, change, SOFTWARE.test(change) ? "software update" : "other"));
   return { before: first.id, after: second.id };
-}
-
-async function post(name: string): Promise<Car> {
-  return body(await api.POST("/api/v1/cars/", { body: { name } }));
-}
-
-async function add(car: Car, name: string, change: "as delivered" | "software update" | "other") {
-  const since = new Date().toISOString().slice(0, 10);
-  return body(await api.POST("/api/v1/setups/", { body: { car: car.id, name, since, change } }));
 }
 
 /** The setup of a car that has the change, and the latest one without it; none that is not there. */
 export function setupsOf(car: Pick<Car, "setups">, change: string) {
-  const after = car.setups.find((setup) => same(setup.name, change));
+  const after = car.setups.find((setup) => isSame(setup.name, change));
   const before = car.setups.filter((setup) => setup !== after).at(-1);
   return { before, after };
-}
-
-function same(one: string, other: string): boolean {
-  return one.trim().toLowerCase() === other.trim().toLowerCase();
 }
