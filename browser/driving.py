@@ -49,7 +49,8 @@ class InBrowser:
         return page
 
     def open_context(self, **options: object) -> BrowserContext:
-        context = self.chromium.new_context(viewport=DESK, base_url=self.address, **options)
+        given = {"viewport": DESK, "base_url": self.address, "service_workers": "block"}
+        context = self.chromium.new_context(**{**given, **options})
         context.set_default_timeout(PATIENCE_MS)
         self.addCleanup(context.close)
         return context
@@ -73,7 +74,7 @@ class BrowserTest(InBrowser, StaticLiveServerTestCase):
     @classmethod
     def setUpClass(cls) -> None:
         super().setUpClass()
-        cls.context = cls.chromium.new_context(viewport=DESK, base_url=cls.live_server_url)
+        cls.context = cls.chromium.new_context(viewport=DESK, base_url=cls.live_server_url, service_workers="block")
         cls.context.set_default_timeout(PATIENCE_MS)
         cls.addClassCleanup(cls.context.close)
 

@@ -4,6 +4,7 @@ import tseslint from "typescript-eslint";
 
 // The order of docs/architecture.md: a feature imports only from those before it, and what is shared from none.
 const FEATURES = [
+  "help",
   "accounts",
   "history",
   "courses",
@@ -34,6 +35,12 @@ const order = FEATURES.slice(0, -1).map((name, place) =>
 export default tseslint.config(
   { ignores: ["dist", "node_modules", "src/api/generated"] },
   js.configs.recommended,
+  {
+    files: ["public/worker.js"],
+    languageOptions: {
+      globals: Object.fromEntries(["self", "URL", "caches", "fetch"].map((name) => [name, "readonly"])),
+    },
+  },
   ...tseslint.configs.strict,
   hooks.configs.flat.recommended,
   ...order,

@@ -115,6 +115,30 @@ class WholePlanTest(StripCase):
         self.assertEqual(day.state, "finished")
 
 
+class OfflineTest(StripCase):
+    def test_once_open_it_opens_without_a_network_and_forgets_itself_at_log_out(self):
+        recorder = Recorder.objects.create(name="Windshield", setup=SetupFactory(), wanted=False)
+        page = self.watched(self.open_context(service_workers="allow").new_page())
+        self.log_in(page, "tester", PASSWORD)
+        page.goto(f"/record/{recorder.pk}")
+        page.wait_for_function("() => navigator.serviceWorker.controller !== null")
+        page.reload()
+        expect(page.get_by_test_id("word")).to_have_text("off")
+        page.wait_for_load_state("load")
+        self.kill_web()
+        page.context.set_offline(True)
+        page.reload()
+        expect(page.get_by_test_id("word")).to_be_visible()
+        expect(page).to_have_title("Windshield · Coombe")
+        page.context.set_offline(False)
+        self.web = self.serve()
+        page.goto("/runs")
+        page.get_by_role("button", name="Account of tester").click()
+        page.get_by_role("menuitem", name="Log out").click()
+        page.get_by_label("Password", exact=True).wait_for()
+        self.assertFalse(page.evaluate("() => caches.has('coombe-last')"))
+
+
 class BreakTest(StripCase):
     def test_a_reload_in_mid_run_shows_the_run_going_on_and_a_killed_recorder_comes_back(self):
         with self.simulated_devices(pace=1.3):

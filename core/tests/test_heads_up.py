@@ -44,6 +44,21 @@ class HeadsUpTest(TestCase):
         self.assertAlmostEqual(quarter.gap_m, DISTANCES_M["1/4 mile"] - (distance_m[1] - distance_m[0]), delta=2.5)
         self.assertTrue(quarter.shown)
 
+    def test_any_distance_stands_between_those_that_are_measured(self):
+        found = standings(self.first, self.second, 250.0)
+        asked = next(each for each in found if not each.name)
+        place = found.index(asked)
+        self.assertEqual([each.name for each in (found[place - 1], found[place + 1])], ["1/8 mile", "1000 ft"])
+        self.assertTrue(found[place - 1].gap_s.value < asked.gap_s.value < found[place + 1].gap_s.value)
+        true = []
+        for made in self.made:
+            began = np.searchsorted(made.motion.elapsed_s, made.motion.runs[0].start_s)
+            gone_m = made.motion.distance_m - made.motion.distance_m[began]
+            true.append(np.interp(250.0, gone_m, made.motion.elapsed_s) - made.motion.elapsed_s[began])
+        self.assertAlmostEqual(asked.gap_s.value, true[1] - true[0], delta=2 * asked.gap_s.u95)
+        self.assertAlmostEqual(asked.gap_lengths, asked.gap_m / 4.7)
+        self.assertEqual(len(standings(self.first, self.second, 4000.0)), 5)
+
     def test_lanes_swapped_turn_the_sign_and_keep_the_lead(self):
         there, back = standings(self.first, self.second), standings(self.second, self.first)
         for ours, theirs in zip(there, back, strict=True):

@@ -58,7 +58,7 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "serve": _serve,
     "record": lambda options: record(options.recorder),
     "soak": lambda options: soak(options.minutes, options.rate),
-    "pace": lambda options: pace(options.runs),
+    "pace": lambda options: pace(options.runs, options.pages),
     "kills": lambda options: kills(options.each, options.seed),
     "load": lambda options: load(options.seconds, options.uploads),
     "admin": lambda options: at_home("create_administrator"),
@@ -106,6 +106,7 @@ def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     soaking.add_argument("--rate", type=float, default=25.0)
     pacing = commands.add_parser("pace", help="how fast comparisons and lists answer with many runs")
     pacing.add_argument("--runs", type=int, default=10_000)
+    pacing.add_argument("--pages", action="store_true", help="pages in a browser, and twenty people at once")
     killing = commands.add_parser("kills", help="kill processes while recording, and compare what is stored")
     killing.add_argument("--each", type=int, default=20, help="kills of each kind of process")
     killing.add_argument("--seed", type=int, default=1)

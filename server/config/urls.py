@@ -78,6 +78,7 @@ urlpatterns = [
     path("api/v1/", include(router.urls)),
     re_path(r"^api/", NothingHere.as_view()),
     path("admin/", admin.site.urls),
+    path("worker.js", TemplateView.as_view(template_name="worker.js", content_type="text/javascript"), name="worker"),
     re_path(r"^(?!api/|static/|admin/)", TemplateView.as_view(template_name="index.html"), name="web"),
 ]
 

@@ -16,7 +16,7 @@ from config.revisions import RevisedSerializer
 from coombe_core.planning.day import Ranged
 from coombe_core.wording import timetable as wording
 from days.models import ChecklistItem, ScheduledRun, TestDay
-from days.services import budget, is_go, local, locked_day, settle, sign, worked_out
+from days.services import budget, changes_for, is_go, local, locked_day, settle, sign, worked_out
 from plans.models import Plan
 from plans.serializers import CanStillShowSerializer
 from plans.services import can_still_show
@@ -90,6 +90,21 @@ class TimetableStepSerializer(serializers.Serializer[Any]):
     note = serializers.CharField(allow_blank=True)
 
 
+class RemedyChangesSerializer(serializers.Serializer[Any]):
+    """Fields of a day with the values that a remedy gives them."""
+
+    first_run_at = serializers.DateTimeField(required=False)
+    known_at = serializers.DateTimeField(required=False)
+    course_charger_kw = serializers.FloatField(required=False)
+
+
+class RemedySerializer(serializers.Serializer[Any]):
+    """A change that meets the plan, and what of the day to set for it; null where it is no field of the day."""
+
+    sentence = serializers.CharField()
+    changes = RemedyChangesSerializer(allow_null=True)
+
+
 class TimetableSerializer(serializers.Serializer[Any]):
     """The charge-and-heat timetable."""
 
@@ -100,7 +115,7 @@ class TimetableSerializer(serializers.Serializer[Any]):
     charge_percent = RangedSerializer()
     open_min = RangedSerializer()
     shortfalls = serializers.ListField(child=serializers.CharField())
-    remedies = serializers.ListField(child=serializers.CharField())
+    remedies = RemedySerializer(many=True)
     cautions = serializers.ListField(child=serializers.CharField())
     learned_from = serializers.ListField(child=serializers.CharField())
 
@@ -185,7 +200,7 @@ class DaySerializer(RevisedSerializer[TestDay]):
             "met": made.met,
             "chance": made.chance,
             "shortfalls": [wording.shortfall(each) for each in made.shortfalls],
-            "remedies": [wording.remedy(each) for each in made.remedies],
+            "remedies": [{"sentence": wording.remedy(each), "changes": changes_for(each)} for each in made.remedies],
             "cautions": [wording.caution(each) for each in made.cautions],
             **{name: _ranged(getattr(made, name)) for name in ("battery_temp_c", "charge_percent", "open_min")},
             "learned_from": wording.rests_on(made),

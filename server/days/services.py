@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import datetime
 from typing import Any
 from zoneinfo import ZoneInfo
@@ -13,7 +14,7 @@ from django.utils import timezone
 from accounts.models import User
 from config.errors import UnfitError
 from coombe_core.planning.budget import runs_left
-from coombe_core.planning.day import ASSUMED_HEATER_KW, ASSUMED_HOTTEST_C, Day, Timetable, Window
+from coombe_core.planning.day import ASSUMED_HEATER_KW, ASSUMED_HOTTEST_C, Day, Remedy, Timetable, Window
 from coombe_core.planning.order import Planned, duration_min
 from coombe_core.planning.timetable import timetable
 from days.checklists import template
@@ -93,6 +94,22 @@ def worked_out(day: TestDay) -> Timetable:
         learning.battery_heat(car),
         learning.charge_curve(car),
     )
+
+
+def changes_for(remedy: Sequence[Remedy]) -> dict[str, Any] | None:
+    """What to set of a day for a remedy to be carried out; None where one of its changes is to the runs."""
+    changes: dict[str, Any] = {}
+    for change in remedy:
+        match change.what:
+            case "later first run":
+                changes["first_run_at"] = change.at
+            case "earlier start":
+                changes["known_at"] = change.at
+            case "charger at the course":
+                changes["course_charger_kw"] = change.power_kw
+            case _:
+                return None
+    return changes
 
 
 def _minutes(day: TestDay) -> float:

@@ -21,6 +21,7 @@ from recording import finishing, heads_up, live, simulation
 from recording.models import Device, HeadsUp, Recorder, Recording
 from recording.pressing import Key, press
 from recording.serializers import (
+    AlsoSerializer,
     DeviceSerializer,
     HeadsUpRowSerializer,
     HeadsUpSerializer,
@@ -163,6 +164,11 @@ class HeadsUpViewSet(
     def get_queryset(self) -> QuerySet[HeadsUp]:
         """With what names the cars."""
         return HeadsUp.objects.select_related("left__setup__car", "right__setup__car")
+
+    @extend_schema(parameters=[AlsoSerializer])
+    def retrieve(self, request: Request, *args: Any, **kwargs: Any) -> Response:
+        """What it came to, at one more distance too."""
+        return super().retrieve(request, *args, **kwargs)
 
     def perform_create(self, serializer: serializers.BaseSerializer[HeadsUp]) -> None:
         """Armed from now on."""

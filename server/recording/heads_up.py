@@ -45,8 +45,8 @@ def run_of(pair: HeadsUp, recorder: Recorder) -> Run | None:
     return runs.filter(log__recording__recorder=recorder).order_by("pk").first()
 
 
-def outcome(pair: HeadsUp) -> dict[str, Any] | None:
-    """Who was ahead where, and the reactions; None until both runs are there."""
+def outcome(pair: HeadsUp, also_m: float | None = None) -> dict[str, Any] | None:
+    """Who was ahead where, at one more distance (m) too, and the reactions; None until both runs are there."""
     runs = run_of(pair, pair.left), run_of(pair, pair.right)
     if runs[0] is None or runs[1] is None:
         return None
@@ -55,8 +55,14 @@ def outcome(pair: HeadsUp) -> dict[str, Any] | None:
     left_first = left_first_s(left, right)
     reactions = _reaction(pair, left), _reaction(pair, right)
     found = [
-        asdict(each) | {"gap_s": _value_json(each.gap_s), "shown": each.shown, "sentence": ahead_sentence(each, *cars)}
-        for each in standings(left, right)
+        asdict(each)
+        | {
+            "gap_s": _value_json(each.gap_s),
+            "gap_lengths": each.gap_lengths,
+            "shown": each.shown,
+            "sentence": ahead_sentence(each, *cars),
+        }
+        for each in standings(left, right, also_m)
     ]
     return {
         "left_run": runs[0].pk,

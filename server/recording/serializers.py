@@ -308,10 +308,11 @@ class MeasuredValueSerializer(serializers.Serializer[Any]):
 class AheadSerializer(serializers.Serializer[Any]):
     """How two cars stood at a distance: above zero the left one was ahead."""
 
-    name = serializers.CharField()
+    name = serializers.CharField(help_text="empty for a distance that was asked for")
     distance_m = serializers.FloatField()
     gap_s = MeasuredValueSerializer()
     gap_m = serializers.FloatField()
+    gap_lengths = serializers.FloatField(help_text="of a mid-size car")
     shown = serializers.BooleanField()
     sentence = serializers.CharField()
 
@@ -326,6 +327,12 @@ class OutcomeSerializer(serializers.Serializer[Any]):
     left_reaction_s = MeasuredValueSerializer(allow_null=True)
     right_reaction_s = MeasuredValueSerializer(allow_null=True)
     sentences = serializers.ListField(child=serializers.CharField())
+
+
+class AlsoSerializer(serializers.Serializer[Any]):
+    """One more distance to say it of who was ahead."""
+
+    also_m = serializers.FloatField(required=False, min_value=1, max_value=5000)
 
 
 class HeadsUpRowSerializer(serializers.ModelSerializer[HeadsUp]):
@@ -356,7 +363,9 @@ class HeadsUpSerializer(HeadsUpRowSerializer):
     @extend_schema_field(OutcomeSerializer(allow_null=True))
     def get_outcome(self, pair: HeadsUp) -> Any:
         """Once both runs are there."""
-        found = outcome(pair)
+        asked = AlsoSerializer(data=request.query_params if (request := self.context.get("request")) else {})
+        asked.is_valid(raise_exception=True)
+        found = outcome(pair, asked.validated_data.get("also_m"))
         return OutcomeSerializer(found).data if found else None
 
     def validate(self, attrs: dict[str, Any]) -> dict[str, Any]:

@@ -31,6 +31,11 @@ class Asker:
         self._session = cast(str, session.session_key)
 
     @property
+    def cookies(self) -> dict[str, str]:
+        """What a browser of this person holds."""
+        return {"sessionid": self._session, "csrftoken": TOKEN}
+
+    @property
     def headers(self) -> dict[str, str]:
         """What says who asks, and that it is no forged request."""
         return {"Cookie": f"sessionid={self._session}; csrftoken={TOKEN}", "X-CSRFToken": TOKEN}

@@ -27,6 +27,8 @@ TEMPLATES, PER_GROUP = 4, 50
 REPEATS, FEW = 40, 10
 CHANGED = 500
 OTHER_CARS = 199  # beside the one that all runs are of
+FEW_SETUPS = 6
+MOST = 500  # of a group
 NOTE = "copy of "
 
 
@@ -44,20 +46,23 @@ class Pace:
         return f"| {self.what} | {1000 * self.median_s:.0f} | {1000 * self.p95_s:.0f} | {asked} |"
 
 
-def pace(count: int) -> list[Pace]:
-    """Fill an empty database with a number of runs, and time what is asked of it most."""
+def pace(count: int) -> Iterator[Pace]:
+    """Fill an empty database with a number of runs of one car, and time what is asked of it most."""
     person = User.objects.create_user("pace", password=None, role=Role.TESTER)
     groups = fill(count, person)
     client = APIClient(SERVER_NAME="127.0.0.1")
     client.force_login(person, backend="django.contrib.auth.backends.ModelBackend")
     look_seldom()  # as a web worker does
-    return list(_paces(client, groups))
+    yield from _paces(client, groups)
 
 
-def fill(count: int, person: User) -> list[list[int]]:
-    """A number of runs on six setups of one car over sixty days; gives the runs of two setups that have traces."""
-    car = Car.objects.create(name="Pace", test_mass_kg=1900)
-    setups = [Setup.objects.create(car=car, name=f"setup {n}", since="2026-01-01") for n in range(6)]
+def fill(count: int, person: User, cars: int = 1) -> list[list[int]]:
+    """A number of runs on six setups over sixty days; gives the runs of two setups that have traces.
+
+    The setups are those of one car, or of as many cars, each with six.
+    """
+    driven = [Car.objects.create(name=f"Pace {n}" if n else "Pace", test_mass_kg=1900) for n in range(cars)]
+    setups = [Setup.objects.create(car=car, name=f"setup {n}", since="2026-01-01") for car in driven for n in range(6)]
     others = Car.objects.bulk_create(Car(name=f"Other {n}", test_mass_kg=1900) for n in range(OTHER_CARS))
     Setup.objects.bulk_create(Setup(car=other, name="as it is", since="2026-01-01") for other in others)
     for seed in range(TEMPLATES):
@@ -66,7 +71,7 @@ def fill(count: int, person: User) -> list[list[int]]:
     _copies(count, setups)
     for model in (Measured, Split, Flag):
         _with_the_rows_of(model)
-    chosen = [list(Run.objects.filter(setup=s, notes__startswith=NOTE, kind="standing")[:200]) for s in setups[:2]]
+    chosen = [list(Run.objects.filter(setup=s, notes__startswith=NOTE, kind="standing")[:MOST]) for s in setups[:2]]
     curves = dict(RunTrace.objects.values_list("run", "curve"))
     RunTrace.objects.bulk_create(
         RunTrace(run=run, fixes=b"", curve=curves[int(run.notes.removeprefix(NOTE))])
@@ -87,13 +92,18 @@ def _copies(count: int, setups: list[Setup]) -> None:
     for number in range(count):
         run = templates[number % len(templates)]
         copy = Run(**{name: getattr(run, name) for name in copied})
-        copy.log, copy.setup = log or run.log, setups[number % len(setups)]
+        copy.log, copy.setup = log or run.log, setups[_place(number, len(setups))]
         copy.start_utc = run.start_utc + timedelta(days=number % 60, minutes=5 * (number // 60 % 60))
         copy.start_s = 1e6 + number
         copy.charge_before_percent = float(round(draw.uniform(60, 96)))
         copy.notes = f"{NOTE}{run.pk}"
         made.append(copy)
     Run.objects.bulk_create(made, batch_size=1000)
+
+
+def _place(number: int, setups: int) -> int:
+    """Which setup a run is of: each in turn, but two of many have a fifth of all runs each."""
+    return number % 5 if setups > FEW_SETUPS and number % 5 < 2 else number % setups
 
 
 def _with_the_rows_of(model: type[models.Model]) -> None:

@@ -5,6 +5,7 @@ import { Link, Outlet, useLocation } from "react-router";
 import { cautionAt } from "./caution";
 import { Account } from "./features/accounts/Account";
 import { useCars } from "./features/cars/queries";
+import { Tour } from "./features/help/Tour";
 import { UndoOffer } from "./features/history/UndoOffer";
 import { Retiming } from "./features/runs/Retiming";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
@@ -78,6 +79,7 @@ export function Frame() {
           <Button type="text" onClick={() => setMode(mode === "light" ? "dark" : "light")}>
             {mode === "light" ? "Dark" : "Light"}
           </Button>
+          <Link to="/help">Help</Link>
           <Button type="text" aria-label="Shortcuts" onClick={() => setListed(true)}>
             ?
           </Button>
@@ -87,6 +89,7 @@ export function Frame() {
       <main className="frame-body">
         <ErrorBoundary place={pathname}>
           <Suspense fallback={<Loading what="the page" />}>
+            <Tour />
             <Outlet context={dropped} />
           </Suspense>
         </ErrorBoundary>

@@ -31,6 +31,7 @@ import {
   FillPage,
   GridPage,
   HeadsUpPage,
+  HelpPage,
   HomePage,
   ImportPage,
   LogPage,
@@ -55,6 +56,7 @@ import {
   StudyPage,
 } from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
+import { keepForOffline } from "./shared/offline";
 import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
@@ -149,6 +151,7 @@ function Pages() {
         />
         <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
+        <Route path="help" element={<HelpPage />} />
         <Route path="import" element={<ImportPage />} />
         <Route path="runs/grid" element={<GridPage />} />
         <Route path="logs" element={<LogsPage />} />
@@ -196,6 +199,7 @@ function Pages() {
   );
 }
 
+keepForOffline();
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

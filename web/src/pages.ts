@@ -113,6 +113,9 @@ export const StripPage = lazy(() =>
 export const RunSheet = lazy(() =>
   import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })),
 );
+export const HelpPage = lazy(() =>
+  import("./features/help/HelpPage").then((page) => ({ default: page.HelpPage })),
+);
 export const ImportPage = lazy(() =>
   import("./features/runs/ImportPage").then((page) => ({ default: page.ImportPage })),
 );

@@ -16,7 +16,7 @@ from coombe_core.timing.clocks import ROLLOUT_M
 from coombe_core.timing.measures import Measure
 from coombe_core.trace import AT_REST_MPS
 
-Word = Literal["no fix", "ready", "staged", "running", "hold on", "done"]
+Word = Literal["no fix", "ready", "rolling", "staged", "running", "hold on", "done"]
 STAGED_AFTER_S = 1.0
 RUNNING_MPS = 3.0  # slower than this a pull may still be a creep
 BRAKING_OVER_S = 0.4
@@ -86,7 +86,7 @@ class StripWatch:
     def timed(self) -> Glance:
         """A run's result is final."""
         self._seen = False
-        if self.now.word in ("hold on", "ready", "staged"):
+        if self.now.word in ("hold on", "rolling", "ready", "staged"):
             self.now.word = "done"
         return self.now
 
@@ -154,6 +154,8 @@ class StripWatch:
         if self.now.word == "staged" and self._finder.pulling and speed_mps < RUNNING_MPS:
             return "staged"
         rested = self._rest_since_s is not None and elapsed_s - self._rest_since_s >= STAGED_AFTER_S
+        if speed_mps >= AT_REST_MPS:
+            return "rolling"
         return "staged" if rested else "ready"
 
     def _pulls_hard(self) -> bool:

@@ -23,7 +23,7 @@ from history.models import Change
 from recording.tests.recording_case import environment
 from runs.models import Run
 from runs.tests.factories import UserFactory
-from trials.load import Web
+from trials.served import Web
 
 PAGE = settings.ROOT / "docs" / "api.md"
 

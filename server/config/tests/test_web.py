@@ -19,7 +19,7 @@ from recording.tests.recording_case import environment
 from runs.tests.factories import SetupFactory
 from trials import load
 from trials.asking import Asker
-from trials.load import Web
+from trials.served import Web
 
 YEAR_S = 365 * 24 * 3600
 

@@ -13,7 +13,7 @@ from trials import pace
 class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back would not undo it
     def test_it_fills_a_database_and_times_what_answers(self):
         with patch.multiple(pace, REPEATS=1, PER_GROUP=5):
-            found = pace.pace(120)
+            found = list(pace.pace(120))
         copies = Run.objects.filter(notes__startswith=pace.NOTE)
         self.assertEqual(copies.count(), 120)
         self.assertEqual({run.setup.name for run in copies.select_related("setup")}, {f"setup {n}" for n in range(6)})

@@ -12,6 +12,9 @@ interface Preferences {
   /** Whether single keys act. */
   keys: boolean;
   setKeys: (keys: boolean) => void;
+  /** How far somebody is on the tour: at a step, not asked yet, or done with it. */
+  tour: number | "new" | "closed";
+  setTour: (at: number | "new" | "closed") => void;
 }
 
 const Context = createContext<Preferences | null>(null);
@@ -32,9 +35,10 @@ export function PreferencesProvider({ children }: { children: ReactNode }) {
   const [mode, setMode] = useStored<"light" | "dark">("theme", dusk ? "dark" : "light");
   const [car, setCar] = useStored<number | null>("car", null);
   const [keys, setKeys] = useStored("keys", true);
+  const [tour, setTour] = useStored<number | "new" | "closed">("tour", "new");
   const value = useMemo(
-    () => ({ family, setFamily, mode, setMode, car, setCar, keys, setKeys }),
-    [family, setFamily, mode, setMode, car, setCar, keys, setKeys],
+    () => ({ family, setFamily, mode, setMode, car, setCar, keys, setKeys, tour, setTour }),
+    [family, setFamily, mode, setMode, car, setCar, keys, setKeys, tour, setTour],
   );
   return <Context value={value}>{children}</Context>;
 }

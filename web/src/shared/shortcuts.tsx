@@ -1,6 +1,6 @@
 import { Modal, Switch } from "antd";
 import { useEffect } from "react";
-import { useNavigate } from "react-router";
+import { Link, useNavigate } from "react-router";
 
 import { usePreferences } from "./preferences";
 
@@ -70,9 +70,21 @@ export function useGoTo() {
 }
 
 export function ShortcutList({ open, close }: { open: boolean; close: () => void }) {
-  const { keys, setKeys } = usePreferences();
   return (
     <Modal title="Shortcuts" open={open} onCancel={close} footer={null} destroyOnHidden width={420}>
+      <KeyList />
+      <Link to="/help" onClick={close}>
+        Help: words, formats and the method
+      </Link>
+    </Modal>
+  );
+}
+
+/** Every key and what it does, and whether keys act at all. */
+export function KeyList() {
+  const { keys, setKeys } = usePreferences();
+  return (
+    <>
       <p>
         <Switch checked={keys} onChange={setKeys} aria-label="Shortcuts of one key" /> Shortcuts of one key
         are {keys ? "on" : "off"} in this browser
@@ -87,6 +99,6 @@ export function ShortcutList({ open, close }: { open: boolean; close: () => void
           </div>
         ))}
       </dl>
-    </Modal>
+    </>
   );
 }

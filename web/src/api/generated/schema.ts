@@ -547,7 +547,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Two cars at once. */
+        /** @description What it came to, at one more distance too. */
         get: operations["heads_up_runs_retrieve"];
         /** @description Change a row. */
         put: operations["heads_up_runs_update"];
@@ -2014,12 +2014,18 @@ export interface components {
         };
         /** @description How two cars stood at a distance: above zero the left one was ahead. */
         Ahead: {
+            /** @description empty for a distance that was asked for */
             name: string;
             /** Format: double */
             distance_m: number;
             gap_s: components["schemas"]["MeasuredValue"];
             /** Format: double */
             gap_m: number;
+            /**
+             * Format: double
+             * @description of a mid-size car
+             */
+            gap_lengths: number;
             shown: boolean;
             sentence: string;
         };
@@ -5226,6 +5232,20 @@ export interface components {
             line: number;
             reason: string;
         };
+        /** @description A change that meets the plan, and what of the day to set for it; null where it is no field of the day. */
+        Remedy: {
+            sentence: string;
+            changes: components["schemas"]["RemedyChanges"] | null;
+        };
+        /** @description Fields of a day with the values that a remedy gives them. */
+        RemedyChanges: {
+            /** Format: date-time */
+            first_run_at?: string;
+            /** Format: date-time */
+            known_at?: string;
+            /** Format: double */
+            course_charger_kw?: number;
+        };
         /** @description An open question without a baseline. */
         Reminder: {
             plan: number;
@@ -6219,7 +6239,7 @@ export interface components {
             charge_percent: components["schemas"]["Ranged"];
             open_min: components["schemas"]["Ranged"];
             shortfalls: string[];
-            remedies: string[];
+            remedies: components["schemas"]["Remedy"][];
             cautions: string[];
             learned_from: string[];
         };
@@ -8203,7 +8223,9 @@ export interface operations {
     };
     heads_up_runs_retrieve: {
         parameters: {
-            query?: never;
+            query?: {
+                also_m?: number;
+            };
             header?: never;
             path: {
                 /** @description A unique integer value identifying this heads-up run. */

@@ -3,6 +3,7 @@ import { useEffect, useState, type ReactNode } from "react";
 
 import { api, body, SESSION_ENDED } from "../../api/client";
 import { Failed, Loading } from "../../shared/States";
+import { forgetLast } from "../../shared/offline";
 import { LogInAgain, LogInPage } from "./LogIn";
 import { SessionContext, type Session } from "./session";
 
@@ -12,7 +13,11 @@ const KEY = ["session"];
 export function SessionGate({ children }: { children: ReactNode }) {
   const client = useQueryClient();
   const [ended, setEnded] = useState(false);
-  const session = useQuery({ queryKey: KEY, queryFn: async () => body(await api.GET("/api/v1/session/")) });
+  const session = useQuery({
+    queryKey: KEY,
+    queryFn: async () => body(await api.GET("/api/v1/session/")),
+    networkMode: "always", // without a network the worker answers
+  });
   useEffect(() => {
     const onEnded = () => setEnded(true);
     window.addEventListener(SESSION_ENDED, onEnded);
@@ -29,6 +34,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
     },
     async logOut() {
       await api.DELETE("/api/v1/session/");
+      await forgetLast();
       client.clear();
       await session.refetch();
     },

@@ -12,6 +12,7 @@ import {
   TextField,
   YesNoField,
 } from "../../shared/fields";
+import { Fold } from "../../shared/Fold";
 import { useReceivers } from "../../shared/useReceivers";
 import { useSaveSetup } from "./queries";
 
@@ -25,6 +26,10 @@ export const CHANGES = [
   "aero",
   "repair",
   "other",
+];
+const WHEELS = [
+  ...["wheel_diameter_in", "wheel_mass_kg", "tire_season", "tire_size"],
+  ...["tire_pressure_kpa", "tire_pressure_hot_kpa", "tire_distance_km", "tire_tread_mm"],
 ];
 const SEASONS = ["summer", "all-season", "winter", "track"];
 
@@ -135,10 +140,18 @@ function Fields(props: {
         />
       )}
       <div className="form-grid">
-        <TextField name="name" label="Name" required="Enter a short name" most={80} />
-        <DateField name="since" label="Since" required="Enter the date" />
         <ChoiceField name="change" label="What changed" required="Describe what changed" options={CHANGES} />
         <TextField name="change_note" label="Description of the change" most={300} />
+        <TextField name="name" label="Name" required="Enter a short name" most={80} />
+        <DateField name="since" label="Since" required="Enter the date" />
+      </div>
+      <p className="quiet">All below is taken over from the setup before; open what changed with it.</p>
+      <Fold
+        opened={editing !== undefined}
+        title="Software, confirmation and undo"
+        names={["software_version", "confirmed_by", "can_undo", "receiver_used"]}
+      >
+        <TextField name="software_version" label="Software version" most={40} />
         <TextField
           name="confirmed_by"
           label="Confirmed active by"
@@ -146,11 +159,9 @@ function Fields(props: {
           placeholder="version screen, menu entry"
         />
         <YesNoField name="can_undo" label="Can the change be undone?" />
-        <TextField name="price" label="Price" inputMode="decimal" />
-        <TextField name="currency" label="Currency" most={3} placeholder="EUR" />
-        <TextField name="claimed_measure" label="Claimed gain: measure" most={24} placeholder="0-60 mph" />
-        <NumberField name="claimed_gain_s" label="Claimed gain, s" min={0.001} step={0.1} />
-        <TextField name="software_version" label="Software version" most={40} />
+        <ReceiverField />
+      </Fold>
+      <Fold opened={editing !== undefined} title="Wheels and tires" names={WHEELS}>
         <NumberField name="wheel_diameter_in" label="Wheel diameter, in" />
         <QuantityField name="wheel_mass_kg" label="Wheel and tire, per corner" kind="mass" />
         <ChoiceField name="tire_season" label="Tires" options={SEASONS} />
@@ -159,10 +170,21 @@ function Fields(props: {
         <QuantityField name="tire_pressure_hot_kpa" label="Tire pressure, hot" kind="pressure" />
         <QuantityField name="tire_distance_km" label="Tire distance" kind="odometer" />
         <NumberField name="tire_tread_mm" label="Tread, mm" step={0.1} />
+      </Fold>
+      <Fold opened={editing !== undefined} title="Mass and drag" names={["test_mass_kg", "cda_m2"]}>
         <QuantityField name="test_mass_kg" label="Mass, if this changed it" kind="mass" />
         <NumberField name="cda_m2" label="Drag area, m², if changed" step={0.01} />
-        <ReceiverField />
-      </div>
+      </Fold>
+      <Fold
+        opened={editing !== undefined}
+        title="Price and claimed gain"
+        names={["price", "currency", "claimed_measure", "claimed_gain_s"]}
+      >
+        <TextField name="price" label="Price" inputMode="decimal" />
+        <TextField name="currency" label="Currency" most={3} placeholder="EUR" />
+        <TextField name="claimed_measure" label="Claimed gain: measure" most={24} placeholder="0-60 mph" />
+        <NumberField name="claimed_gain_s" label="Claimed gain, s" min={0.001} step={0.1} />
+      </Fold>
       <TextField name="modifications" label="Modifications" rows={2} most={2000} />
     </EntryForm>
   );

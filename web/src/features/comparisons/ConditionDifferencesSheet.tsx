@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { Switch } from "antd";
 
 import { DataTable } from "../../shared/DataTable";
@@ -37,7 +38,10 @@ export function ConditionDifferencesSheet({ pair, names, ask, change }: Props) {
   );
   return (
     <section className="sheet" aria-label="Differences in conditions">
-      <h2>Differences in conditions</h2>
+      <h2>
+        Differences in conditions
+        <Term word="condition" />
+      </h2>
       {table([...first, ...listed.filter((row) => !row.differs)], "Conditions that differ or could matter")}
       {rest.length > 0 && (
         <details>

@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { toTheSecond } from "../../shared/measures";
 import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
@@ -10,7 +11,10 @@ export function Projections({ details, result }: { details: Details; result: Res
   if (!projected.length && !unreached.length) return null;
   return (
     <section className="sheet" aria-label="Projections">
-      <h2>Projections</h2>
+      <h2>
+        Projections
+        <Term word="projection" />
+      </h2>
       {projected.length > 0 && (
         <>
           <DataTable

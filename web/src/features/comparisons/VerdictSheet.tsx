@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { DataTable } from "../../shared/DataTable";
 import { GroupName } from "./GroupName";
 import { IntervalChart } from "./IntervalChart";
@@ -38,16 +39,23 @@ function Headline({ result, pair }: { result: Result; pair: Pair }) {
         <div>
           <div className="label">
             {names}
-            {adjusted && ", adjusted for conditions"}
+            {adjusted && (
+              <>
+                , adjusted for conditions
+                <Term word="adjusted difference" />
+              </>
+            )}
           </div>
           <div className="answer" data-testid="difference">
             {signed(difference.value, quantity, difference)} <small>{quantity.unit}</small>{" "}
             <small className="u95">± {halfWidth(difference, quantity)}</small>
+            <Term word="±" />
           </div>
         </div>
       )}
       <div className="verdict" data-testid="verdict">
         {pair.verdict}
+        {pair.verdict.startsWith("leans") && <Term word="leans faster" />}
       </div>
       {pair.character && <Lesser label="kind of difference" text={pair.character} />}
       {adjusted && unadjusted && (

@@ -1,7 +1,7 @@
-import { Button } from "antd";
+import { Alert, Button } from "antd";
 import { useEffect, useState } from "react";
 
-import { useDayActions, type Day } from "./queries";
+import { useChangeDay, useDayActions, type Day } from "./queries";
 
 /** The next thing to do and how long until then; where the day can't be met, that and why, first. */
 export function NextStep({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
@@ -12,25 +12,7 @@ export function NextStep({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
     day.state === "under way" || !next || next.kind === "last run" || next.kind === "window closes";
   if (day.state === "finished") return <p className="answer one-line">Finished</p>;
   if (begun) return <NextRun day={day} now={now} mayWrite={mayWrite} />;
-  if (!timetable.met) {
-    return (
-      <div role="status">
-        <p className="answer flush">Can’t be met</p>
-        {timetable.shortfalls.map((each) => (
-          <p className="flag void" key={each}>
-            {each}
-          </p>
-        ))}
-        <h3>Changes that would make it work</h3>
-        {timetable.remedies.length === 0 && <p>No change of one or two things would. Move the day.</p>}
-        <ul>
-          {timetable.remedies.map((each) => (
-            <li key={each}>{each}</li>
-          ))}
-        </ul>
-      </div>
-    );
-  }
+  if (!timetable.met) return <NotMet day={day} mayWrite={mayWrite} />;
   return (
     <div>
       <p className="label flush">Next, at {next.local}</p>
@@ -101,4 +83,37 @@ function until(ms: number): string {
   if (hours >= 48) return `${Math.floor(hours / 24)} d ${hours % 24} h`;
   const two = (value: number) => String(value).padStart(2, "0");
   return hours > 0 ? `${hours}:${two(minutes)}:${two(seconds % 60)}` : `${minutes}:${two(seconds % 60)}`;
+}
+
+/** What can't be met and by how much, and each change that would make it work, one click away where it is the day's. */
+function NotMet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
+  const save = useChangeDay(day);
+  const { shortfalls, remedies } = day.timetable;
+  return (
+    <div role="status">
+      <p className="label flush">This day can’t be met as planned</p>
+      {shortfalls.map((each) => (
+        <p className="verdict flush" key={each}>
+          {each}
+        </p>
+      ))}
+      <h3>
+        {remedies.length > 0 ? "Any one of these would make it work" : "No change of one or two things would"}
+      </h3>
+      {remedies.length === 0 && <p>Move the day.</p>}
+      <ul className="remedies">
+        {remedies.map(({ sentence, changes }) => (
+          <li key={sentence}>
+            {sentence}{" "}
+            {changes && mayWrite && (
+              <Button size="small" loading={save.isPending} onClick={() => save.mutate(changes)}>
+                Do this
+              </Button>
+            )}
+          </li>
+        ))}
+      </ul>
+      {save.error && <Alert type="error" title={save.error.message} />}
+    </div>
+  );
 }

@@ -40,6 +40,20 @@ export function useSaveDay(id?: number) {
   });
 }
 
+/** Some fields of a day, as a remedy names them. */
+export function useChangeDay({ id, revision }: Day) {
+  return useMutation({
+    mutationFn: async (changes: Schemas["PatchedDayRequest"]) =>
+      body(
+        await api.PATCH("/api/v1/test-days/{id}/", {
+          params: { path: { id } },
+          body: { ...changes, revision },
+        }),
+      ),
+    onSuccess: useRefresh(),
+  });
+}
+
 /** Everything that is done to a day's runs and checks while it goes on. */
 export function useDayActions(day: number) {
   const client = useQueryClient();

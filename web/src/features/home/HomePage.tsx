@@ -5,6 +5,7 @@ import { Link, useNavigate } from "react-router";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useTitle } from "../../shared/useTitle";
 import { KeptVerdict } from "../comparisons/KeptVerdict";
+import { TourOffer } from "../help/Tour";
 import { countdown } from "./countdown";
 import { useHome, type Home } from "./queries";
 
@@ -24,6 +25,7 @@ export function HomePage() {
       <Lacking home={home.data} />
       <Verdicts home={home.data} />
       <Tests home={home.data} />
+      <TourOffer />
     </>
   );
 }
@@ -59,6 +61,7 @@ function Begin() {
           </p>
         </Nothing>
       </div>
+      <TourOffer />
     </>
   );
 }

@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { useMemo } from "react";
 
 import { axis, Chart, palette } from "../../shared/chartStyle";
@@ -27,14 +28,23 @@ export function AdviceSheet({ advice, ask }: { advice: Advice; ask: Asked }) {
         <Cost advice={advice} />
       </section>
       <section className="sheet" aria-label="Strip length">
-        <h2>The strip</h2>
+        <h2>
+          The strip
+          <Term word="runout" />
+        </h2>
         <StripParts check={advice.strip} />
       </section>
       {advice.size && (
         <section className="sheet">
-          <h2>What n runs per group could detect</h2>
+          <h2>
+            What n runs per group could detect
+            <Term word="detectable difference" />
+          </h2>
           <CurveChart size={advice.size} ask={ask} />
-          <p className="label">Scatter: {advice.size.scatter_source}.</p>
+          <p className="label">
+            Scatter
+            <Term word="scatter" />: {advice.size.scatter_source}.
+          </p>
         </section>
       )}
     </>

@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { AutoComplete, Button, Form, Segmented, type FormInstance } from "antd";
 
 import { QuantityInput } from "../../shared/QuantityInput";
@@ -185,7 +186,10 @@ function Driving({ form }: { form: FormInstance<PlanAsk> }) {
 function Window() {
   return (
     <section className="sheet" aria-label="Window">
-      <h2>Window in which a run may begin</h2>
+      <h2>
+        Window in which a run may begin
+        <Term word="window" />
+      </h2>
       <div className="form-grid">
         <QuantityField name="low_charge_percent" label="Charge from" kind="percent" />
         <QuantityField name="high_charge_percent" label="Charge to" kind="percent" />

@@ -9,10 +9,12 @@ interface Props {
   recording: boolean;
   last: Run | null;
   clock: string;
+  /** What is measured, as the recorder is set. */
+  measure: string;
 }
 
 /** The one word that fills the width, the speed, and the target live. Drawn with every fix. */
-export function GlanceView({ store, recording, last, clock }: Props) {
+export function GlanceView({ store, recording, last, clock, measure }: Props) {
   const live = useLive(store);
   const { family } = usePreferences();
   const word = wordOf(live, recording);
@@ -39,7 +41,7 @@ export function GlanceView({ store, recording, last, clock }: Props) {
             </span>
           </div>
         )}
-        <Target live={live} moving={Boolean(moving)} result={result} />
+        <Target measure={measure} live={live} moving={Boolean(moving)} result={result} />
       </div>
     </section>
   );
@@ -54,12 +56,13 @@ function wordOf(live: Live, recording: boolean): Word | "off" | "away" {
 type Measured = Run["measured"][number];
 
 /** The final time once it is there; before that the clock, and the time by single fixes once the target is reached. */
-function Target({ live, moving, result }: { live: Live; moving: boolean; result: Measured | null }) {
-  const measure = live.glance?.measure ?? "";
+function Target(props: { measure: string; live: Live; moving: boolean; result: Measured | null }) {
+  const { measure, live, moving, result } = props;
   return (
     <div>
       <span className="label">
-        {measure}, {result ? CLOCK_NAMES[result.clock] : "live"}
+        {measure}
+        {result ? `, ${CLOCK_NAMES[result.clock]}` : moving && ", live"}
       </span>
       <span className="large" data-testid="as-it-happens">
         {result ? fixed(result.time_s, 2) : moving ? asItHappens(live) : "–"} <small>s</small>

@@ -8,25 +8,34 @@ import { useKeys } from "../../shared/shortcuts";
 import { DeleteButton } from "../../shared/DeleteButton";
 import { useDelete } from "../../shared/useDelete";
 import { Failed, Loading } from "../../shared/States";
-import { fixed, shown, unitOf } from "../../shared/units";
+import { QuantityInput } from "../../shared/QuantityInput";
+import { fixed, shown, unitOf, withUnit } from "../../shared/units";
 import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
 import { useSession } from "../accounts/session";
 import { useHeadsUp, useHeadsUpActions, type HeadsUp, type Outcome } from "./headsUp";
 import { useLive, useLiveStore } from "./live";
+import { useSimulation } from "./queries";
 import { Tone } from "./tone";
 
 /** Two cars side by side: their words, the start signal, and who was ahead by how much where. */
 export function HeadsUpPage() {
   useTitle("Heads-up");
   const id = Number(useParams().id);
-  const pair = useHeadsUp(id);
-  if (pair.data) return <HeadsUpScreen pair={pair.data} />;
+  const [also, setAlso] = useState<number | null>(null);
+  const pair = useHeadsUp(id, also ?? undefined);
+  if (pair.data) return <HeadsUpScreen pair={pair.data} also={also} setAlso={setAlso} />;
   if (pair.error) return <Failed error={pair.error} retry={() => void pair.refetch()} />;
   return <Loading what="the heads-up" />;
 }
 
-function HeadsUpScreen({ pair }: { pair: HeadsUp }) {
+interface Also {
+  /** One more distance to say it of, m. */
+  also: number | null;
+  setAlso: (meters: number | null) => void;
+}
+
+function HeadsUpScreen({ pair, also, setAlso }: { pair: HeadsUp } & Also) {
   const { person } = useSession();
   const navigate = useNavigate();
   const { signal, again } = useHeadsUpActions(pair.id);
@@ -74,6 +83,7 @@ function HeadsUpScreen({ pair }: { pair: HeadsUp }) {
           <Button onClick={next} loading={again.isPending}>
             Next run, lanes swapped
           </Button>
+          <LaunchBoth pair={pair} />
           {sign && (
             <strong className={sign === "go" ? "verdict" : undefined} role="status">
               {sign === "go" ? "Go" : "Hold for the tone"}
@@ -82,7 +92,7 @@ function HeadsUpScreen({ pair }: { pair: HeadsUp }) {
         </div>
       )}
       {pair.outcome ? (
-        <OutcomeSheet pair={pair} outcome={pair.outcome} />
+        <OutcomeSheet pair={pair} outcome={pair.outcome} also={also} setAlso={setAlso} />
       ) : (
         <section className="sheet" aria-label="Outcome">
           <p className="quiet">
@@ -114,10 +124,28 @@ function LaneSheet({ lane, name, recorder }: { lane: string; name: string; recor
   );
 }
 
-function OutcomeSheet({ pair, outcome }: { pair: HeadsUp; outcome: Outcome }) {
+/** Has both simulated cars launch; nothing where a real car is in a lane. */
+function LaunchBoth({ pair }: { pair: HeadsUp }) {
+  const left = useSimulation(pair.left);
+  const right = useSimulation(pair.right);
+  if (!left.stands.data || !right.stands.data) return null;
+  const launch = () => [left, right].forEach(({ order }) => order.mutate({ drive: "launch" }));
+  return (
+    <>
+      <Button onClick={launch} loading={left.order.isPending || right.order.isPending}>
+        Launch both simulated cars
+      </Button>
+      {(left.order.error ?? right.order.error) && (
+        <span className="flag void">{(left.order.error ?? right.order.error)?.message}</span>
+      )}
+    </>
+  );
+}
+
+function OutcomeSheet({ pair, outcome, also, setAlso }: { pair: HeadsUp; outcome: Outcome } & Also) {
   const { family } = usePreferences();
   const unit = unitOf("distance", family);
-  const last = outcome.standings.at(-1);
+  const last = outcome.standings.filter((each) => each.name).at(-1);
   const ahead = (gap: number) => (gap >= 0 ? pair.left_car : pair.right_car);
   return (
     <section className="sheet" aria-label="Outcome">
@@ -133,7 +161,7 @@ function OutcomeSheet({ pair, outcome }: { pair: HeadsUp; outcome: Outcome }) {
         rows={outcome.standings}
         rowKey={(each) => each.name}
         columns={[
-          { title: "At", value: (each) => each.name },
+          { title: "At", value: (each) => each.name || withUnit(each.distance_m, "distance", family) },
           {
             title: "Ahead",
             value: (each) => (each.shown ? ahead(each.gap_s.value) : "too close to call"),
@@ -148,8 +176,13 @@ function OutcomeSheet({ pair, outcome }: { pair: HeadsUp; outcome: Outcome }) {
             number: true,
             value: (each) => fixed(shown(each.gap_m, "distance", family), 1),
           },
+          { title: "car lengths", number: true, value: (each) => fixed(each.gap_lengths, 1) },
         ]}
       />
+      <label className="row above">
+        Another distance
+        <QuantityInput name="Another distance" kind="distance" value={also} onChange={setAlso} />
+      </label>
       <ul className="reasons above">
         {outcome.sentences.map((sentence) => (
           <li key={sentence}>{sentence}</li>

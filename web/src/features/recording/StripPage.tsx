@@ -82,7 +82,13 @@ function StripScreen({ strip, store }: { strip: Strip; store: LiveStore }) {
     <div className="strip-screen" onPointerDown={() => tone.allow()} onKeyDown={() => tone.allow()}>
       <Head strip={strip} store={store} waiting={waiting.length} refused={refused} />
       <main>
-        <GlanceView store={store} recording={recorder.wanted} last={strip.last_run} clock={strip.clock} />
+        <GlanceView
+          store={store}
+          recording={recorder.wanted}
+          last={strip.last_run}
+          clock={strip.clock}
+          measure={measure}
+        />
         {!recorder.wanted && mayWrite && (
           <div className="begin">
             <Button type="primary" size="large" onClick={() => keys.Enter?.()} loading={start.isPending}>

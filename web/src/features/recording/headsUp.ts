@@ -1,14 +1,17 @@
-import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
+import { keepPreviousData, useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, body, type Schemas } from "../../api/client";
 
 export type HeadsUp = Schemas["HeadsUp"];
 export type Outcome = Schemas["Outcome"];
 
-export function useHeadsUp(id: number) {
+/** A heads-up; once it has an outcome, that at one more distance (m) too. */
+export function useHeadsUp(id: number, also_m?: number) {
   return useQuery({
-    queryKey: ["heads-up", id],
-    queryFn: async () => body(await api.GET("/api/v1/heads-up-runs/{id}/", { params: { path: { id } } })),
+    queryKey: ["heads-up", id, also_m],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/heads-up-runs/{id}/", { params: { path: { id }, query: { also_m } } })),
+    placeholderData: keepPreviousData,
     refetchInterval: ({ state }) => (state.data?.outcome ? false : 2000),
   });
 }
@@ -26,7 +29,7 @@ export function useHeadsUpActions(id: number) {
   const signal = useMutation({
     mutationFn: async () =>
       body(await api.POST("/api/v1/heads-up-runs/{id}/start-signal/", { params: { path } })),
-    onSuccess: (pair) => client.setQueryData(["heads-up", id], pair),
+    onSuccess: () => client.invalidateQueries({ queryKey: ["heads-up", id] }),
   });
   const again = useMutation({
     mutationFn: async () => body(await api.POST("/api/v1/heads-up-runs/{id}/repeat/", { params: { path } })),

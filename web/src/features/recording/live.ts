@@ -1,6 +1,6 @@
 import { useEffect, useMemo, useSyncExternalStore } from "react";
 
-export type Word = "no fix" | "ready" | "staged" | "running" | "hold on" | "done" | "disk full";
+export type Word = "no fix" | "ready" | "rolling" | "staged" | "running" | "hold on" | "done" | "disk full";
 
 export interface Glance {
   word: Word;

@@ -66,7 +66,7 @@ export function useSimulation(id: number) {
   const stands = useQuery({
     queryKey: ["simulation", id],
     queryFn: () => ask({}),
-    refetchInterval: 2_000,
+    refetchInterval: ({ state }) => (state.error ? false : 2_000), // a real car answers nothing, and is not asked again
     retry: false,
   });
   const order = useMutation({

@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { Button } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
@@ -18,7 +19,10 @@ export function Conditions({ run }: { run: Run }) {
   return (
     <section className="sheet" aria-label="Conditions">
       <div className="page-head">
-        <h2>Conditions</h2>
+        <h2>
+          Conditions
+          <Term word="condition" />
+        </h2>
         <span className="push">
           {person?.may_write && !editing && (
             <Button onClick={() => setEditing(true)}> Edit conditions</Button>

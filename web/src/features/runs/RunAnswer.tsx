@@ -1,3 +1,4 @@
+import { Term } from "../../shared/Term";
 import { digitsBeside, fixed, shown, unitOf, withUnit, type Family } from "../../shared/units";
 import { CLOCK_NAMES, headline } from "../../shared/measures";
 import type { Run } from "./queries";
@@ -51,10 +52,12 @@ function TimeAnswer({ name, row }: { name: string; row: Measured | undefined }) 
     <div>
       <div className="label">
         {name}, {CLOCK_NAMES[row.clock]}
+        <Term word="clock" />
       </div>
       <div className="answer">
         {fixed(row.time_s, digits)} <small>s</small>{" "}
         <small className="u95">± {fixed(row.time_u95_s, digits)}</small>
+        <Term word="±" />
       </div>
     </div>
   );
