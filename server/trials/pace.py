@@ -29,6 +29,7 @@ CHANGED = 500
 OTHER_CARS = 199  # beside the one that all runs are of
 FEW_SETUPS = 6
 MOST = 500  # of a group
+RUNS_A_LOG = 10
 NOTE = "copy of "
 
 
@@ -87,18 +88,26 @@ def _copies(count: int, setups: list[Setup]) -> None:
     draw = np.random.default_rng(1)
     templates = list(Run.objects.all())
     copied = [field.name for field in Run._meta.concrete_fields if field.name != "id"]
-    log = Log.objects.first()
+    logs = _logs(count // RUNS_A_LOG + 1)
     made = []
     for number in range(count):
         run = templates[number % len(templates)]
         copy = Run(**{name: getattr(run, name) for name in copied})
-        copy.log, copy.setup = log or run.log, setups[_place(number, len(setups))]
+        copy.log, copy.setup = logs[number // RUNS_A_LOG], setups[_place(number, len(setups))]
         copy.start_utc = run.start_utc + timedelta(days=number % 60, minutes=5 * (number // 60 % 60))
         copy.start_s = 1e6 + number
         copy.charge_before_percent = float(round(draw.uniform(60, 96)))
         copy.notes = f"{NOTE}{run.pk}"
         made.append(copy)
     Run.objects.bulk_create(made, batch_size=1000)
+
+
+def _logs(count: int) -> list[Log]:
+    """Copies of a log, none of which has bytes."""
+    first = Log.objects.earliest("pk")
+    copied = {field.name: getattr(first, field.name) for field in Log._meta.concrete_fields if field.name != "id"}
+    Log.objects.bulk_create(Log(**copied | {"name": f"copy {n}.nmea", "sha256": None}) for n in range(count))
+    return list(Log.objects.filter(name__startswith="copy").order_by("pk"))
 
 
 def _place(number: int, setups: int) -> int:

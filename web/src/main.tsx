@@ -54,9 +54,9 @@ import {
   StripSheet,
   StudiesPage,
   StudyPage,
+  loadEarly,
 } from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
-import { keepForOffline } from "./shared/offline";
 import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
@@ -199,7 +199,7 @@ function Pages() {
   );
 }
 
-keepForOffline();
+loadEarly(window.location.pathname);
 const root = document.getElementById("root");
 if (root) {
   createRoot(root).render(

@@ -1,121 +1,131 @@
-import { lazy } from "react";
+import { Drawn } from "./shared/LazyChart";
+import { whenOpened } from "./shared/whenOpened";
 
 // Every page, and what it shows of another feature, is fetched when it is opened.
-export const RunsPage = lazy(() =>
-  import("./features/runs/RunsPage").then((page) => ({ default: page.RunsPage })),
+export const RunsPage = whenOpened(() => import("./features/runs/RunsPage").then(({ RunsPage }) => RunsPage));
+export const CarPage = whenOpened(() => import("./features/cars/CarPage").then(({ CarPage }) => CarPage));
+export const CarsPage = whenOpened(() => import("./features/cars/CarsPage").then(({ CarsPage }) => CarsPage));
+export const ComparePage = whenOpened(() =>
+  import("./features/comparisons/ComparePage").then(({ ComparePage }) => ComparePage),
 );
-export const CarPage = lazy(() =>
-  import("./features/cars/CarPage").then((page) => ({ default: page.CarPage })),
+export const ComparisonPage = whenOpened(() =>
+  import("./features/comparisons/ComparisonPage").then(({ ComparisonPage }) => ComparisonPage),
 );
-export const CarsPage = lazy(() =>
-  import("./features/cars/CarsPage").then((page) => ({ default: page.CarsPage })),
+export const ComparisonsPage = whenOpened(() =>
+  import("./features/comparisons/ComparisonsPage").then(({ ComparisonsPage }) => ComparisonsPage),
 );
-export const ComparePage = lazy(() =>
-  import("./features/comparisons/ComparePage").then((page) => ({ default: page.ComparePage })),
+export const CoursePage = whenOpened(() =>
+  import("./features/courses/CoursePage").then(({ CoursePage }) => CoursePage),
 );
-export const ComparisonPage = lazy(() =>
-  import("./features/comparisons/ComparisonPage").then((page) => ({ default: page.ComparisonPage })),
+export const CoursesPage = whenOpened(() =>
+  import("./features/courses/CoursesPage").then(({ CoursesPage }) => CoursesPage),
 );
-export const ComparisonsPage = lazy(() =>
-  import("./features/comparisons/ComparisonsPage").then((page) => ({ default: page.ComparisonsPage })),
+export const NewDay = whenOpened(() => import("./features/days/NewDay").then(({ NewDay }) => NewDay));
+export const Reminders = whenOpened(() =>
+  import("./features/plans/Reminders").then(({ Reminders }) => Reminders),
 );
-export const CoursePage = lazy(() =>
-  import("./features/courses/CoursePage").then((page) => ({ default: page.CoursePage })),
+export const AllCarsPage = whenOpened(() =>
+  import("./features/studies/AllCarsPage").then(({ AllCarsPage }) => AllCarsPage),
 );
-export const CoursesPage = lazy(() =>
-  import("./features/courses/CoursesPage").then((page) => ({ default: page.CoursesPage })),
+export const NewStudyPage = whenOpened(() =>
+  import("./features/studies/NewStudyPage").then(({ NewStudyPage }) => NewStudyPage),
 );
-export const NewDay = lazy(() => import("./features/days/NewDay").then((part) => ({ default: part.NewDay })));
-export const Reminders = lazy(() =>
-  import("./features/plans/Reminders").then((part) => ({ default: part.Reminders })),
+export const OwnMeasuresPage = whenOpened(() =>
+  import("./features/studies/OwnMeasuresPage").then(({ OwnMeasuresPage }) => OwnMeasuresPage),
 );
-export const AllCarsPage = lazy(() =>
-  import("./features/studies/AllCarsPage").then((page) => ({ default: page.AllCarsPage })),
+export const PlanAnswer = whenOpened(() =>
+  import("./features/studies/PlanAnswer").then(({ PlanAnswer }) => PlanAnswer),
 );
-export const NewStudyPage = lazy(() =>
-  import("./features/studies/NewStudyPage").then((page) => ({ default: page.NewStudyPage })),
+export const DayAnswer = whenOpened(() =>
+  import("./features/studies/PlanAnswer").then(({ DayAnswer }) => DayAnswer),
 );
-export const OwnMeasuresPage = lazy(() =>
-  import("./features/studies/OwnMeasuresPage").then((page) => ({ default: page.OwnMeasuresPage })),
+export const StudiesPage = whenOpened(() =>
+  import("./features/studies/StudiesPage").then(({ StudiesPage }) => StudiesPage),
 );
-export const PlanAnswer = lazy(() =>
-  import("./features/studies/PlanAnswer").then((part) => ({ default: part.PlanAnswer })),
+export const StudyPage = whenOpened(() =>
+  import("./features/studies/StudyPage").then(({ StudyPage }) => StudyPage),
 );
-export const DayAnswer = lazy(() =>
-  import("./features/studies/PlanAnswer").then((part) => ({ default: part.DayAnswer })),
+export const StripSheet = whenOpened(() =>
+  import("./features/learning/StripSheet").then(({ StripSheet }) => StripSheet),
 );
-export const StudiesPage = lazy(() =>
-  import("./features/studies/StudiesPage").then((page) => ({ default: page.StudiesPage })),
+export const DayPage = whenOpened(() => import("./features/days/DayPage").then(({ DayPage }) => DayPage));
+export const DaySheet = whenOpened(() => import("./features/days/DaySheet").then(({ DaySheet }) => DaySheet));
+export const ChangePlanPage = whenOpened(() =>
+  import("./features/plans/NewPlanPage").then(({ ChangePlanPage }) => ChangePlanPage),
 );
-export const StudyPage = lazy(() =>
-  import("./features/studies/StudyPage").then((page) => ({ default: page.StudyPage })),
+export const NewPlanPage = whenOpened(() =>
+  import("./features/plans/NewPlanPage").then(({ NewPlanPage }) => NewPlanPage),
 );
-export const StripSheet = lazy(() =>
-  import("./features/learning/StripSheet").then((part) => ({ default: part.StripSheet })),
+export const PlanPage = whenOpened(() =>
+  import("./features/plans/PlanPage").then(({ PlanPage }) => PlanPage),
 );
-export const DayPage = lazy(() =>
-  import("./features/days/DayPage").then((page) => ({ default: page.DayPage })),
+export const HomePage = whenOpened(() => import("./features/home/HomePage").then(({ HomePage }) => HomePage));
+export const QuickPage = whenOpened(() =>
+  import("./features/comparisons/quick/QuickPage").then(({ QuickPage }) => QuickPage),
 );
-export const DaySheet = lazy(() =>
-  import("./features/days/DaySheet").then((page) => ({ default: page.DaySheet })),
+export const CarTimes = whenOpened(() =>
+  import("./features/studies/CarTimes").then(({ CarTimes }) => CarTimes),
 );
-export const ChangePlanPage = lazy(() =>
-  import("./features/plans/NewPlanPage").then((page) => ({ default: page.ChangePlanPage })),
+export const RunBeside = whenOpened(() =>
+  import("./features/comparisons/RunBeside").then(({ RunBeside }) => RunBeside),
 );
-export const NewPlanPage = lazy(() =>
-  import("./features/plans/NewPlanPage").then((page) => ({ default: page.NewPlanPage })),
+export const SlipPage = whenOpened(() => import("./features/runs/SlipPage").then(({ SlipPage }) => SlipPage));
+export const PlansPage = whenOpened(() =>
+  import("./features/plans/PlansPage").then(({ PlansPage }) => PlansPage),
 );
-export const PlanPage = lazy(() =>
-  import("./features/plans/PlanPage").then((page) => ({ default: page.PlanPage })),
+export const HeadsUpPage = whenOpened(() =>
+  import("./features/recording/HeadsUpPage").then(({ HeadsUpPage }) => HeadsUpPage),
 );
-export const HomePage = lazy(() =>
-  import("./features/home/HomePage").then((page) => ({ default: page.HomePage })),
+export const DevicesPage = whenOpened(() =>
+  import("./features/recording/DevicesPage").then(({ DevicesPage }) => DevicesPage),
 );
-export const QuickPage = lazy(() =>
-  import("./features/comparisons/quick/QuickPage").then((page) => ({ default: page.QuickPage })),
+export const FillPage = whenOpened(() => import("./features/runs/FillPage").then(({ FillPage }) => FillPage));
+export const GridPage = whenOpened(() => import("./features/runs/GridPage").then(({ GridPage }) => GridPage));
+export const LogPage = whenOpened(() => import("./features/runs/LogPage").then(({ LogPage }) => LogPage));
+export const LogsPage = whenOpened(() => import("./features/runs/LogsPage").then(({ LogsPage }) => LogsPage));
+export const RecordersPage = whenOpened(() =>
+  import("./features/recording/RecordersPage").then(({ RecordersPage }) => RecordersPage),
 );
-export const CarTimes = lazy(() =>
-  import("./features/studies/CarTimes").then((part) => ({ default: part.CarTimes })),
+export const StripPage = whenOpened(() =>
+  import("./features/recording/StripPage").then(({ StripPage }) => StripPage),
 );
-export const RunBeside = lazy(() =>
-  import("./features/comparisons/RunBeside").then((part) => ({ default: part.RunBeside })),
+export const RunSheet = whenOpened(() => import("./features/runs/RunSheet").then(({ RunSheet }) => RunSheet));
+export const HelpPage = whenOpened(() => import("./features/help/HelpPage").then(({ HelpPage }) => HelpPage));
+export const ImportPage = whenOpened(() =>
+  import("./features/runs/ImportPage").then(({ ImportPage }) => ImportPage),
 );
-export const SlipPage = lazy(() =>
-  import("./features/runs/SlipPage").then((page) => ({ default: page.SlipPage })),
-);
-export const PlansPage = lazy(() =>
-  import("./features/plans/PlansPage").then((page) => ({ default: page.PlansPage })),
-);
-export const HeadsUpPage = lazy(() =>
-  import("./features/recording/HeadsUpPage").then((page) => ({ default: page.HeadsUpPage })),
-);
-export const DevicesPage = lazy(() =>
-  import("./features/recording/DevicesPage").then((page) => ({ default: page.DevicesPage })),
-);
-export const FillPage = lazy(() =>
-  import("./features/runs/FillPage").then((page) => ({ default: page.FillPage })),
-);
-export const GridPage = lazy(() =>
-  import("./features/runs/GridPage").then((page) => ({ default: page.GridPage })),
-);
-export const LogPage = lazy(() =>
-  import("./features/runs/LogPage").then((page) => ({ default: page.LogPage })),
-);
-export const LogsPage = lazy(() =>
-  import("./features/runs/LogsPage").then((page) => ({ default: page.LogsPage })),
-);
-export const RecordersPage = lazy(() =>
-  import("./features/recording/RecordersPage").then((page) => ({ default: page.RecordersPage })),
-);
-export const StripPage = lazy(() =>
-  import("./features/recording/StripPage").then((page) => ({ default: page.StripPage })),
-);
-export const RunSheet = lazy(() =>
-  import("./features/runs/RunSheet").then((page) => ({ default: page.RunSheet })),
-);
-export const HelpPage = lazy(() =>
-  import("./features/help/HelpPage").then((page) => ({ default: page.HelpPage })),
-);
-export const ImportPage = lazy(() =>
-  import("./features/runs/ImportPage").then((page) => ({ default: page.ImportPage })),
-);
+
+/** Pages that are opened by their address, to be fetched while nobody knows yet who is logged in. */
+const BY_ADDRESS: readonly [RegExp, ...{ fetch: () => Promise<unknown> }[]][] = [
+  [/^\/$/, HomePage],
+  [/^\/cars$/, CarsPage],
+  [/^\/cars\/\d+$/, CarPage],
+  [/^\/courses$/, CoursesPage],
+  [/^\/plans$/, PlansPage],
+  [/^\/plans\/new$/, NewPlanPage, Drawn],
+  [/^\/plans\/\d+$/, PlanPage],
+  [/^\/days\/\d+$/, DayPage],
+  [/^\/record$/, RecordersPage],
+  [/^\/record\/\d+$/, StripPage],
+  [/^\/devices$/, DevicesPage],
+  [/^\/import$/, ImportPage],
+  [/^\/runs$/, RunsPage],
+  [/^\/runs\/\d+$/, RunSheet, Drawn],
+  [/^\/runs\/\d+\/slip$/, SlipPage],
+  [/^\/logs$/, LogsPage],
+  [/^\/logs\/\d+$/, LogPage],
+  [/^\/studies$/, StudiesPage],
+  [/^\/studies\/new$/, NewStudyPage],
+  [/^\/studies\/\d+$/, StudyPage, Drawn],
+  [/^\/all-cars$/, AllCarsPage, Drawn],
+  [/^\/compare$/, ComparisonsPage],
+  [/^\/compare\/new$/, ComparePage, Drawn],
+  [/^\/compare\/quick$/, QuickPage],
+  [/^\/compare\/\d+$/, ComparisonPage, Drawn],
+];
+
+/** Begin to fetch what the page of an address is made of; whatever goes wrong shows when it is drawn. */
+export function loadEarly(address: string): void {
+  const [, ...parts] = BY_ADDRESS.find(([pattern]) => pattern.test(address)) ?? [/^/];
+  for (const part of parts) void part.fetch().catch(() => undefined);
+}

@@ -1,6 +1,8 @@
-import { lazy, Suspense, type ComponentProps } from "react";
+import { Suspense, type ComponentProps } from "react";
 
-const Drawn = lazy(() => import("./Chart"));
+import { whenOpened } from "./whenOpened";
+
+export const Drawn = whenOpened(() => import("./Chart").then((chart) => chart.default));
 
 /** The chart library is large: it is fetched when the first chart is drawn, and the page stays up meanwhile. */
 export function Chart(props: ComponentProps<typeof Drawn>) {

@@ -3,6 +3,7 @@ import { useQueryClient } from "@tanstack/react-query";
 import { useEffect, useMemo, useState } from "react";
 import { Link, useParams } from "react-router";
 
+import { keepForOffline } from "../../shared/offline";
 import { useTitle } from "../../shared/useTitle";
 import { usePreferences } from "../../shared/preferences";
 import { useKeys } from "../../shared/shortcuts";
@@ -26,6 +27,10 @@ export function StripPage() {
   const id = Number(useParams().id);
   const strip = useStrip(id);
   useTitle(strip.data?.recorder.name);
+  const there = strip.data !== undefined;
+  useEffect(() => {
+    if (there) keepForOffline();
+  }, [there]);
   const store = useLiveStore(id);
   if (strip.data) return <StripScreen strip={strip.data} store={store} />;
   if (strip.error) return <Failed error={strip.error} retry={() => void strip.refetch()} />;
