@@ -89,8 +89,11 @@ class KeyboardTest(BrowserTest):
         self.press(page.locator("td a").first)
         expect(page.get_by_role("heading", name="Splits")).to_be_visible()
         page.keyboard.press("v")
-        self.tab_to(page.get_by_label("traffic"))
+        reasons = page.get_by_role("dialog").get_by_role("radio")
+        self.tab_to(reasons.first)
         page.keyboard.press("Space")
+        while not page.get_by_role("radio", name="traffic").is_checked():
+            page.keyboard.press("ArrowDown")
         self.press(page.get_by_role("button", name="Void run"))
         expect(page.get_by_text("Void: traffic")).to_be_visible()
         self.assertEqual(Run.objects.filter(validity="void").count(), 1)

@@ -23,6 +23,7 @@ from coombe_core.timing.measures import DISTANCES_M, Measure, parse_measure
 from coombe_core.timing.results import Measured
 from coombe_core.timing.splits import Split
 from coombe_core.uncertainty import Value
+from coombe_core.units import KMH_MPS, MPH_MPS
 from runs import intervals
 from runs.models import Measured as MeasuredRow
 from runs.models import Run
@@ -163,7 +164,8 @@ def _load(question: Question) -> dict[int, Run]:
     measure = question.measure
     names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
     rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
-    runs = Run.objects.select_related("setup__car", "log").prefetch_related(rows, "flags")
+    # Fetched apart, not joined: many runs share few setups and logs.
+    runs = Run.objects.defer("rests_on").prefetch_related(rows, "flags", "setup__car", "log")
     return {run.pk: run for run in runs.filter(pk__in={pk for group in question.groups for pk in group.runs})}
 
 
@@ -171,9 +173,12 @@ def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
     """The split tables of runs in the unit that the measure's bands are in; a stop has none."""
     if question.measure.basis == "stop" or question.quantity != "time":
         return {}
-    unit = "mph" if question.measure.name.endswith("mph") else "km/h"
+    measure = question.measure
+    unit, unit_mps = ("mph", MPH_MPS) if measure.name.endswith("mph") else ("km/h", KMH_MPS)
     found: dict[int, list[Split]] = defaultdict(list)
     rows = SplitRow.objects.filter(run__in=runs, unit=unit).order_by()
+    if measure.basis == "speed":  # what lies outside is never looked at
+        rows = rows.filter(speed__range=(measure.from_mps / unit_mps - 0.5, measure.to_mps / unit_mps + 0.5))
     for run, *row in rows.values_list("run_id", *SPLIT_COLUMNS):
         speed, first, first_u95, rollout, rollout_u95, way, distance_u95 = row
         found[run].append(

@@ -30,7 +30,7 @@ def answer(question: Question) -> dict[str, Any]:
         "field": gathered.field,
         "groups": [_group_json(gathered, place) for place in range(len(gathered.groups))],
         "pairs": [_pair_json(gathered, pair, place) for place, pair in enumerate(pairs, start=1)],
-        "runs": [_member(gathered, place, row) for place, rows in enumerate(gathered.stored) for row in rows],
+        "runs": _members(gathered),
     }
 
 
@@ -85,14 +85,22 @@ def _pair_json(gathered: Gathered, pair: Comparison, other: int) -> dict[str, An
     }
 
 
-def _member(gathered: Gathered, place: int, row: StoredRun) -> dict[str, Any]:
+def _members(gathered: Gathered) -> list[dict[str, Any]]:
+    """Every run with its value as it stands in its group, or why it dropped out."""
+    members = []
+    for place, rows in enumerate(gathered.stored):
+        counting = [row.run.pk for row in gathered.counting[place]]
+        values = dict(zip(counting, gathered.groups[place].values, strict=False))  # typed values are of no run
+        members += [_member(gathered, place, row, values.get(row.run.pk)) for row in rows]
+    return members
+
+
+def _member(gathered: Gathered, place: int, row: StoredRun, on_ramp: float | None) -> dict[str, Any]:
     question, run = gathered.question, row.run
     value = row.value(question.measure, question.clock, gathered.field)
     dropped = barred(row, question.measure, question.clock)
     if not dropped and value is None:
         dropped = f"did not reach {question.measure.name}"
-    counted = [each.run.pk for each in gathered.counting[place]]
-    on_ramp = gathered.groups[place].values[counted.index(run.pk)] if run.pk in counted else None
     return {
         "id": run.pk,
         "group": place,

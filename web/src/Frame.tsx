@@ -5,9 +5,9 @@ import { Link, Outlet, useLocation } from "react-router";
 import { cautionAt } from "./caution";
 import { Account } from "./features/accounts/Account";
 import { useCars } from "./features/cars/queries";
-import { Tour } from "./features/help/Tour";
 import { UndoOffer } from "./features/history/UndoOffer";
 import { Retiming } from "./features/runs/Retiming";
+import { Tour } from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
@@ -37,7 +37,7 @@ function isAt(tab: string, pathname: string): boolean {
 }
 
 export function Frame() {
-  const { family, setFamily, mode, setMode } = usePreferences();
+  const { family, setFamily, mode, setMode, tour } = usePreferences();
   const [listed, setListed] = useState(false);
   const go = useGoTo();
   const { pathname } = useLocation();
@@ -79,17 +79,16 @@ export function Frame() {
           <Button type="text" onClick={() => setMode(mode === "light" ? "dark" : "light")}>
             {mode === "light" ? "Dark" : "Light"}
           </Button>
-          <Link to="/help">Help</Link>
-          <Button type="text" aria-label="Shortcuts" onClick={() => setListed(true)}>
+          <Link to="/help" className="help" aria-label="Help">
             ?
-          </Button>
+          </Link>
           <Account />
         </div>
       </header>
       <main className="frame-body">
         <ErrorBoundary place={pathname}>
           <Suspense fallback={<Loading what="the page" />}>
-            <Tour />
+            {typeof tour === "number" && <Tour />}
             <Outlet context={dropped} />
           </Suspense>
         </ErrorBoundary>

@@ -52,7 +52,7 @@ class Measured(models.Model):
 
     def to_core(self) -> CoreMeasured:
         """The same measure as the core knows it."""
-        values = {name: value_of(getattr(self, name), getattr(self, u95_name(name))) for name in QUANTITIES}
+        values = {name: value_of(getattr(self, name), getattr(self, half)) for name, half in HALVES.items()}
         return CoreMeasured(self.name, self.clock, **values)  # type: ignore[arg-type]
 
 
@@ -60,6 +60,9 @@ def u95_name(quantity: str) -> str:
     """`time_s` -> `time_u95_s`: the unit stays last."""
     stem, unit = quantity.rsplit("_", 1)
     return f"{stem}_u95_{unit}"
+
+
+HALVES = {name: u95_name(name) for name in QUANTITIES}
 
 
 def number(value: Value | None) -> float | None:

@@ -5,7 +5,7 @@ import { Link, useNavigate } from "react-router";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useTitle } from "../../shared/useTitle";
 import { KeptVerdict } from "../comparisons/KeptVerdict";
-import { TourOffer } from "../help/Tour";
+import { TourOffer } from "../help/TourOffer";
 import { countdown } from "./countdown";
 import { useHome, type Home } from "./queries";
 

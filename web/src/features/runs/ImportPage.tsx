@@ -142,6 +142,8 @@ export function ImportPage() {
               <NewCourse heading={heading ?? undefined} done={(id) => form.setFieldValue("course", id)} />
             </div>
             <TextField name="drive_mode" label="Drive mode" most={40} />
+          </div>
+          <div className="form-grid">
             <QuantityField name="charge_before_percent" label="Charge before" kind="percent" />
             <QuantityField name="last_charge_before_percent" label="Charge at the last run" kind="percent" />
             <QuantityField name="battery_temp_before_c" label="Battery before" kind="temperature" />
@@ -158,7 +160,7 @@ export function ImportPage() {
         </Form>
         <div className="save-line">
           <Button type="primary" disabled={lacks !== ""} onClick={() => void send()}>
-            {logs.length === 1 ? "Import 1 log" : `Import ${logs.length} logs`}
+            {logs.length === 0 ? "Import" : logs.length === 1 ? "Import 1 log" : `Import ${logs.length} logs`}
           </Button>
           <span className="quiet" role="status">
             {looks.found.length > 0 && lacks}
