@@ -22,7 +22,7 @@ VIEWS = (
     ("runs", "/runs", DESK, "light"),
     ("run-sheet", "/runs/1", DESK, "light"),
     ("run-sheet-phone", "/runs/1", HAND, "light"),
-    ("stop-sheet", "stop", DESK, "light"),
+    ("import", "/import", DESK, "light"),
     ("compare-choose", "/compare/new", DESK, "light"),
     ("compare-real", "/compare/1", DESK, "light"),
     ("compare-not-alike", "/compare/3", DESK, "light"),
@@ -40,17 +40,15 @@ def main(address: str) -> None:
         browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
         for name, path, size, scheme in VIEWS:
             page = _open(browser, address, size, scheme)
-            if path == "stop":
-                page.goto("/runs?kind=stop")
-                page.locator("td a").first.click()
-                page.locator("div[role=img] svg").first.wait_for()  # the list stays up until the sheet is there
+            if path == "/import":
+                _choose_files(page)
             elif path == "strip":
                 _record(page)
             elif path == "heads-up":
                 _side_by_side(page)
             elif path in ("under way", "planned", "day sheet"):
                 _open_day(page, path)
-            else:
+            elif path != "/import":
                 page.goto(path)
             page.get_by_role("heading").first.wait_for()
             if path not in ("strip", "heads-up"):  # those never come to rest
@@ -67,6 +65,21 @@ def _settled(page: Page) -> None:
     """Nothing is under way any more: no request, and nothing that says what it waits for."""
     page.wait_for_load_state("networkidle")
     expect(page.locator(".ant-spin-spinning")).to_have_count(0, timeout=60_000)
+
+
+def _choose_files(page: Page) -> None:
+    """A log with a gap, and a file that is none, looked at before anything is stored."""
+    sys.path.insert(0, str(FOLDER.parents[1] / "core"))
+    from coombe_core.formats import write_log
+    from coombe_core.simulating.scenarios import SCENARIOS, simulate
+
+    lines = write_log(simulate(SCENARIOS["five-runs"], 77).trace, "nmea").splitlines(keepends=True)
+    files = {"evening.nmea": b"".join(lines[:3000] + lines[3400:]), "notes.txt": b"hello"}
+    page.goto("/import")
+    page.get_by_label("Log files").set_input_files(
+        [{"name": name, "mimeType": "text/plain", "buffer": data} for name, data in files.items()]
+    )
+    page.get_by_role("row", name="notes.txt").get_by_text("no known format").first.wait_for()
 
 
 def _adjust(page: Page) -> None:

@@ -7,12 +7,12 @@ import { Account } from "./features/accounts/Account";
 import { useCars } from "./features/cars/queries";
 import { UndoOffer } from "./features/history/UndoOffer";
 import { Retiming } from "./features/runs/Retiming";
-import { Tour } from "./pages";
+import { ShortcutList, Tour } from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
 import { useDropped } from "./useDropped";
-import { ShortcutList, useGoTo, useKeys } from "./shared/shortcuts";
+import { useGoTo, useKeys } from "./shared/shortcuts";
 
 /** Tabs in the order of the day. */
 const DAY = [
@@ -98,7 +98,11 @@ export function Frame() {
         <UndoOffer />
       </div>
       <footer className="frame-foot">{cautionAt(pathname)}</footer>
-      <ShortcutList open={listed} close={() => setListed(false)} />
+      {listed && (
+        <Suspense fallback={null}>
+          <ShortcutList open close={() => setListed(false)} />
+        </Suspense>
+      )}
     </div>
   );
 }

@@ -90,6 +90,9 @@ export const StripPage = whenOpened(() =>
   import("./features/recording/StripPage").then(({ StripPage }) => StripPage),
 );
 export const RunSheet = whenOpened(() => import("./features/runs/RunSheet").then(({ RunSheet }) => RunSheet));
+export const ShortcutList = whenOpened(() =>
+  import("./shared/ShortcutList").then(({ ShortcutList }) => ShortcutList),
+);
 export const Tour = whenOpened(() => import("./features/help/Tour").then(({ Tour }) => Tour));
 export const HelpPage = whenOpened(() => import("./features/help/HelpPage").then(({ HelpPage }) => HelpPage));
 export const ImportPage = whenOpened(() =>

@@ -5,7 +5,7 @@ import { useLocation, useNavigate } from "react-router";
 import { DataTable } from "../../shared/DataTable";
 import { GLOSSARY } from "../../shared/glossary";
 import { usePreferences } from "../../shared/preferences";
-import { KeyList } from "../../shared/shortcuts";
+import { KeyList } from "../../shared/ShortcutList";
 import { useTitle } from "../../shared/useTitle";
 import { STEPS } from "./steps";
 

@@ -25,7 +25,15 @@ export function FoundTable({ looks, zone }: { looks: ReturnType<typeof useLooks>
           wrap: true,
           value: (each) => <WhatIsIn each={each} looks={looks} paired={pairs.get(each.key)} />,
         },
-        { title: "Odd", wrap: true, value: (each) => <Odd each={each} looks={looks} /> },
+        {
+          title: "Odd",
+          wrap: true,
+          value: (each) => (
+            <div className="odd">
+              <Odd each={each} looks={looks} />
+            </div>
+          ),
+        },
         {
           title: " ",
           value: (each) => (

@@ -112,7 +112,7 @@ export function ImportPage() {
       </section>
       <section className="sheet" aria-label="Driven with">
         <Form form={form} layout="vertical">
-          <div className="form-grid">
+          <div className="form-grid below">
             <div>
               <ChoiceField
                 name="setup"

@@ -14,7 +14,7 @@ export function RunAnswer({ run, family }: { run: Run; family: Family }) {
   return (
     <section className="sheet answer-row" aria-label="Result">
       {run.kind === "stop" ? <StopAnswer name={name} row={stop} family={family} /> : null}
-      {run.kind === "standing" && <TimeAnswer name={name} row={rollout} />}
+      {run.kind === "standing" && <TimeAnswer name={name} row={rollout} explained />}
       {run.kind === "standing" && first && (
         <div className="lesser">
           <TimeAnswer name={name} row={first} />
@@ -38,7 +38,8 @@ export function RunAnswer({ run, family }: { run: Run; family: Family }) {
   );
 }
 
-function TimeAnswer({ name, row }: { name: string; row: Measured | undefined }) {
+function TimeAnswer(props: { name: string; row: Measured | undefined; explained?: boolean }) {
+  const { name, row, explained = false } = props;
   if (!row) {
     return (
       <div>
@@ -52,12 +53,12 @@ function TimeAnswer({ name, row }: { name: string; row: Measured | undefined }) 
     <div>
       <div className="label">
         {name}, {CLOCK_NAMES[row.clock]}
-        <Term word="clock" />
+        {explained && <Term word="clock" />}
       </div>
       <div className="answer">
         {fixed(row.time_s, digits)} <small>s</small>{" "}
         <small className="u95">± {fixed(row.time_u95_s, digits)}</small>
-        <Term word="±" />
+        {explained && <Term word="±" />}
       </div>
     </div>
   );
