@@ -47,7 +47,7 @@ class QuickCompareTest(BrowserTest):
         self.come_in(page, "newcomer")
         page.goto("/")
         self.click(page.get_by_role("button", name="Quick compare"))
-        expect(page.get_by_role("button", name="Drop before logs here")).to_be_disabled()
+        expect(page.get_by_role("button", name="Drop before logs or folders here")).to_be_disabled()
         self.fill("Car", "Vireo")
         self.fill("What changed", "Update 7.2")
         self.choose_folder("before")

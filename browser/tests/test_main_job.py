@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import tempfile
 from pathlib import Path
 
@@ -23,7 +24,7 @@ class MainJobTest(BrowserTest):
         self.setups = {group: SetupFactory(car=car, name=name) for group, name in (("before", "7.1"), ("after", "7.2"))}
         folder = tempfile.TemporaryDirectory()
         self.addCleanup(folder.cleanup)
-        self.logs = write_logs(Path(folder.name))
+        self.logs = write_logs(Path(folder.name), 1, 2)
 
     def import_group(self, group: str) -> None:
         page = self.page
@@ -35,7 +36,7 @@ class MainJobTest(BrowserTest):
         page.get_by_label("Charge before").fill("95")
         page.get_by_label("Battery before").fill("111")
         page.get_by_label("Drive mode").fill("Sport")
-        page.get_by_role("button", name=f"Import {len(self.logs[group])} logs").click()
+        page.get_by_role("button", name=re.compile(rf"^Import {len(self.logs[group])} logs?$")).click()
         for path in self.logs[group]:
             row = page.locator(".flag", has_text=path.name)
             expect(row).to_contain_text("5 runs found", timeout=60_000)
@@ -52,7 +53,7 @@ class MainJobTest(BrowserTest):
         self.log_in(page, "tester", PASSWORD)
         self.import_group("before")
         self.import_group("after")
-        self.assertEqual(Run.objects.count(), 25)
+        self.assertEqual(Run.objects.count(), 15)
         self.compare()
         theirs = by_command(self.logs)
         expect(page.get_by_label("Verdict", exact=True)).to_contain_text(theirs["sentence"])
@@ -79,7 +80,7 @@ class MainJobTest(BrowserTest):
         self.assertEqual(Run.objects.filter(validity="void").count(), 1)
         page.go_back()
         expect(page.get_by_text("void: traffic")).to_be_visible()
-        expect(page.locator("tr", has_text="before").first).to_contain_text("9")
+        expect(page.locator("tr", has_text="before").first).to_contain_text("4 of 5")
 
     def test_a_bad_file_is_told_beside_good_ones_and_stores_nothing(self):
         page = self.page

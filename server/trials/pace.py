@@ -25,6 +25,7 @@ from runs.services import import_log
 CANDIDATES = "/api/v1/comparisons/candidates/"
 TEMPLATES, PER_GROUP = 4, 50
 REPEATS, FEW = 40, 10
+UNSEEN = 3  # first requests, which find nothing ready
 CHANGED = 500
 OTHER_CARS = 199  # beside the one that all runs are of
 FEW_SETUPS = 6
@@ -193,14 +194,14 @@ def _studied(client: APIClient) -> Iterator[Pace]:
     yield _timed("a history of 500 runs", lambda: client.post("/api/v1/studies/preview/", history, "json"), None, FEW)
 
 
-def _timed(what: str, act: Callable[[], Any], limit_s: float | None, repeats: int = REPEATS) -> Pace:
+def _timed(what: str, act: Callable[[], Any], limit_s: float | None, repeats: int | None = None) -> Pace:
     """One request a few times unseen, then many times seen."""
     taken = []
-    for number in range(repeats + 3):
+    for number in range((repeats or REPEATS) + UNSEEN):
         begun = time.perf_counter()
         answer = act()
         taken.append(time.perf_counter() - begun)
         if answer.status_code not in (200, 201):
             raise RuntimeError(f"{what}: {answer.status_code}, request {number}: {answer.content[:200]!r}")
-    seen = np.array(taken[3:])
+    seen = np.array(taken[UNSEEN:])
     return Pace(what, float(np.median(seen)), float(np.quantile(seen, 0.95)), limit_s)

@@ -16,7 +16,7 @@ CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 DESK: ViewportSize = {"width": 1280, "height": 800}
 USABLE_S = 1.0
-VISITS = 20
+VISITS = 12
 WORKERS = 2
 QUIET_MS = 400  # nothing was drawn and nothing came for so long: the page is drawn
 

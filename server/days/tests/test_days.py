@@ -49,6 +49,18 @@ class DayTest(PlanTest):
         self.assertTrue(any("the window begins at" in each for each in report["shortfalls"]))
         self.assertTrue(report["remedies"])
 
+    def test_a_change_that_would_make_a_day_work_does_once_it_is_made(self):
+        day = self.day(self.plan(), known_at=(FIRST - timedelta(minutes=70)).isoformat())
+        offered = [each["changes"] for each in day["timetable"]["remedies"] if each["changes"]]
+        self.assertTrue(offered)
+        for changes in offered:
+            now = self.read(day)
+            address = reverse("test-day-detail", args=[day["id"]])
+            changed = self.client.patch(address, {**changes, "revision": now["revision"]}, format="json")
+            self.assertTrue(changed.json()["timetable"]["met"], changes)
+            before = {name: now[name] for name in changes}
+            self.client.patch(address, {**before, "revision": changed.json()["revision"]}, format="json")
+
     def test_on_the_day_runs_are_done_skipped_repeated_added_and_moved(self):
         day = self.day(self.plan())
         first, second = day["scheduled_runs"][0], day["scheduled_runs"][1]

@@ -169,7 +169,7 @@ class KnownTest(TestCase):
 
     def test_more_runs_take_no_more_queries(self):
         self.asked()
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(18):
             self.asked()
         more = [*self.before, *self.day(self.old, 0, [4.6] * 10, 70.0)]
         groups = [{"name": "before", "runs": more}, {"name": "after", "runs": self.after}]

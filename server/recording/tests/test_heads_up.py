@@ -57,6 +57,17 @@ class HeadsUpTest(PlanTest):
         (moved,) = outcome["sentences"]
         self.assertRegex(moved, rf"^{self.recorders[1].setup.car.name} moved first, by 0\.80 s ± ")
 
+    def test_who_led_is_said_of_any_distance_and_in_car_lengths(self):
+        self.drive(self.recorders[0], 5.0)
+        self.drive(self.recorders[1], 4.0)
+        address = reverse("heads-up-run-detail", args=[self.pair["id"]])
+        standings = self.client.get(address, {"also_m": 200}).json()["outcome"]["standings"]
+        self.assertEqual([each["name"] for each in standings], ["60 ft", "", "1/4 mile"])
+        asked = standings[1]
+        self.assertAlmostEqual(asked["gap_s"]["value"], np.sqrt(400 / 4) - np.sqrt(400 / 5), places=3)
+        self.assertAlmostEqual(asked["gap_lengths"], 200 * (1 - 4 / 5) / 4.7, places=1)
+        self.assertEqual(self.client.get(address, {"also_m": -5}).status_code, 400)
+
     def test_a_receiver_that_is_registered_as_late_is_put_right(self):
         Receiver.objects.create(name="Slow 1", latency_s=0.3)
         run = self.drive(self.recorders[0], 5.0, FIRST + timedelta(seconds=0.8))

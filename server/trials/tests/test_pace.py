@@ -12,7 +12,7 @@ from trials import pace
 
 class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back would not undo it
     def test_it_fills_a_database_and_times_what_answers(self):
-        with patch.multiple(pace, REPEATS=1, PER_GROUP=5):
+        with patch.multiple(pace, REPEATS=1, UNSEEN=0, FEW=1, OTHER_CARS=9, CHANGED=50, PER_GROUP=5):
             found = list(pace.pace(120))
         copies = Run.objects.filter(notes__startswith=pace.NOTE)
         self.assertEqual(copies.count(), 120)

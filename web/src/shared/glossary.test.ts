@@ -2,7 +2,11 @@ import { expect, it } from "vitest";
 
 import { GLOSSARY, meaningOf, rowsOf } from "./glossary";
 
-const PAGES = import.meta.glob<string>("../**/*.tsx", { query: "?raw", import: "default", eager: true });
+const PAGES = import.meta.glob<string>("../**/*.tsx", {
+  query: "?raw", // an import as text
+  import: "default",
+  eager: true,
+});
 
 it("is the table of the docs without its marks", () => {
   expect(rowsOf("| word | meaning |\n| --- | --- |\n| trap speed | *mean* `speed` |\n")).toEqual([

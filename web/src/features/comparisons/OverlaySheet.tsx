@@ -5,7 +5,7 @@ import { Chart, palette } from "../../shared/chartStyle";
 import { usePreferences } from "../../shared/preferences";
 import { CLOCK_NAMES } from "../../shared/measures";
 import { groupMark } from "./groups";
-import { linkOf, optionOf, VIEWS } from "./curves";
+import { BENEATH, linkOf, optionOf, VIEWS } from "./curves";
 import type { Details, Pair, Result } from "./queries";
 import { SaveChart } from "../../shared/SaveChart";
 
@@ -35,6 +35,7 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
         />
       </div>
       <Chart option={option} height={260} label={`Mean ${view.title} of every group`} link={link} />
+      <Gap name={name} details={details} result={result} />
       <p className="label">
         {result.groups.map((group, place) => (
           <span key={group.name} className="key">
@@ -50,5 +51,23 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
       {lead?.sentence && <p>{lead.sentence}</p>}
       <SaveChart option={option} name={name} />
     </section>
+  );
+}
+
+/** How far, or for how long, each group is ahead of the first, on the axis of the curves above. */
+function Gap({ name, details, result }: { name: string; details: Details; result: Result }) {
+  const { family, mode } = usePreferences();
+  const view = VIEWS[BENEATH[name] ?? ""];
+  const option = useMemo(
+    () => (view ? optionOf(view, details, result, family, palette(mode)) : {}),
+    [view, details, result, family, mode],
+  );
+  const link = useMemo(() => (view ? linkOf(view, details, family) : undefined), [view, details, family]);
+  if (!view?.curves(details).some((curve) => curve?.x.length)) return null;
+  return (
+    <>
+      <p className="label above">Ahead of {result.groups[0]?.name}, both starting together</p>
+      <Chart option={option} height={150} label={`${view.title}, beneath`} link={link} />
+    </>
   );
 }

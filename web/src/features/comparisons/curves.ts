@@ -56,6 +56,12 @@ export const VIEWS: Record<string, View> = {
   elevation: { title: "elevation", x: "distance", y: "distance", curves: (d) => d.elevation },
 };
 
+/** Curves that lie on each other say little: the gap that stands beneath them. */
+export const BENEATH: Partial<Record<string, string>> = {
+  speed_time: "gap_time",
+  speed_distance: "gap_distance",
+};
+
 export function optionOf(view: View, details: Details, result: Result, family: Family, p: Palette) {
   const [x, y] = [unitOf(view.x, family), unitOf(view.y, family)];
   const drawn = view.curves(details);

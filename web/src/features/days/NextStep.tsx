@@ -92,8 +92,8 @@ function NotMet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
   return (
     <div role="status">
       <p className="label flush">This day can’t be met as planned</p>
-      {shortfalls.map((each) => (
-        <p className="verdict flush" key={each}>
+      {shortfalls.map((each, place) => (
+        <p className={place === 0 ? "finding flush" : "flag void"} key={each}>
           {each}
         </p>
       ))}
