@@ -174,7 +174,7 @@ class KnownTest(TestCase):
         more = [*self.before, *self.day(self.old, 0, [4.6] * 10, 70.0)]
         groups = [{"name": "before", "runs": more}, {"name": "after", "runs": self.after}]
         self.asked(groups=groups)
-        with self.assertNumQueries(15):
+        with self.assertNumQueries(18):
             self.asked(groups=groups)
 
     def test_the_other_school_matches_by_charge(self):

@@ -54,7 +54,7 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
   );
 }
 
-/** How far, or for how long, each group is ahead of the first, on the axis of the curves above. */
+/** How far, or for how long, each group is ahead of the first, on the axis of the curves above; a printed page has one picture. */
 function Gap({ name, details, result }: { name: string; details: Details; result: Result }) {
   const { family, mode } = usePreferences();
   const view = VIEWS[BENEATH[name] ?? ""];
@@ -65,9 +65,9 @@ function Gap({ name, details, result }: { name: string; details: Details; result
   const link = useMemo(() => (view ? linkOf(view, details, family) : undefined), [view, details, family]);
   if (!view?.curves(details).some((curve) => curve?.x.length)) return null;
   return (
-    <>
+    <div className="no-print">
       <p className="label above">Ahead of {result.groups[0]?.name}, both starting together</p>
       <Chart option={option} height={150} label={`${view.title}, beneath`} link={link} />
-    </>
+    </div>
   );
 }
