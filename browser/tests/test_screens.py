@@ -68,6 +68,7 @@ class ScreensTest(BrowserTest):
             "/record",
             "/runs/fill",
             "/import",
+            "/help",
         ]
 
     def test_axe_finds_nothing_serious_in_light_and_dark_and_nothing_is_wider_than_a_phone(self):
