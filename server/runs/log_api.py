@@ -21,7 +21,7 @@ from runs import exports, importing, services, store
 from runs.can_logs import CanUpload
 from runs.dating import Dating, date_log
 from runs.filters import LogFilter
-from runs.look_api import FORM_OVERHEAD_BYTES, refuse_larger
+from runs.look_api import refuse_larger, refuse_oversize
 from runs.models import Import, Log
 from runs.serializers import (
     DateLogSerializer,
@@ -54,7 +54,7 @@ class LogViewSet(
     )
     def create(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """Import a log: 202 with an import to follow, or 200 where the same bytes are known already."""
-        refuse_larger(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
+        refuse_oversize(request)
         given = ImportSerializer(data=request.data, context=self.get_serializer_context())
         given.is_valid(raise_exception=True)
         values = dict(given.validated_data)

@@ -52,7 +52,7 @@ class LookView(APIView):
     @extend_schema(request={"multipart/form-data": LookSerializer}, responses=LookedSerializer)
     def post(self, request: Request) -> Response:
         """Look at one log; refused as its import would be."""
-        refuse_larger(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
+        refuse_oversize(request)
         given = LookSerializer(data=request.data)
         given.is_valid(raise_exception=True)
         file, dbc = given.validated_data["file"], given.validated_data.get("dbc")
@@ -66,6 +66,11 @@ class LookView(APIView):
         except ReadError as error:
             raise by_field(error, file.name, file.name) from None
         return Response(LookedSerializer(seen).data)
+
+
+def refuse_oversize(request: Request) -> None:
+    """Refuse by the stated length, before the body is read. Raises TooLarge."""
+    refuse_larger(int(request.META.get("CONTENT_LENGTH") or 0) - FORM_OVERHEAD_BYTES)
 
 
 def refuse_larger(size_bytes: int) -> None:

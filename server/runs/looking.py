@@ -11,7 +11,7 @@ import numpy as np
 
 from coombe_core.detection.look import Look, is_can_log, look_at, look_at_can
 from coombe_core.formats.parquet import read_columns
-from coombe_core.physics.course import is_opposite_direction, mean_heading_deg
+from coombe_core.physics.course import flat_track, is_opposite_direction, mean_heading_deg
 from coombe_core.trace import Trace
 from coombe_core.wording.look import odd_can_sentences, odd_sentences
 from courses.models import Course
@@ -19,7 +19,6 @@ from runs import layouts
 from runs.models import Log, RunTrace
 
 NEAR_M = 1500.0  # from where a course's runs began to where these did
-METERS_PER_DEGREE = 111_195.0  # of latitude, on a sphere of the earth's mean radius
 RECEIVER, CAN_LOG = "receiver log", "CAN log"
 
 
@@ -101,7 +100,7 @@ def _place(latitude_deg: np.ndarray, longitude_deg: np.ndarray) -> tuple[float, 
 
 
 def _apart_m(one: tuple[float, float], other: tuple[float, float]) -> float:
-    """Meters between two near places, on a sphere; enough to tell courses apart."""
-    north = other[0] - one[0]
-    east = (other[1] - one[1]) * np.cos(np.radians(one[0]))
-    return float(np.hypot(north, east) * METERS_PER_DEGREE)
+    """Meters between two places, on the plane that touches the earth at the first."""
+    latitude_deg, longitude_deg = np.array([one, other]).T
+    east_m, north_m = flat_track(latitude_deg, longitude_deg)
+    return float(np.hypot(east_m[1], north_m[1]))

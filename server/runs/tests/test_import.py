@@ -146,7 +146,7 @@ class BadLogsTest(ImportTest):
     @override_settings(MAX_LOG_BYTES=1000)
     def test_larger_than_the_limit(self):
         for overhead in (0, 10**9):  # told by the stated length, and else by the file itself
-            with mock.patch("runs.log_api.FORM_OVERHEAD_BYTES", overhead):
+            with mock.patch("runs.look_api.FORM_OVERHEAD_BYTES", overhead):
                 answer = self.send(log_bytes())
             self.assertEqual(answer.status_code, 413)
             self.assertIn("larger than the limit", answer.data["detail"])
