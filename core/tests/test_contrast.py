@@ -99,6 +99,29 @@ class DaysTest(TestCase):
         ).difference
         self.assertLess(four.error, one.error)
 
+    def test_one_more_day_of_each_brings_what_was_forecast(self):
+        # Seasons made here: days differ by the stated default, as the forecast expects; in the mean of many the
+        # intervals of two days each are as wide as those of one day each said they would be.
+        random = np.random.default_rng(20261201)
+        forecast, brought, now = [], [], []
+        for _ in range(150):
+            level = 4.0 + ASSUMED_DAY_SHARE * 4.0 * random.standard_normal(4)
+            days = [(day + 0.02 * random.standard_normal(5)).tolist() for day in level]
+            one = compared(driven(days[0], "Monday"), driven(days[2], "Tuesday")).weighed
+            before = on_days(days[0] + days[1], ["Monday"] * 5 + ["Wednesday"] * 5)
+            after = on_days(days[2] + days[3], ["Tuesday"] * 5 + ["Friday"] * 5)
+            two = compared(before, after).weighed
+            for widths, found in ((now, one.difference), (forecast, one.one_more_day), (brought, two.difference)):
+                widths.append((found.high95 - found.low95) / 2)
+        self.assertLess(np.mean(forecast), 0.75 * np.mean(now))
+        self.assertLess(abs(np.mean(forecast) / np.mean(brought) - 1), 0.12)
+
+    def test_a_day_of_both_groups_asks_for_no_other(self):
+        found = compared(driven(BEFORE, "Monday"), driven(AFTER, "Monday"))
+        self.assertIsNone(found.weighed.one_more_day)
+        self.assertNotIn("One more day", " ".join(reasons_of(found)))
+        self.assertIn("would probably bring ±", " ".join(reasons_of(self.apart())))
+
     def test_a_day_that_both_groups_share_counts_for_more_than_days_apart(self):
         before = on_days(BEFORE, "aabb", hours=[9.0, 9.2, 9.0, 9.2])
         shared = compared(before, on_days(AFTER, "bbcc", hours=[9.1, 9.3, 9.1, 9.3]), Known(OWN))

@@ -6,9 +6,9 @@ from collections import Counter
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from coombe_core.timing.measures import Measure
+from courses.zones import local
 from runs.models import Measured, Run, RunKind, Validity
 
 MOST_DRAWN = 2000  # values, the latest; said where there are more
@@ -25,8 +25,7 @@ Of = Callable[[Row], str]
 
 
 def _day(row: Row) -> str:
-    zone = ZoneInfo(row["course__time_zone"] or "UTC")
-    return str(row["start_utc"].astimezone(zone).date())
+    return str(local(row["start_utc"], row["course__time_zone"]).date())
 
 
 def _launch_aid(row: Row) -> str:

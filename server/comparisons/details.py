@@ -198,7 +198,8 @@ def unreached(gathered: Gathered) -> list[dict[str, Any]]:
     short = [row.run for rows in gathered.stored for row in rows if row.run.pk not in counted and _lifted(row.run)]
     blobs = dict(RunTrace.objects.filter(run__in=[run.pk for run in short]).values_list("run_id", "curve"))
     return [
-        {"run": run.pk, "start_utc": run.start_utc} | _carried_on(bytes(blobs[run.pk]), load, gathered.question)
+        {"run": run.pk, "start_utc": run.start_utc, "start_local": run.start_local}
+        | _carried_on(bytes(blobs[run.pk]), load, gathered.question)
         for run in short
         if run.pk in blobs and (load := road_load_of(run))
     ]

@@ -165,7 +165,7 @@ def _load(question: Question) -> dict[int, Run]:
     names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
     rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
     # Fetched apart, not joined: many runs share few setups and logs.
-    runs = Run.objects.defer("rests_on").prefetch_related(rows, "flags", "setup__car", "log")
+    runs = Run.objects.defer("rests_on").prefetch_related(rows, "flags", "setup__car", "log", "course")
     return {run.pk: run for run in runs.filter(pk__in={pk for group in question.groups for pk in group.runs})}
 
 

@@ -7,6 +7,7 @@ from typing import Any, get_args
 from rest_framework import serializers
 
 from comparisons.models import QuantityName
+from config.fields import LocalTimeField
 from coombe_core.comparing.comparison import Verdict
 from runs.models import ClockName
 
@@ -162,6 +163,7 @@ class MemberSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField()
     group = serializers.IntegerField()
     start_utc = serializers.DateTimeField()
+    start_local = LocalTimeField()
     setup_name = serializers.CharField()
     direction = serializers.CharField(allow_blank=True)
     charge_before_percent = serializers.FloatField(allow_null=True)
@@ -248,6 +250,7 @@ class UnreachedSerializer(ProjectedSerializer):
 
     run = serializers.IntegerField()
     start_utc = serializers.DateTimeField()
+    start_local = LocalTimeField()
 
 
 class DetailsSerializer(serializers.Serializer[Any]):

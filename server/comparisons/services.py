@@ -105,6 +105,7 @@ def _member(gathered: Gathered, place: int, row: StoredRun, on_ramp: float | Non
         "id": run.pk,
         "group": place,
         "start_utc": run.start_utc,
+        "start_local": run.start_local,
         "setup_name": run.setup.name,
         "direction": row.state.direction,
         "charge_before_percent": run.charge_before_percent,

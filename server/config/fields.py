@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from datetime import datetime
 from typing import Any
 
+from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
 from coombe_core.timing.measures import parse_measure
@@ -22,3 +24,12 @@ class MeasureField(serializers.CharField):
             return parse_measure(name).name if name else name
         except ValueError as error:
             raise serializers.ValidationError(f"There is {error}.") from None
+
+
+@extend_schema_field(str)
+class LocalTimeField(serializers.ReadOnlyField):
+    """An instant as the clock at its course shows it, for people: `2026-05-09 10:02:31 BST`."""
+
+    def to_representation(self, value: datetime) -> str:
+        """Day, time, and the short name of its own time zone."""
+        return f"{value:%Y-%m-%d %H:%M:%S %Z}"

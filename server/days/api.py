@@ -74,7 +74,7 @@ class TestDayViewSet(KeepsHistory[TestDay], viewsets.ModelViewSet[TestDay]):
     def calendar(self, request: Request, pk: str) -> HttpResponse:
         """The timetable as an iCalendar file."""
         day = self.get_object()
-        name = f"day-{services.local(day, day.first_run_at):%Y-%m-%d}.ics"
+        name = f"day-{day.local(day.first_run_at):%Y-%m-%d}.ics"
         headers = {"Content-Disposition": f'attachment; filename="{name}"'}
         return HttpResponse(as_calendar(day), content_type="text/calendar; charset=utf-8", headers=headers)
 

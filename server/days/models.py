@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from django.conf import settings
 from django.db import models
 
 from courses.models import Direction, between
+from courses.zones import local
 from history.recorded import recorded
 from plans.models import Group, Plan
 from runs.models import Run
@@ -63,7 +66,11 @@ class TestDay(models.Model):
         constraints = [models.UniqueConstraint(fields=["plan", "part"], name="day_part_once_a_plan")]
 
     def __str__(self) -> str:
-        return f"{self.plan}, {self.first_run_at:%Y-%m-%d}"
+        return f"{self.plan}, {self.local(self.first_run_at):%Y-%m-%d}"
+
+    def local(self, instant: datetime) -> datetime:
+        """An instant of the day by the clock at its course."""
+        return local(instant, self.plan.course.time_zone)
 
     @property
     def plan_made_by_id(self) -> int:

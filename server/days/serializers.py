@@ -16,7 +16,7 @@ from config.revisions import RevisedSerializer
 from coombe_core.planning.day import Ranged
 from coombe_core.wording import timetable as wording
 from days.models import ChecklistItem, ScheduledRun, TestDay
-from days.services import budget, changes_for, is_go, local, locked_day, settle, sign, worked_out
+from days.services import budget, changes_for, is_go, locked_day, settle, sign, worked_out
 from plans.models import Plan
 from plans.serializers import CanStillShowSerializer
 from plans.services import can_still_show
@@ -182,15 +182,15 @@ class DaySerializer(RevisedSerializer[TestDay]):
 
     def get_first_run_local(self, day: TestDay) -> str:
         """The first run on the clock at the course."""
-        return f"{local(day, day.first_run_at):%Y-%m-%dT%H:%M}"
+        return f"{day.local(day.first_run_at):%Y-%m-%dT%H:%M}"
 
     def get_known_local(self, day: TestDay) -> str:
         """When the state was as stated, on the clock at the course."""
-        return f"{local(day, day.known_at):%Y-%m-%dT%H:%M}"
+        return f"{day.local(day.known_at):%Y-%m-%dT%H:%M}"
 
     def get_local_date(self, day: TestDay) -> str:
         """The day's date at the course, in words."""
-        return f"{local(day, day.first_run_at):%A, %B %-d, %Y}"
+        return f"{day.local(day.first_run_at):%A, %B %-d, %Y}"
 
     @extend_schema_field(TimetableSerializer)
     def get_timetable(self, day: TestDay) -> Any:

@@ -3,9 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from datetime import datetime
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.db import transaction
 from django.db.models import F, Max
@@ -69,14 +67,13 @@ def lay_out(plan: Plan, given: dict[str, Any]) -> TestDay:
 def worked_out(day: TestDay) -> Timetable:
     """The day's charge-and-heat timetable, in the course's time zone."""
     plan, car = day.plan, day.plan.car
-    zone = ZoneInfo(plan.course.time_zone)
     top_rung = plan.high_charge_percent - MATCH_BAND_PERCENT
     low = top_rung if plan.kind == PlanKind.SWEEP else plan.low_charge_percent
     window = Window(low, plan.high_charge_percent, plan.low_battery_temp_c, plan.high_battery_temp_c)
     return timetable(
         Day(
-            first_run_at=day.first_run_at.astimezone(zone),
-            known_at=day.known_at.astimezone(zone),
+            first_run_at=day.local(day.first_run_at),
+            known_at=day.local(day.known_at),
             charge_percent=day.charge_percent,
             battery_temp_c=day.battery_temp_c,
             outside_temp_c=day.outside_temp_c,
@@ -237,8 +234,3 @@ def reset_checklist(day: TestDay) -> None:
 def is_go(day: TestDay) -> bool:
     """Whether every line that is needed is signed off."""
     return all(item.signed_by_id for item in day.checklist.all() if item.needed)
-
-
-def local(day: TestDay, instant: datetime) -> datetime:
-    """An instant in the course's time zone."""
-    return instant.astimezone(ZoneInfo(day.plan.course.time_zone))

@@ -14,7 +14,6 @@ from cars.models import Car
 from comparisons.models import Comparison
 from coombe_core.wording.quantities import counted
 from days.models import DayState, ScheduledRunState, TestDay
-from days.services import local
 from plans.models import Plan
 from plans.services import with_progress, without_baseline
 from recording.models import Recording
@@ -103,8 +102,8 @@ def _days() -> list[NextDay]:
             question=day.plan.question,
             car_name=day.plan.car.name,
             course_name=day.plan.course.name,
-            local_date=f"{local(day, day.first_run_at):%Y-%m-%d}",
-            local_time=f"{local(day, day.first_run_at):%H:%M}",
+            local_date=f"{day.local(day.first_run_at):%Y-%m-%d}",
+            local_time=f"{day.local(day.first_run_at):%H:%M}",
             first_run_at=day.first_run_at,
             state=day.state,
             done=day.done,

@@ -90,6 +90,7 @@ def _changed_many(runs: list[Run], effects: list[together.Effect]) -> dict[str, 
                 "id": effect.run.pk,
                 "revision": effect.run.revision,
                 "start_utc": effect.run.start_utc,
+                "start_local": effect.run.start_local,
                 "name": str(effect.run),
                 "fields_changed": [
                     {"name": name, "old": together.shown(old), "new": together.shown(new)}

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from zoneinfo import ZoneInfo
 
 from django.db.models import Q, QuerySet
 
@@ -49,5 +48,4 @@ def fill(pasted: Pasted, runs: Sequence[Run], person: User) -> None:
 
 
 def _known(run: Run) -> KnownRun:
-    zone = ZoneInfo(run.course.time_zone) if run.course else ZoneInfo("UTC")
-    return KnownRun(run.start_utc.astimezone(zone), {name: getattr(run, name) for name in ORDER})
+    return KnownRun(run.start_local, {name: getattr(run, name) for name in ORDER})

@@ -2,11 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
+
 import django_filters
 from django.core.exceptions import ValidationError
 from django.db.models import F, FilteredRelation, OrderBy, Q, QuerySet
 
 from coombe_core.timing.measures import parse_measure
+from courses.models import Course
+from courses.zones import midnight
 from runs.filling import missing
 from runs.models import ClockName, Log, Measured, Run
 
@@ -55,6 +59,20 @@ class ByMeasure(QuerySet[Run]):
         return found + list(rest.values_list("pk", flat=True)[max(start - count, 0) : max(stop - count, 0)])
 
 
+def within_days(first: date | None, last: date | None) -> Q:
+    """Runs from the first day to the end of the last, each by the clock at its own course."""
+    zones = [None, *Course.objects.order_by().values_list("time_zone", flat=True).distinct()]
+    found = Q()
+    for zone in zones:
+        here = Q(course__isnull=True) if zone is None else Q(course__time_zone=zone)
+        if first:
+            here &= Q(start_utc__gte=midnight(first, zone))
+        if last:
+            here &= Q(start_utc__lt=midnight(last + timedelta(days=1), zone))
+        found |= here
+    return found
+
+
 class NumbersFilter(django_filters.BaseInFilter, django_filters.NumberFilter):
     """Several numbers, apart by commas."""
 
@@ -63,9 +81,9 @@ class RunFilter(django_filters.FilterSet):
     """Runs by car, setup, day, kind, validity, mode, direction, log, and charge band."""
 
     car = django_filters.NumberFilter(field_name="setup__car")
-    day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date")
-    from_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__gte")
-    to_day = django_filters.DateFilter(field_name="start_utc", lookup_expr="date__lte")
+    day = django_filters.DateFilter(method="on_day", help_text="by the clock at the course")
+    from_day = django_filters.DateFilter(method="from_the_day", help_text="by the clock at the course")
+    to_day = django_filters.DateFilter(method="to_the_day", help_text="by the clock at the course")
     charge_from = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="gte")
     charge_to = django_filters.NumberFilter(field_name="charge_before_percent", lookup_expr="lte")
     gaps = django_filters.BooleanFilter(method="with_gaps", help_text="pulls without charge or battery temperature")
@@ -79,6 +97,18 @@ class RunFilter(django_filters.FilterSet):
     class Meta:
         model = Run
         fields = ["setup", "kind", "validity", "complete", "drive_mode", "direction", "log"]
+
+    def on_day(self, runs: QuerySet[Run], name: str, value: date) -> QuerySet[Run]:
+        """Those of one day."""
+        return runs.filter(within_days(value, value))
+
+    def from_the_day(self, runs: QuerySet[Run], name: str, value: date) -> QuerySet[Run]:
+        """Those of a day or later."""
+        return runs.filter(within_days(value, None))
+
+    def to_the_day(self, runs: QuerySet[Run], name: str, value: date) -> QuerySet[Run]:
+        """Those of a day or earlier."""
+        return runs.filter(within_days(None, value))
 
     def with_gaps(self, runs: QuerySet[Run], name: str, value: bool) -> QuerySet[Run]:
         """Those that were not recorded in full."""

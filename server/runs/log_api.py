@@ -42,7 +42,7 @@ class LogViewSet(
     """Logs: upload one, list them, delete one with its runs (administrators)."""
 
     queryset = Log.objects.select_related("imported_by", "can_log").prefetch_related(
-        "rejections", "runs__setup__car", "untimed"
+        "rejections", "runs__setup__car", "runs__course", "untimed"
     )
     serializer_class = LogSerializer
     filterset_class = LogFilter

@@ -11,6 +11,7 @@ from rest_framework import serializers
 
 from cars.models import Setup
 from config.errors import ProblemSerializer
+from config.fields import LocalTimeField
 from coombe_core.formats.delimited import MEANINGS
 from coombe_core.units import celsius
 from runs.conditions import CONDITION_FIELDS
@@ -107,6 +108,7 @@ class LogSerializer(serializers.ModelSerializer[Log]):
     untimed = UntimedSerializer(many=True, read_only=True)
     run_ids = serializers.SerializerMethodField()
     setup_names = serializers.SerializerMethodField()
+    start_local = LocalTimeField()
     can_log = CanLogSerializer(read_only=True, allow_null=True, default=None)
 
     class Meta:
@@ -287,6 +289,7 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
     rate_hz = serializers.FloatField(source="log.rate_hz", read_only=True)
     counts = serializers.BooleanField(read_only=True)
     flags = FlagSerializer(many=True, read_only=True)
+    start_local = LocalTimeField()
     headlines = HeadlineSerializer(source="headline_rows", many=True, read_only=True)
 
     class Meta:

@@ -3,9 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from datetime import datetime, time
+from datetime import date
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.db import IntegrityError, transaction
 from django.db.models import F, Model
@@ -16,8 +15,7 @@ from cars.models import Setup
 from config.errors import UnfitError
 from history.recorded import has_history
 from history.services import Act, act
-
-UTC = ZoneInfo("UTC")
+from runs.filters import within_days
 
 
 def merge(setup: Setup, into: Setup, person: User) -> Setup:
@@ -36,13 +34,12 @@ def merge(setup: Setup, into: Setup, person: User) -> Setup:
     return into
 
 
-def split(setup: Setup, since: datetime, values: Mapping[str, Any], person: User) -> Setup:
+def split(setup: Setup, since: date, values: Mapping[str, Any], person: User) -> Setup:
     """Give the runs from a day on a setup of their own, which begins as a copy of theirs with `values` in it.
 
     Raises UnfitError where no run, or every run, would go there, or where the name is taken.
     """
-    begin = datetime.combine(since, time(), UTC)
-    later = setup.runs.filter(start_utc__gte=begin)
+    later = setup.runs.filter(within_days(since, None))
     if not later.exists() or later.count() == setup.runs.count():
         raise UnfitError(f"{setup.name} has runs only on one side of that day. Choose a day between them.", "since")
     copied = model_to_dict(setup, exclude=["id", "car", "revision"])

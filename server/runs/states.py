@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from typing import Any
-from zoneinfo import ZoneInfo
 
 from django.db.models import QuerySet
 
 from coombe_core.comparing.state import State, hour_of
 from coombe_core.physics.air import Air, air_density_kg_m3
 from coombe_core.physics.course import directions_of
+from courses.zones import local
 from runs.models import Run
 
 OCCUPANT_KG = 75.0
@@ -34,8 +34,7 @@ def states_of(runs: QuerySet[Run]) -> dict[int, State]:
 
 
 def _state(row: Mapping[str, Any], direction: str) -> State:
-    zone = ZoneInfo(row["course__time_zone"] or "UTC")
-    local = row["start_utc"].astimezone(zone)
+    start = local(row["start_utc"], row["course__time_zone"])
     surveyed = row["course__slope_percent"] is not None
     return State(
         charge_percent=row["charge_before_percent"],
@@ -53,8 +52,8 @@ def _state(row: Mapping[str, Any], direction: str) -> State:
         tire_pressure_kpa=row["setup__tire_pressure_kpa"],
         wheel_mass_kg=row["setup__wheel_mass_kg"],
         rate_hz=round(row["log__rate_hz"]),
-        hour=hour_of(local),
-        day=f"{local:%Y-%m-%d}",
+        hour=hour_of(start),
+        day=f"{start:%Y-%m-%d}",
         direction=direction,
         surface=row["surface"],
         drive_mode=row["drive_mode"],

@@ -7,6 +7,7 @@ from typing import Any
 from rest_framework import serializers
 
 from cars.models import Setup
+from config.fields import LocalTimeField
 from history.serializers import ChangedFieldSerializer
 from runs.conditions import CONDITION_FIELDS
 from runs.models import Validity, VoidReason
@@ -87,6 +88,7 @@ class RunEffectSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField()
     revision = serializers.IntegerField()
     start_utc = serializers.DateTimeField()
+    start_local = LocalTimeField()
     name = serializers.CharField()
     fields_changed = ChangedFieldSerializer(many=True)
 

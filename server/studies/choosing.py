@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from datetime import date, timedelta
+from datetime import date
 from functools import cached_property
 
 from django.db.models import QuerySet
@@ -17,6 +17,7 @@ from coombe_core.comparing.state import State
 from coombe_core.timing.measures import Measure
 from coombe_core.uncertainty import Value
 from learning.known import known_of
+from runs.filters import within_days
 from runs.models import Run, RunKind
 from studies.models import StudyKind
 
@@ -45,16 +46,9 @@ class Rule:
         for name in ("drive_mode", "receiver", "direction"):
             if wanted := getattr(self, name):
                 runs = runs.filter(**{name: wanted})
-        # A day of the course may begin a day earlier or later in UTC: `on_days` looks closer.
-        if self.from_day:
-            runs = runs.filter(start_utc__date__gte=self.from_day - timedelta(days=1))
-        if self.to_day:
-            runs = runs.filter(start_utc__date__lte=self.to_day + timedelta(days=1))
+        if self.from_day or self.to_day:
+            runs = runs.filter(within_days(self.from_day, self.to_day))
         return runs.order_by("-start_utc", "-id")
-
-    def fits(self, day: str) -> bool:
-        """Whether a day, as written in the course's time, is one of its days."""
-        return (not self.from_day or day >= f"{self.from_day}") and (not self.to_day or day <= f"{self.to_day}")
 
 
 @dataclass(frozen=True)
@@ -137,10 +131,8 @@ def choose(asked: Asked) -> Chosen:
         groups.append(AskedGroup(rule.name, runs[:MOST_RUNS]))
     question = Question(asked.measure, asked.clock, asked.quantity, groups)  # type: ignore[arg-type]
     gathered = gather(question)
-    series = []
-    for rule, stored in zip(asked.rules, gathered.stored, strict=True):
-        rows = [_picked(row, asked, gathered) for row in stored if rule.fits(row.state.day)]
-        series.append(sorted(rows, key=lambda picked: picked.run.start_utc))
+    picked = [[_picked(row, asked, gathered) for row in stored] for stored in gathered.stored]
+    series = [sorted(rows, key=lambda each: each.run.start_utc) for rows in picked]
     return Chosen(asked, gathered, series, cautions)
 
 

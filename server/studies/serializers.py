@@ -8,6 +8,7 @@ from django.db import transaction
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
+from config.fields import LocalTimeField
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 from coombe_core.timing.measures import parse_measure
@@ -137,6 +138,7 @@ class StudiedRunSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField()
     series = serializers.IntegerField()
     start_utc = serializers.DateTimeField()
+    start_local = LocalTimeField()
     setup_name = serializers.CharField()
     value = serializers.FloatField(allow_null=True)
     u95 = serializers.FloatField(allow_null=True)
@@ -196,6 +198,7 @@ def _run_json(place: int, picked: Picked) -> dict[str, Any]:
         "id": picked.run.pk,
         "series": place,
         "start_utc": picked.run.start_utc,
+        "start_local": picked.run.start_local,
         "setup_name": picked.run.setup.name,
         "value": picked.value and picked.value.value,
         "u95": picked.value and picked.value.u95,

@@ -136,7 +136,8 @@ class Weighed:
     """One way to see the difference: unadjusted or adjusted.
 
     `under_half` and `under_twice` are what it would be with days that differ by half and by twice of what was assumed;
-    None where nothing was.
+    None where nothing was. `one_more_day` is what another day of each group, with as many runs, would probably make
+    of it, where groups are on days of their own.
     """
 
     values: Floats
@@ -145,6 +146,7 @@ class Weighed:
     difference: Difference
     under_half: Difference | None = None
     under_twice: Difference | None = None
+    one_more_day: Difference | None = None
 
 
 @dataclass(frozen=True)

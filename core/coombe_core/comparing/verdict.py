@@ -223,7 +223,10 @@ def weigh(
     parts = [*made.parts, shared_part(common_u95), *(adjustment.parts(made) if adjustment else ())]
     value = made.of(values)
     under = [_under(share, value, parts, made) if made.day_assumed else None for share in (0.5, 2.0)]
-    return Weighed(values, layout, made, difference(value, parts), *under)
+    more = None
+    if layout.kind == "days":
+        more = difference(value, [*made.with_one_more_day(layout), *parts[len(made.parts) :]])
+    return Weighed(values, layout, made, difference(value, parts), *under, more)
 
 
 def _under(share: float, value: float, parts: Sequence[Part], made: Contrast) -> Difference:

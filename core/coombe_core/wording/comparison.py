@@ -199,7 +199,7 @@ def _tested(found: Comparison) -> list[str]:
     elif weighed.layout.kind == "within":
         reasons.append(f"Compared within days and directions by least squares: {test}.")
     else:
-        reasons += [f"{_days(found)}: {test}.", *_under_other_days(found)]
+        reasons += [f"{_days(found)}: {test}.", *_under_other_days(found), *_one_more_day(found)]
     if common_u95 := ramps_u95(found.groups):
         reasons.append(
             f"The interval includes ± {common_u95:.3f} s for the torque ramps, which more runs do not reduce."
@@ -248,6 +248,17 @@ def _under_other_days(found: Comparison) -> list[str]:
         f"If days differed by half of that: {half}; by twice as much: {twice}. Both groups in turn on one day would "
         "settle it."
     ]
+
+
+def _one_more_day(found: Comparison) -> list[str]:
+    """What another day of each group would probably make of the interval."""
+    weighed = found.weighed
+    if weighed is None or weighed.one_more_day is None or not all(_all_days(group) for group in found.groups):
+        return []
+    now, then = (f"± {_half(each):.{_digits(each)}f}" for each in (weighed.difference, weighed.one_more_day))
+    if now == then:
+        return []
+    return [f"One more day of each group, with as many runs, would probably bring {now} {found.unit} to {then} {found.unit}."]
 
 
 def _all_days(group: Group) -> bool:

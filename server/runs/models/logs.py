@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from django.conf import settings
 from django.db import models
 
 from coombe_core.formats.delimited import MEANINGS
+from courses.zones import local
 from history.recorded import recorded
 from runs.models.choices import RunKind
 
@@ -39,6 +42,12 @@ class Log(models.Model):
 
     def __str__(self) -> str:
         return self.name
+
+    @property
+    def start_local(self) -> datetime:
+        """When it began, by the clock at the course of its runs."""
+        zone = next((run.course.time_zone for run in self.runs.all() if run.course), None)
+        return local(self.start_utc, zone)
 
 
 @recorded(fields=("name",), owner="log")

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+
 from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
 from cars.models import Setup
 from coombe_core.timing.measures import Measure
+from courses.zones import local
 from history.recorded import recorded
 from runs.conditions import CONDITION_FIELDS, RANGES, Conditions
 from runs.models.choices import RunKind, Severity, Validity, VoidReason
@@ -67,7 +70,12 @@ class Run(Conditions):
         ]
 
     def __str__(self) -> str:
-        return f"{self.kind} {self.start_utc:%Y-%m-%d %H:%M:%S}"
+        return f"{self.kind} {self.start_local:%Y-%m-%d %H:%M:%S}"
+
+    @property
+    def start_local(self) -> datetime:
+        """When it began, by the clock at its course."""
+        return local(self.start_utc, self.course.time_zone if self.course else None)
 
     @property
     def counts(self) -> bool:

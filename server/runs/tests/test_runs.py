@@ -1,6 +1,6 @@
 """Conditions, their history, voiding and keeping, filters and sorting."""
 
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 
 from django.db import IntegrityError, transaction
 from django.test import TestCase
@@ -9,7 +9,7 @@ from rest_framework.test import APIClient
 
 from history.models import changes_of
 from runs.models import Flag, Run
-from runs.tests.factories import RunFactory, SetupFactory, UserFactory
+from runs.tests.factories import CourseFactory, RunFactory, SetupFactory, UserFactory
 
 
 class RunTest(TestCase):
@@ -21,6 +21,25 @@ class RunTest(TestCase):
 
     def change(self, **changes):
         return self.client.patch(reverse("run-detail", args=[self.driven.pk]), {"revision": 1, **changes})
+
+
+class CourseTimeTest(RunTest):
+    def test_a_run_shows_the_clock_at_its_course_and_is_of_its_day(self):
+        chicago = CourseFactory(time_zone="America/Chicago")
+        late = RunFactory(start_utc=datetime(2026, 5, 10, 2, 30, 5, tzinfo=UTC), course=chicago, setup=self.driven.setup)
+        row = self.client.get(reverse("run-list"), {"ids": late.pk}).json()["results"][0]
+        self.assertEqual((row["start_local"], str(late)), ("2026-05-09 21:30:05 CDT", "standing 2026-05-09 21:30:05"))
+        days = {name: self.of(**{name: "2026-05-10"}) for name in ("day", "from_day", "to_day")}
+        self.assertEqual(days, {"day": [], "from_day": [], "to_day": [late.pk, self.driven.pk]})
+        self.assertIn(late.pk, self.of(day="2026-05-09"))
+        self.assertEqual(self.of(from_day="2026-05-09", to_day="2026-05-09"), [late.pk, self.driven.pk])
+
+    def test_without_a_course_it_is_utc(self):
+        page = self.client.get(reverse("run-detail", args=[self.driven.pk])).json()
+        self.assertEqual(page["start_local"], f"{self.driven.start_utc:%Y-%m-%d %H:%M:%S} UTC")
+
+    def of(self, **asked):
+        return [row["id"] for row in self.client.get(reverse("run-list"), asked).json()["results"]]
 
 
 class ConditionsTest(RunTest):

@@ -36,7 +36,7 @@ def energies(chosen: Chosen) -> Shown:
             agree = "" if found.agree is None else "yes" if found.agree else "no"
             cells: list[Cell] = [
                 rule.name,
-                f"{picked.run.start_utc:%Y-%m-%d %H:%M}",
+                f"{picked.run.start_local:%Y-%m-%d %H:%M}",
                 found.energy_wh,
                 found.wh_per_mile,
             ]

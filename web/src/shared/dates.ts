@@ -9,3 +9,13 @@ export function local(utc: string, zone: string): string {
 export function ownZone(): string {
   return Intl.DateTimeFormat().resolvedOptions().timeZone;
 }
+
+/** An instant in UTC, for what people did at a screen: `2026-05-09 09:02 UTC`. */
+export function dayAndTime(utc: string): string {
+  return `${utc.slice(0, 10)} ${utc.slice(11, 16)} UTC`;
+}
+
+/** A course's time as the server writes it, `2026-05-09 10:02:31 BST`, to the minute. */
+export function toTheMinute(courseTime: string): string {
+  return courseTime.slice(0, 16) + courseTime.slice(19);
+}

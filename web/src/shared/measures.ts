@@ -16,12 +16,3 @@ export function headline(kind: string, family: Family): string {
 export function inFamily(name: string, family: Family): boolean {
   return !name.endsWith(family === "us" ? "km/h" : "mph");
 }
-
-export function dayAndTime(utc: string): string {
-  return utc.slice(0, 10) + " " + utc.slice(11, 16);
-}
-
-/** To the second, where two runs of one minute stand beside each other. */
-export function toTheSecond(utc: string): string {
-  return utc.slice(0, 10) + " " + utc.slice(11, 19);
-}

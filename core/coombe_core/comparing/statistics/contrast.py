@@ -49,6 +49,21 @@ class Contrast:
         """What the scatter from day to day adds."""
         return self.parts[1]
 
+    def with_one_more_day(self, layout: Layout) -> tuple[Part, ...]:
+        """Parts as they would be with another day of each group, with as many runs as its days had, all else alike."""
+        run, day, *others = self.parts
+        groups = [layout.days[layout.after == group] for group in (False, True)]
+        days = [len(set(group.tolist())) for group in groups]
+        fewer_runs = sum(1 / (group.size * (1 + 1 / count)) for group, count in zip(groups, days, strict=True))
+        run_share = fewer_runs / sum(1 / group.size for group in groups)
+        day_share = sum(1 / (count + 1) for count in days) / sum(1 / count for count in days)
+        more_runs = sum(group.size / count - 1 for group, count in zip(groups, days, strict=True))
+        return (
+            Part(run_share * run.variance, run.dof + more_runs),
+            Part(day_share * day.variance, day.dof + len(days)),
+            *others,
+        )
+
     def of(self, values: Floats) -> float:
         """The same weighted sum of anything else that was noted of the runs (n)."""
         return float(self.weights @ (values - values.mean()))  # exactly none of what is the same for all

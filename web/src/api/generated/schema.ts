@@ -3427,6 +3427,7 @@ export interface components {
             readonly run_ids: number[];
             /** @description The setups that its runs were made on. */
             readonly setup_names: string[];
+            readonly start_local: string;
             readonly can_log: components["schemas"]["CanLog"] | null;
             sha256?: string | null;
             name: string;
@@ -3635,6 +3636,7 @@ export interface components {
             group: number;
             /** Format: date-time */
             start_utc: string;
+            readonly start_local: string;
             setup_name: string;
             direction: string;
             /** Format: double */
@@ -5301,6 +5303,7 @@ export interface components {
             readonly rate_hz: number;
             readonly counts: boolean;
             readonly flags: components["schemas"]["Flag"][];
+            readonly start_local: string;
             readonly measured: components["schemas"]["Measured"][];
             readonly splits: components["schemas"]["Split"][];
             readonly attachments: components["schemas"]["Attachment"][];
@@ -5405,6 +5408,7 @@ export interface components {
             readonly rate_hz: number;
             readonly counts: boolean;
             readonly flags: components["schemas"]["Flag"][];
+            readonly start_local: string;
             readonly measured: components["schemas"]["Measured"][];
             readonly splits: components["schemas"]["Split"][];
             readonly attachments: components["schemas"]["Attachment"][];
@@ -5503,6 +5507,7 @@ export interface components {
             revision: number;
             /** Format: date-time */
             start_utc: string;
+            readonly start_local: string;
             name: string;
             fields_changed: components["schemas"]["ChangedField"][];
         };
@@ -5530,6 +5535,7 @@ export interface components {
             readonly rate_hz: number;
             readonly counts: boolean;
             readonly flags: components["schemas"]["Flag"][];
+            readonly start_local: string;
             readonly headlines: components["schemas"]["Headline"][];
             /** Format: double */
             readonly charge_before_percent: number | null;
@@ -5974,6 +5980,7 @@ export interface components {
             series: number;
             /** Format: date-time */
             start_utc: string;
+            readonly start_local: string;
             setup_name: string;
             /** Format: double */
             value: number | null;
@@ -6326,6 +6333,7 @@ export interface components {
             run: number;
             /** Format: date-time */
             start_utc: string;
+            readonly start_local: string;
         };
         /** @description A run that was found and could not be timed. */
         Untimed: {
@@ -10317,6 +10325,7 @@ export interface operations {
                 charge_from?: number;
                 charge_to?: number;
                 complete?: boolean;
+                /** @description by the clock at the course */
                 day?: string;
                 /**
                  * @description * `out` - Out
@@ -10324,6 +10333,7 @@ export interface operations {
                  */
                 direction?: "back" | "out";
                 drive_mode?: string;
+                /** @description by the clock at the course */
                 from_day?: string;
                 /** @description pulls without charge or battery temperature */
                 gaps?: boolean;
@@ -10343,6 +10353,7 @@ export interface operations {
                 setup?: number;
                 /** @description a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses */
                 sort?: string;
+                /** @description by the clock at the course */
                 to_day?: string;
                 /**
                  * @description * `valid` - Valid
@@ -10886,6 +10897,7 @@ export interface operations {
                 charge_from?: number;
                 charge_to?: number;
                 complete?: boolean;
+                /** @description by the clock at the course */
                 day?: string;
                 /**
                  * @description * `out` - Out
@@ -10893,6 +10905,7 @@ export interface operations {
                  */
                 direction?: "back" | "out";
                 drive_mode?: string;
+                /** @description by the clock at the course */
                 from_day?: string;
                 /** @description pulls without charge or battery temperature */
                 gaps?: boolean;
@@ -10908,6 +10921,7 @@ export interface operations {
                 setup?: number;
                 /** @description a column, or measure|clock such as 0-60 mph|rollout; a leading - reverses */
                 sort?: string;
+                /** @description by the clock at the course */
                 to_day?: string;
                 /**
                  * @description * `valid` - Valid

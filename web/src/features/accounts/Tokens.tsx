@@ -3,7 +3,7 @@ import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, body, type Schemas } from "../../api/client";
 import { DataTable } from "../../shared/DataTable";
-import { dayAndTime } from "../../shared/measures";
+import { dayAndTime } from "../../shared/dates";
 import { useSession } from "./session";
 
 const ROLES: Schemas["Role"][] = ["reader", "tester", "administrator"];
@@ -57,7 +57,7 @@ export function Tokens() {
             { title: "Ends in", value: (token) => token.ending },
             { title: "Role", value: (token) => token.role },
             {
-              title: "Last used, UTC",
+              title: "Last used",
               value: (token) => (token.used_at ? dayAndTime(token.used_at) : "never"),
             },
             {

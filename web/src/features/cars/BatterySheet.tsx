@@ -3,7 +3,7 @@ import type { Dayjs } from "dayjs";
 import { useState } from "react";
 
 import type { Schemas } from "../../api/client";
-import { dayAndTime } from "../../shared/measures";
+import { dayAndTime } from "../../shared/dates";
 import { DeleteButton } from "../../shared/DeleteButton";
 import { useDelete } from "../../shared/useDelete";
 import { DataTable } from "../../shared/DataTable";
@@ -59,7 +59,7 @@ function Intervals({ car, mayWrite }: { car: number; mayWrite: boolean }) {
       rows={intervals.data}
       rowKey={(each) => each.id}
       columns={[
-        { title: "Readings from, UTC", value: (each) => dayAndTime(each.began_at) },
+        { title: "Readings from", value: (each) => dayAndTime(each.began_at) },
         { title: "State", value: (each) => each.kind },
         { title: "Readings", number: true, value: (each) => each.reading_count },
         mayWrite && { title: "", value: (each) => <DeleteInterval interval={each} /> },

@@ -2,7 +2,7 @@ import { Button, Select } from "antd";
 import { useState } from "react";
 
 import { DataTable } from "../../shared/DataTable";
-import { toTheSecond } from "../../shared/measures";
+import { When } from "../../shared/When";
 import { usePreferences } from "../../shared/preferences";
 import { useRuns, type RunRow } from "../runs/queries";
 import { stateColumns } from "../runs/stateColumns";
@@ -64,7 +64,7 @@ export function CandidateRows({
         selection={{
           keys: picked,
           change: (keys) => setPicked(keys.map(Number)),
-          nameOf: (run) => `Pick the run of ${toTheSecond(run.start_utc)}`,
+          nameOf: (run) => `Pick the run of ${run.start_local}`,
         }}
         columns={[
           {
@@ -73,14 +73,14 @@ export function CandidateRows({
               <Select
                 size="small"
                 className="short"
-                aria-label={`Group of the run of ${toTheSecond(run.start_utc)}`}
+                aria-label={`Group of the run of ${run.start_local}`}
                 value={groupOf(run.id)}
                 options={options}
                 onChange={(place) => set(withRuns(groups, [run.id], place < 0 ? null : place))}
               />
             ),
           },
-          { title: "Start, UTC", value: (run) => toTheSecond(run.start_utc) },
+          { title: "Start", value: (run) => <When of={run} seconds /> },
           {
             title: `${ask.measure}, ${quantity.unit}`,
             number: true,

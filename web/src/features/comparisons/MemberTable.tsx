@@ -1,7 +1,7 @@
 import { Link } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
-import { dayAndTime } from "../../shared/measures";
+import { When } from "../../shared/When";
 import { DataTable } from "../../shared/DataTable";
 import { GroupName } from "./GroupName";
 import type { Result } from "./queries";
@@ -24,8 +24,12 @@ export function MemberTable({ result }: { result: Result }) {
             value: (run) => <GroupName place={run.group}>{result.groups[run.group]?.name}</GroupName>,
           },
           {
-            title: "Run, UTC",
-            value: (run) => <Link to={`/runs/${run.id}`}>{dayAndTime(run.start_utc)}</Link>,
+            title: "Run",
+            value: (run) => (
+              <Link to={`/runs/${run.id}`}>
+                <When of={run} />
+              </Link>
+            ),
           },
           { title: "Setup", wrap: true, value: (run) => run.setup_name },
           { title: "Direction", value: (run) => run.direction || "–" },

@@ -1,5 +1,5 @@
 import { Term } from "../../shared/Term";
-import { toTheSecond } from "../../shared/measures";
+import { When } from "../../shared/When";
 import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
 import type { Details, Result } from "./queries";
@@ -35,7 +35,7 @@ export function Projections({ details, result }: { details: Details; result: Res
       )}
       {unreached.map((row) => (
         <p key={row.run}>
-          The pull of {toTheSecond(row.start_utc)}, lifted before:{" "}
+          The pull of <When of={row} seconds />, lifted before:{" "}
           <Measured value={row.value} u95={row.u95} digits={2} /> s, {row.sentence}.
         </p>
       ))}

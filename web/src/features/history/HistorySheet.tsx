@@ -1,6 +1,6 @@
 import { Button } from "antd";
 
-import { dayAndTime } from "../../shared/measures";
+import { dayAndTime } from "../../shared/dates";
 import { usePreferences } from "../../shared/preferences";
 import { ChangedField } from "./ChangedField";
 import { useHistory, useUndo, type Action } from "./queries";
@@ -19,7 +19,7 @@ export function HistorySheet({ of }: { of: string }) {
         {actions.map((action) => (
           <li key={action.id}>
             <span className="quiet">
-              {dayAndTime(action.done_at)} UTC, {action.person}
+              {dayAndTime(action.done_at)}, {action.person}
             </span>
             : {action.title}
             {action.undone && " (undone)"}{" "}

@@ -2,6 +2,7 @@ import { Alert, Button, Popconfirm, Table } from "antd";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
 import { api, body, type Schemas } from "../../api/client";
+import { dayAndTime } from "../../shared/dates";
 import { useSession } from "../accounts/session";
 
 type Recording = Schemas["Recording"];
@@ -49,7 +50,7 @@ export function Unstored() {
           { title: "Recorder", dataIndex: "name" },
           {
             title: "Began",
-            render: (_, row: Recording) => row.began_at.slice(0, 16).replace("T", " ") + " UTC",
+            render: (_, row: Recording) => dayAndTime(row.began_at),
           },
           { title: "Reason", render: (_, row: Recording) => row.trouble || "being stored" },
           {

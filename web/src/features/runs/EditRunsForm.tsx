@@ -5,7 +5,7 @@ import type { Schemas } from "../../api/client";
 import { DataTable } from "../../shared/DataTable";
 import { EntryForm } from "../../shared/EntryForm";
 import { TextField } from "../../shared/fields";
-import { toTheSecond } from "../../shared/measures";
+import { When } from "../../shared/When";
 import { usePreferences } from "../../shared/preferences";
 import { useSettled } from "../../shared/useSettled";
 import { ChangedField } from "../history/ChangedField";
@@ -72,7 +72,7 @@ function Preview({ effects }: { effects: Schemas["ChangedMany"]["effects"] }) {
         rows={effects.slice(0, SHOWN)}
         rowKey={(effect) => effect.id}
         columns={[
-          { title: "Run", value: (effect) => toTheSecond(effect.start_utc) },
+          { title: "Run", value: (effect) => <When of={effect} seconds /> },
           {
             title: "Change",
             wrap: true,

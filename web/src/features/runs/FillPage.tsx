@@ -110,7 +110,7 @@ function PreviewTable({ runs, rows }: { runs: RunRow[]; rows: Row[] }) {
         rowKey={(run) => run.id}
         columns={[
           {
-            title: "Run, UTC",
+            title: "Run",
             value: (run) => <StartLink run={run} />,
           },
           { title: "Setup", wrap: true, value: (run) => `${run.car_name}, ${run.setup_name}` },

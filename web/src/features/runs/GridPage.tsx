@@ -3,7 +3,6 @@ import { useRef, useState, type ClipboardEvent, type KeyboardEvent } from "react
 import { Link, useSearchParams } from "react-router";
 
 import { DataTable, type Column } from "../../shared/DataTable";
-import { toTheSecond } from "../../shared/measures";
 import { usePreferences } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { StartLink } from "./StartLink";
@@ -69,7 +68,7 @@ function Grid({ runs }: { runs: readonly RunRow[] }) {
         <input
           className={typed[cellKey(row, place)] === undefined ? "grid-cell" : "grid-cell changed"}
           data-cell={cellKey(row, place)}
-          aria-label={`${column.label} of ${toTheSecond(run.start_utc)}`}
+          aria-label={`${column.label} of ${run.start_local}`}
           aria-invalid={wrong.includes(cellKey(row, place))}
           value={textAt(row, place, run, column)}
           onChange={(event) => setTyped({ ...typed, [cellKey(row, place)]: event.target.value })}
@@ -112,7 +111,7 @@ function Grid({ runs }: { runs: readonly RunRow[] }) {
           rowKey={(run) => run.id}
           columns={[
             {
-              title: "Run, UTC",
+              title: "Run",
               value: (run) => <StartLink run={run} />,
             },
             { title: "Kind", value: (run) => run.kind },

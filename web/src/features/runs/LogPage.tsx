@@ -4,7 +4,8 @@ import { useNavigate, useParams } from "react-router";
 
 import { DataTable } from "../../shared/DataTable";
 import { Facts } from "../../shared/Facts";
-import { dayAndTime } from "../../shared/measures";
+import { dayAndTime } from "../../shared/dates";
+import { When } from "../../shared/When";
 import { Failed, Loading } from "../../shared/States";
 import { useDelete } from "../../shared/useDelete";
 import { StartLink } from "./StartLink";
@@ -28,7 +29,7 @@ export function LogPage() {
     <>
       <div className="page-head">
         <h1>{data.name}</h1>
-        <span className="quiet">{data.date_known ? `${dayAndTime(data.start_utc)} UTC` : "no date"}</span>
+        <span className="quiet">{data.date_known ? <When of={data} /> : "no date"}</span>
         <Acts log={data} />
       </div>
       <section className="sheet">
@@ -39,7 +40,7 @@ export function LogPage() {
             ["Fixes", `${data.fixes}, ${data.rate_hz.toFixed(0)} Hz`],
             ["Length", `${(data.duration_s / 60).toFixed(1)} min`],
             ["CAN log", data.can_log?.name ?? "none"],
-            ["Stored, UTC", dayAndTime(data.imported_at)],
+            ["Stored", dayAndTime(data.imported_at)],
             ["By", data.imported_by],
           ]}
         />
@@ -125,7 +126,7 @@ function RunsOf({ log }: { log: Log }) {
           rowKey={(run) => run.id}
           columns={[
             {
-              title: "Start, UTC",
+              title: "Start",
               value: (run) => <StartLink run={run} />,
             },
             { title: "Kind", value: (run) => run.kind },

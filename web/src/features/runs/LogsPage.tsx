@@ -3,7 +3,8 @@ import { useState } from "react";
 import { Link, useSearchParams } from "react-router";
 
 import { DataTable } from "../../shared/DataTable";
-import { dayAndTime } from "../../shared/measures";
+import { dayAndTime } from "../../shared/dates";
+import { When } from "../../shared/When";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { useSettled } from "../../shared/useSettled";
 import { useTitle } from "../../shared/useTitle";
@@ -92,8 +93,8 @@ function Logs() {
                 ),
               },
               {
-                title: "Driven, UTC",
-                value: (log) => (log.date_known ? dayAndTime(log.start_utc) : "no date"),
+                title: "Driven",
+                value: (log) => (log.date_known ? <When of={log} /> : "no date"),
               },
               { title: "Setup", wrap: true, value: (log) => log.setup_names.join(", ") || "–" },
               { title: "Runs", number: true, value: (log) => log.run_ids.length },
@@ -101,7 +102,7 @@ function Logs() {
               { title: "Lines left out", number: true, value: (log) => log.rejected || "–" },
               { title: "CAN", value: (log) => (log.can_log ? "yes" : "–") },
               {
-                title: "Stored, UTC",
+                title: "Stored",
                 value: (log) => `${dayAndTime(log.imported_at)}, ${log.imported_by}`,
               },
             ]}

@@ -11,7 +11,8 @@ import { Conditions } from "./Conditions";
 import { Decision } from "./Decision";
 import { Flags } from "./Flags";
 import { MeasureSheet } from "./MeasureSheet";
-import { dayAndTime } from "../../shared/measures";
+import { toTheMinute } from "../../shared/dates";
+import { When } from "../../shared/When";
 import { PowerChart } from "./PowerChart";
 import { useCurve, useRun, type Run } from "./queries";
 import { RunAnswer } from "./RunAnswer";
@@ -25,7 +26,7 @@ import { KINDS } from "./columns";
 export function RunSheet({ beside }: { beside: (run: Run) => ReactNode }) {
   const id = Number(useParams().id);
   const { data: run, error, isPending, refetch } = useRun(id);
-  useTitle(run && `Run of ${run.start_utc.slice(0, 16).replace("T", " ")} UTC`);
+  useTitle(run && `Run of ${toTheMinute(run.start_local)}`);
   const { family } = usePreferences();
   if (isPending) return <Loading what="the run" />;
   if (error) return <Failed error={error} retry={() => void refetch()} />;
@@ -36,7 +37,7 @@ export function RunSheet({ beside }: { beside: (run: Run) => ReactNode }) {
           {run.car_name} · {run.setup_name}
         </h1>
         <span className="quiet">
-          {KINDS[run.kind]} · {dayAndTime(run.start_utc)} UTC
+          {KINDS[run.kind]} · <When of={run} />
           {run.course_name && ` · ${run.course_name}${run.direction ? `, ${run.direction}` : ""}`}
         </span>
         <span className="push acts no-print">

@@ -80,8 +80,7 @@ export function RunTable({ page, query, change, shownColumns, picked, setPicked 
         rowSelection={{
           selectedRowKeys: picked,
           onChange: (keys) => setPicked(keys.map(Number)),
-          getCheckboxProps: (run) =>
-            ({ "aria-label": `Pick the run of ${run.start_utc.slice(0, 16)}` }) as object,
+          getCheckboxProps: (run) => ({ "aria-label": `Pick the run of ${run.start_local}` }) as object,
         }}
         pagination={{
           total: page.count,

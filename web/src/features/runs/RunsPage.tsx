@@ -8,6 +8,7 @@ import { Failed, Loading, Nothing } from "../../shared/States";
 import { useSession } from "../accounts/session";
 import { EditRuns } from "./EditRuns";
 import { useRunIds, useRuns, type RunQuery } from "./queries";
+import { FilterButton, FilterChips } from "./RunFilters";
 import { ColumnChoice, RunTable, useColumns } from "./RunTable";
 
 /** The filters of the table live in the address, so that a link shows the same runs. */
@@ -52,6 +53,7 @@ export function RunsPage({
         <span className="push row">
           {!empty && <Link to="/logs">Logs</Link>}
           {person?.may_write && !empty && <Link to="/runs/fill">Add missing conditions</Link>}
+          {!empty && <FilterButton query={query} change={change} />}
           <ColumnChoice columns={columns} />
           {person?.may_write && (
             <Button type="primary" onClick={() => void navigate("/import")}>
@@ -60,6 +62,7 @@ export function RunsPage({
           )}
         </span>
       </div>
+      <FilterChips query={query} change={change} />
       {runs.isPending && <Loading what="the runs" />}
       {runs.error && <Failed error={runs.error} retry={() => void runs.refetch()} />}
       {empty && (

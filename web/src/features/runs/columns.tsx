@@ -2,7 +2,8 @@ import { Tag, Tooltip } from "antd";
 import type { ReactNode } from "react";
 
 import { fixed, shown, withUnit, type Family } from "../../shared/units";
-import { dayAndTime, headline } from "../../shared/measures";
+import { When } from "../../shared/When";
+import { headline } from "../../shared/measures";
 import type { RunRow } from "./queries";
 
 export interface Column {
@@ -19,7 +20,7 @@ export function columnsFor(family: Family): Column[] {
   const from_rest = headline("standing", family);
   const stop = headline("stop", family);
   return [
-    { key: "start", title: "Start, UTC", sort: "start_utc", cell: (run) => dayAndTime(run.start_utc) },
+    { key: "start", title: "Start", sort: "start_utc", cell: (run) => <When of={run} /> },
     { key: "car", title: "Car", sort: "setup__car__name", cell: (run) => run.car_name },
     { key: "setup_name", title: "Setup", sort: "setup__name", cell: (run) => run.setup_name },
     {

@@ -10,7 +10,7 @@ function measured(name: string, clock: string, time_s: number, speeds: object = 
 const RUN = {
   car_name: "Vireo",
   setup_name: "7.2",
-  start_utc: "2026-05-09T09:00:00Z",
+  start_local: "2026-05-09 10:00:00 BST",
   course_name: "Brackmoor",
   charge_before_percent: 92,
   battery_temp_before_c: 40,

@@ -1,5 +1,6 @@
 import { fixed, shown, unitOf, withUnit, type Family } from "../../shared/units";
-import { dayAndTime, headline } from "../../shared/measures";
+import { toTheMinute } from "../../shared/dates";
+import { headline } from "../../shared/measures";
 import type { Run } from "./queries";
 
 const LINES = ["60 ft", "330 ft", "1/8 mile", "1000 ft", "1/4 mile"];
@@ -47,7 +48,7 @@ export function slipOf(run: Run, densityAltitude_m: number | null, family: Famil
   const standing = headline("standing", family);
   return {
     title: `${run.car_name}, ${run.setup_name}`,
-    driven: `${dayAndTime(run.start_utc)} UTC${run.course_name ? `, ${run.course_name}` : ""}`,
+    driven: `${toTheMinute(run.start_local)}${run.course_name ? `, ${run.course_name}` : ""}`,
     unit: unit.name,
     lines: LINES.flatMap(line),
     speeds: [

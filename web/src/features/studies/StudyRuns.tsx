@@ -4,7 +4,7 @@ import { Link } from "react-router";
 
 import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
-import { dayAndTime } from "../../shared/measures";
+import { When } from "../../shared/When";
 import { usePreferences } from "../../shared/preferences";
 import { digitsFor, unitOf } from "../../shared/units";
 
@@ -65,8 +65,12 @@ export function StudyRuns({ result, names, distance, leaveOut, takeIn }: Props) 
         rowClass={(run) => (run.dropped ? "dropped" : "")}
         columns={[
           {
-            title: "Run, UTC",
-            value: (run) => <Link to={`/runs/${run.id}`}>{dayAndTime(run.start_utc)}</Link>,
+            title: "Run",
+            value: (run) => (
+              <Link to={`/runs/${run.id}`}>
+                <When of={run} />
+              </Link>
+            ),
           },
           names.length > 1 && { title: "Series", value: (run) => names[run.series] },
           { title: "Setup", wrap: true, value: (run) => run.setup_name },
