@@ -9,12 +9,12 @@ from pathlib import Path
 from django.utils import timezone
 from playwright.sync_api import Locator, expect
 
-from cars.models import Car
+from cars.models import Car, Setup
 from comparisons.models import Comparison
 from driving import BrowserTest, violations
 from plans.models import Plan
-from runs.models import Run
-from runs.tests.factories import CourseFactory, RunFactory, SetupFactory, UserFactory
+from runs.models import Measured, Run
+from runs.tests.factories import CourseFactory, LogFactory, RunFactory, SetupFactory, UserFactory
 from two_folders import by_command, write_logs
 
 MOST_CLICKS, MOST_FIELDS = 10, 4
@@ -100,25 +100,39 @@ class QuickCompareTest(BrowserTest):
 
 
 class GroupsTest(BrowserTest):
-    """Of many runs: all that a filter leaves, and some by hand with shift."""
+    """Of ten thousand runs: all that a filter leaves, and some by hand with shift."""
+
+    def drive(self, setup: Setup, count: int, second_s: float, drive_mode: str) -> None:
+        """Runs of a setup, all in one log, whose times repeat every five."""
+        last = Run.objects.order_by("start_s").values_list("start_s", flat=True).last() or 0.0
+        built = [RunFactory.build(setup=setup, log=self.log, drive_mode=drive_mode, sixty_s=None) for _ in range(count)]
+        for place, run in enumerate(built, 1):
+            run.start_s = last + place
+        Run.objects.bulk_create(built, batch_size=1000)
+        runs = Run.objects.filter(start_s__gt=last).values_list("pk", flat=True)
+        Measured.objects.bulk_create(
+            Measured(run_id=pk, name="0-60 mph", clock="rollout", time_s=second_s + 0.01 * (pk % 5), time_u95_s=0.01)
+            for pk in runs
+        )
 
     def test_groups_are_chosen_by_filter_and_by_hand(self):
         page = self.page
         UserFactory(username="tester")
         old = SetupFactory(car__name="Vireo", name="7.1")
         new = SetupFactory(car=old.car, name="7.2")
-        for place in range(60):
-            RunFactory(setup=old, sixty_s=4.0 + 0.01 * (place % 5), drive_mode="Sport")
-        for place in range(60):
-            RunFactory(setup=new, sixty_s=3.8 + 0.01 * (place % 5), drive_mode="Sport" if place % 2 else "Eco")
+        self.log = LogFactory()
+        self.drive(old, 6000, 4.0, "Sport")
+        self.drive(new, 3970, 3.8, "Sport")
+        self.drive(new, 30, 3.8, "Eco")
         self.come_in(page, "tester")
         page.goto("/compare/new")
-        expect(page.get_by_text("120 of 120 runs", exact=True)).to_be_visible()
-        self.choose(page, "Only setup", "Vireo: 7.1 (60)")
-        page.get_by_role("button", name="Add 60 to before").click()
-        self.choose(page, "Only setup", "Vireo: 7.2 (60)")
+        expect(page.get_by_text("10000 of 10000 runs; a group takes the latest 500", exact=True)).to_be_visible()
+        self.choose(page, "Only setup", "Vireo: 7.1 (6000)")
+        expect(page.get_by_text("6000 of 10000 runs; a group takes the latest 500", exact=True)).to_be_visible()
+        page.get_by_role("button", name="Add 500 to before").click()
+        self.choose(page, "Only setup", "Vireo: 7.2 (4000)")
         self.choose(page, "Only drive mode", "Eco (30)")
-        expect(page.get_by_text("30 of 120 runs", exact=True)).to_be_visible()
+        expect(page.get_by_text("30 of 10000 runs", exact=True)).to_be_visible()
         rows = page.get_by_role("checkbox", name="Pick the run of")
         expect(rows).to_have_count(30)
         rows.nth(1).check()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from datetime import datetime
+from datetime import date, datetime
 
 from django.conf import settings
 from django.db import models
@@ -66,7 +66,12 @@ class TestDay(models.Model):
         constraints = [models.UniqueConstraint(fields=["plan", "part"], name="day_part_once_a_plan")]
 
     def __str__(self) -> str:
-        return f"{self.plan}, {self.local(self.first_run_at):%Y-%m-%d}"
+        return f"{self.plan}, {self.local_day:%Y-%m-%d}"
+
+    @property
+    def local_day(self) -> date:
+        """Which day it is at its course."""
+        return self.local(self.first_run_at).date()
 
     def local(self, instant: datetime) -> datetime:
         """An instant of the day by the clock at its course."""

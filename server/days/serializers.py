@@ -102,6 +102,7 @@ class RemedySerializer(serializers.Serializer[Any]):
     """A change that meets the plan, and what of the day to set for it; null where it is no field of the day."""
 
     sentence = serializers.CharField()
+    parts = serializers.ListField(child=serializers.CharField())
     changes = RemedyChangesSerializer(allow_null=True)
 
 
@@ -138,10 +139,11 @@ class DayListSerializer(serializers.ModelSerializer[TestDay]):
     question = serializers.CharField(source="plan.question", read_only=True)
     course_name = serializers.CharField(source="plan.course.name", read_only=True)
     car_name = serializers.CharField(source="plan.car.name", read_only=True)
+    local_day = serializers.DateField(read_only=True)
 
     class Meta:
         model = TestDay
-        fields = ("id", "plan", "question", "car_name", "course_name", "part", "first_run_at", "state")
+        fields = ("id", "plan", "question", "car_name", "course_name", "part", "first_run_at", "local_day", "state")
 
 
 class DaySerializer(RevisedSerializer[TestDay]):
@@ -200,7 +202,14 @@ class DaySerializer(RevisedSerializer[TestDay]):
             "met": made.met,
             "chance": made.chance,
             "shortfalls": [wording.shortfall(each) for each in made.shortfalls],
-            "remedies": [{"sentence": wording.remedy(each), "changes": changes_for(each)} for each in made.remedies],
+            "remedies": [
+                {
+                    "sentence": wording.remedy(each),
+                    "parts": [wording.change(part) for part in each],
+                    "changes": changes_for(each),
+                }
+                for each in made.remedies
+            ],
             "cautions": [wording.caution(each) for each in made.cautions],
             **{name: _ranged(getattr(made, name)) for name in ("battery_temp_c", "charge_percent", "open_min")},
             "learned_from": wording.rests_on(made),

@@ -126,6 +126,7 @@ class DayRowSerializer(serializers.Serializer[Any]):
     id = serializers.IntegerField(read_only=True)
     part = serializers.IntegerField(read_only=True)
     first_run_at = serializers.DateTimeField(read_only=True)
+    local_day = serializers.DateField(read_only=True)
     state = serializers.CharField(read_only=True)
 
 

@@ -58,15 +58,15 @@ def pace(count: int) -> Iterator[Pace]:
     yield from _paces(client, groups)
 
 
-def fill(count: int, person: User, cars: int = 1) -> list[list[int]]:
+def fill(count: int, person: User, cars: int = 1, others: int = OTHER_CARS) -> list[list[int]]:
     """A number of runs on six setups over sixty days; gives the runs of two setups that have traces.
 
-    The setups are those of one car, or of as many cars, each with six.
+    The setups are those of one car, or of as many cars, each with six; `others` are cars without a run.
     """
     driven = [Car.objects.create(name=f"Pace {n}" if n else "Pace", test_mass_kg=1900) for n in range(cars)]
     setups = [Setup.objects.create(car=car, name=f"setup {n}", since="2026-01-01") for car in driven for n in range(6)]
-    others = Car.objects.bulk_create(Car(name=f"Other {n}", test_mass_kg=1900) for n in range(OTHER_CARS))
-    Setup.objects.bulk_create(Setup(car=other, name="as it is", since="2026-01-01") for other in others)
+    unused = Car.objects.bulk_create(Car(name=f"Other {n}", test_mass_kg=1900) for n in range(others))
+    Setup.objects.bulk_create(Setup(car=other, name="as it is", since="2026-01-01") for other in unused)
     for seed in range(TEMPLATES):
         data = write_log(simulate(Scenario("", clean_run()), seed).trace, "nmea")
         import_log(f"{seed}.nmea", data, setups[0], person, {"charge_before_percent": 95, "battery_temp_before_c": 44})

@@ -19,11 +19,7 @@ from trials.pages import pages
 from trials.served import Web
 
 CARS = 20
-PEOPLE, EACH, THINKS_S = (
-    20,
-    25,
-    3.0,
-)  # people at once, what each asks, and how long each looks at an answer, in the mean
+PEOPLE, EACH, THINKS_S = 20, 25, 3.0  # at once; what each asks; how long each looks at an answer, in the mean
 WORKERS = 2
 LIST_S, COMPARISON_S, LARGE_S = 0.060, 0.150, 0.600
 AT_ONCE = 3.0  # times as long as one alone may wait
@@ -33,7 +29,7 @@ REPEATS = 40
 def usable(count: int) -> Iterator[Pace]:
     """Fill an empty database with runs of twenty cars, and time pages, then requests, alone and with many people."""
     person = User.objects.create_user("pace", password=None, role=Role.TESTER)
-    groups = fill(count, person, CARS)
+    groups = fill(count, person, CARS, others=0)
     comparison = Comparison.objects.create(title="Pace", measure="0-60 mph", clock="rollout", created_by=person)
     for position, runs in enumerate(groups):
         named = ComparedGroup.objects.create(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from coombe_core.planning.budget import DrivingDown
 from coombe_core.planning.order import Confounding
-from coombe_core.wording.quantities import both_units
+from coombe_core.wording.quantities import both_units, duration
 
 
 def confounding_sentence(found: Confounding) -> str:
@@ -31,9 +31,8 @@ def _confounding(found: Confounding) -> str:
 
 def driving_down_sentence(between: DrivingDown, launches: int) -> str:
     """Say what comes between the launches of a sweep, and how long all of it takes."""
-    hours = between.minutes * (launches - 1) / 60.0
     return (
         f"{launches} launches. From one to the next drive {between.points:.0f} points of charge down: "
         f"{between.energy_kwh:.0f} kWh, about {both_units(between.distance_m / 1000.0, 'km', 0)}, "
-        f"{between.minutes:.0f} min on open roads (usual use assumed); {hours:.1f} h in all."
+        f"{duration(between.minutes)} on open roads (usual use assumed); {duration(between.minutes * (launches - 1))} in all."
     )

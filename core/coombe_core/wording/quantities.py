@@ -97,3 +97,13 @@ def listed(words: Sequence[str]) -> str:
     ('charge', 'charge and wind', 'charge, wind and slope')
     """
     return " and ".join(filter(None, [", ".join(words[:-1]), *words[-1:]]))
+
+
+def duration(minutes: float) -> str:
+    """A time as people say it.
+
+    >>> duration(45), duration(120), duration(284.6)
+    ('45 min', '2 h', '4 h 45 min')
+    """
+    hours, rest = divmod(round(minutes), 60)
+    return " ".join([f"{hours} h"] * (hours > 0) + [f"{rest} min"] * (rest > 0 or hours == 0))

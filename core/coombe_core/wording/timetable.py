@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from coombe_core.planning.day import Caution, Remedy, Shortfall, Step, Timetable
-from coombe_core.wording.quantities import temperature
+from coombe_core.wording.quantities import duration, temperature
 from coombe_core.wording.sources import learned_source
 
 
@@ -34,7 +34,7 @@ def shortfall(missed: Shortfall) -> str:
         case "charge":
             return f"Charge at {at} will be {missed.value:.0f} %; the window begins at {missed.limit:g} %."
         case "open":
-            return f"The window stays open for {missed.value:.0f} min; the runs take {missed.limit:.0f} min."
+            return f"The window stays open for {duration(missed.value)}; the runs take {duration(missed.limit)}."
         case "too cold":
             limit = temperature(missed.limit)
             return f"The battery will be at {temperature(missed.value)} at {at}; the window begins at {limit}."
@@ -48,19 +48,20 @@ def shortfall(missed: Shortfall) -> str:
 
 def remedy(changes: Sequence[Remedy]) -> str:
     """Say what to change so that the plan is met."""
-    first, *others = map(_change, changes)
+    first, *others = map(change, changes)
     return "; and ".join([first, *(other[0].lower() + other[1:] for other in others)]) + "."
 
 
-def _change(change: Remedy) -> str:
-    minutes = f"{change.minutes:.0f} min"
-    match change.what:
+def change(asked: Remedy) -> str:
+    """One change of a remedy, as a sentence without its end."""
+    minutes = duration(asked.minutes)
+    match asked.what:
         case "later first run":
-            return f"First run at {_clock(change.at)}, {minutes} later"
+            return f"First run at {_clock(asked.at)}, {minutes} later"
         case "earlier start":
-            return f"Charging and heating from {_clock(change.at)}, {minutes} earlier"
+            return f"Charging and heating from {_clock(asked.at)}, {minutes} earlier"
         case "charger at the course":
-            return f"A charger of {change.power_kw:g} kW at the course, heating up to the first run"
+            return f"A charger of {asked.power_kw:g} kW at the course, heating up to the first run"
         case "first runs only":
             return f"Only the runs of the first {minutes}, then warm the battery again"
         case "fewer runs":

@@ -26,7 +26,9 @@ class RunTest(TestCase):
 class CourseTimeTest(RunTest):
     def test_a_run_shows_the_clock_at_its_course_and_is_of_its_day(self):
         chicago = CourseFactory(time_zone="America/Chicago")
-        late = RunFactory(start_utc=datetime(2026, 5, 10, 2, 30, 5, tzinfo=UTC), course=chicago, setup=self.driven.setup)
+        late = RunFactory(
+            start_utc=datetime(2026, 5, 10, 2, 30, 5, tzinfo=UTC), course=chicago, setup=self.driven.setup
+        )
         row = self.client.get(reverse("run-list"), {"ids": late.pk}).json()["results"][0]
         self.assertEqual((row["start_local"], str(late)), ("2026-05-09 21:30:05 CDT", "standing 2026-05-09 21:30:05"))
         days = {name: self.of(**{name: "2026-05-10"}) for name in ("day", "from_day", "to_day")}

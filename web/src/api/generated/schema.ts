@@ -2895,6 +2895,8 @@ export interface components {
             part: number;
             /** Format: date-time */
             first_run_at: string;
+            /** Format: date */
+            readonly local_day: string;
             state?: components["schemas"]["DayState"];
         };
         /** @description A day with its order, checklist, timetable and budget. */
@@ -2935,6 +2937,8 @@ export interface components {
             readonly part: number;
             /** Format: date-time */
             readonly first_run_at: string;
+            /** Format: date */
+            readonly local_day: string;
             readonly state: string;
         };
         /**
@@ -5237,6 +5241,7 @@ export interface components {
         /** @description A change that meets the plan, and what of the day to set for it; null where it is no field of the day. */
         Remedy: {
             sentence: string;
+            parts: string[];
             changes: components["schemas"]["RemedyChanges"] | null;
         };
         /** @description Fields of a day with the values that a remedy gives them. */

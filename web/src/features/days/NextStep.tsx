@@ -1,6 +1,7 @@
 import { Alert, Button } from "antd";
 import { useEffect, useState } from "react";
 
+import { together } from "./remedies";
 import { useChangeDay, useDayActions, type Day } from "./queries";
 
 /** The next thing to do and how long until then; where the day can't be met, that and why, first. */
@@ -102,14 +103,25 @@ function NotMet({ day, mayWrite }: { day: Day; mayWrite: boolean }) {
       </h3>
       {remedies.length === 0 && <p>Move the day.</p>}
       <ul className="remedies">
-        {remedies.map(({ sentence, changes }) => (
-          <li key={sentence}>
-            {sentence}{" "}
-            {changes && mayWrite && (
-              <Button size="small" loading={save.isPending} onClick={() => save.mutate(changes)}>
-                Do this
-              </Button>
-            )}
+        {together(remedies).map(({ shared, each }) => (
+          <li key={each[0]?.sentence}>
+            {shared && `${shared}, and either`}
+            {each.map(({ sentence, rest, changes }, place) => (
+              <div key={sentence} className={shared ? "either" : ""}>
+                {place > 0 && "or "}
+                {rest}{" "}
+                {changes && mayWrite && (
+                  <Button
+                    size="small"
+                    aria-label={`Do this: ${sentence}`}
+                    loading={save.isPending}
+                    onClick={() => save.mutate(changes)}
+                  >
+                    Do this
+                  </Button>
+                )}
+              </div>
+            ))}
           </li>
         ))}
       </ul>

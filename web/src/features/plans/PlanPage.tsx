@@ -100,7 +100,7 @@ function Days({ plan }: { plan: Plan }) {
       {plan.days.map((day) => (
         <p key={day.id}>
           <Link to={`/days/${day.id}`}>
-            Day {day.part + 1}, {day.first_run_at.slice(0, 10)}
+            Day {day.part + 1}, {day.local_day}
           </Link>
           , {day.state}
         </p>

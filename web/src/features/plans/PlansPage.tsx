@@ -64,7 +64,7 @@ const COLUMNS: Column<Schemas["PlanRow"]>[] = [
         ? "none planned"
         : plan.days.map((day) => (
             <div key={day.id}>
-              <Link to={`/days/${day.id}`}>{day.first_run_at.slice(0, 10)}</Link>, {day.state}
+              <Link to={`/days/${day.id}`}>{day.local_day}</Link>, {day.state}
             </div>
           )),
   },

@@ -48,7 +48,7 @@ export function RecorderForm({ recorder, done }: { recorder?: Recorder; done: ()
           clearable
           options={days.data?.map((day) => ({
             value: day.id,
-            label: `${day.first_run_at.slice(0, 10)}, ${day.question}`,
+            label: `${day.local_day}, ${day.question}`,
           }))}
         />
         <ChoiceField name="course" label="Course and direction" clearable options={courses} />

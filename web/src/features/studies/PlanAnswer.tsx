@@ -30,7 +30,7 @@ function pathOf(plan: Plan): string | null {
       : { clock };
     return comparePath({ measure, quantity: "time", ...asked, groups });
   }
-  const days = plan.days.map((day) => day.first_run_at.slice(0, 10)).sort();
+  const days = plan.days.map((day) => day.local_day).sort();
   const of = { from_day: days[0] ?? null, to_day: days.at(-1) ?? null };
   const series = plan.groups.map(({ name, setup, car }) => ({
     name,
