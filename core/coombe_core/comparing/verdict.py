@@ -226,7 +226,7 @@ def weigh(
     more = None
     if layout.kind == "days":
         more = difference(value, [*made.with_one_more_day(layout), *parts[len(made.parts) :]])
-    return Weighed(values, layout, made, difference(value, parts), *under, more)
+    return Weighed(values, layout, made, difference(value, parts), *under, one_more_day=more)
 
 
 def _under(share: float, value: float, parts: Sequence[Part], made: Contrast) -> Difference:
