@@ -222,11 +222,11 @@ def weigh(
     common_u95 = math.hypot(ramps_u95(groups), receivers.more.u95 if receivers else 0.0)
     parts = [*made.parts, shared_part(common_u95), *(adjustment.parts(made) if adjustment else ())]
     value = made.of(values)
-    under = [_under(share, value, parts, made) if made.day_assumed else None for share in (0.5, 2.0)]
+    half, twice = [_under(share, value, parts, made) if made.day_assumed else None for share in (0.5, 2.0)]
     more = None
     if layout.kind == "days":
         more = difference(value, [*made.with_one_more_day(layout), *parts[len(made.parts) :]])
-    return Weighed(values, layout, made, difference(value, parts), *under, one_more_day=more)
+    return Weighed(values, layout, made, difference(value, parts), half, twice, more)
 
 
 def _under(share: float, value: float, parts: Sequence[Part], made: Contrast) -> Difference:

@@ -258,9 +258,8 @@ def _one_more_day(found: Comparison) -> list[str]:
     now, then = (f"± {_half(each):.{_digits(each)}f}" for each in (weighed.difference, weighed.one_more_day))
     if now == then:
         return []
-    return [
-        f"One more day of each group, with as many runs, would probably bring {now} {found.unit} to {then} {found.unit}."
-    ]
+    bring = f"{now} {found.unit} to {then} {found.unit}"
+    return [f"One more day of each group, with as many runs, would probably bring {bring}."]
 
 
 def _all_days(group: Group) -> bool:

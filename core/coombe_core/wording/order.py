@@ -31,8 +31,9 @@ def _confounding(found: Confounding) -> str:
 
 def driving_down_sentence(between: DrivingDown, launches: int) -> str:
     """Say what comes between the launches of a sweep, and how long all of it takes."""
+    in_all = duration(between.minutes * (launches - 1))
     return (
         f"{launches} launches. From one to the next drive {between.points:.0f} points of charge down: "
         f"{between.energy_kwh:.0f} kWh, about {both_units(between.distance_m / 1000.0, 'km', 0)}, "
-        f"{duration(between.minutes)} on open roads (usual use assumed); {duration(between.minutes * (launches - 1))} in all."
+        f"{duration(between.minutes)} on open roads (usual use assumed); {in_all} in all."
     )
