@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any, cast
 
-from django.db.models import Count, Prefetch, QuerySet
+from django.db.models import Count, OuterRef, Prefetch, QuerySet, Subquery
+from django.db.models.functions import Coalesce
 from django.shortcuts import get_object_or_404
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, viewsets
@@ -30,7 +31,9 @@ NOT_COMPARED = {"id", "car", "name", "since", "change", "change_note", "confirme
 
 def counted_setups() -> QuerySet[Setup]:
     """Setups with the number of their runs."""
-    return Setup.objects.annotate(run_count=Count("runs")).order_by("car", "since", "id")
+    runs = Setup._meta.get_field("runs").related_model._base_manager.filter(setup=OuterRef("pk")).order_by()
+    counted = Subquery(runs.values("setup").annotate(count=Count("pk")).values("count"))
+    return Setup.objects.annotate(run_count=Coalesce(counted, 0)).order_by("car", "since", "id")
 
 
 class CarViewSet(KeepsHistory[Car], viewsets.ModelViewSet[Car]):

@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
-from comparisons.gathering import Gathered, Question, StoredRun
+from comparisons.gathering import Gathered, Question
+from comparisons.loading import StoredRun
 from coombe_core.comparing.comparison import Comparison, Group
 from coombe_core.comparing.statistics.interval import Difference
 from coombe_core.comparing.value import Against, against_claim, against_claimed_gain, price_per_tenth

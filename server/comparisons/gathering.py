@@ -2,43 +2,26 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 from itertools import takewhile
-from typing import Any, cast
+from typing import Any
 
-import numpy as np
-from django.db.models import Prefetch
-
+from comparisons.loading import PEAK, StoredRun, load
 from coombe_core.comparing.comparison import Group, Quantity
 from coombe_core.comparing.factors import ADJUSTABLE
 from coombe_core.comparing.groups import group_of_runs, shared_quantity, value_of
 from coombe_core.comparing.state import State
-from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
+from coombe_core.fitting.ramp_pool import RampPool
 from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.timing.clocks import Clock
-from coombe_core.timing.measures import DISTANCES_M, Measure, parse_measure
-from coombe_core.timing.results import Measured
-from coombe_core.timing.splits import Split
-from coombe_core.uncertainty import Value
-from coombe_core.units import KMH_MPS, MPH_MPS
+from coombe_core.timing.measures import Measure, parse_measure
 from runs import intervals
-from runs.models import Measured as MeasuredRow
-from runs.models import Run
-from runs.models import Split as SplitRow
-from runs.models import value_of as value
 from runs.passes import Seen, seen_twice
 from runs.peaks import peaks_kw
-from runs.states import states_of
 
 LIFTED = ("aborted", "lifted_early")
-PEAK = "peak_power_kw"  # what stands for the field of a measure where peak power is compared
-SPLIT_COLUMNS = (
-    *("speed", "first_movement_s", "first_movement_u95_s", "rollout_s", "rollout_u95_s"),
-    *("distance_m", "distance_u95_m"),
-)
 
 
 @dataclass(frozen=True)
@@ -79,32 +62,6 @@ class Question:
 
 
 @dataclass(frozen=True)
-class StoredRun:
-    """A run from the database as the core's comparison takes it; `same_as` is the run of its pass that counts."""
-
-    run: Run
-    state: State
-    measures: list[Measured]
-    splits: list[Split]
-    same_as: int | None = None
-    peak_kw: float | None = None
-
-    def value(self, measure: Measure, clock: Clock, field: str) -> Value | None:
-        """A field of its measure; of the peak power, whose error nobody knows, without one."""
-        if field != PEAK:
-            return value_of(self, measure, clock, field)
-        return None if self.peak_kw is None else Value(self.peak_kw, 0.0)
-
-    @property
-    def launch_ramps(self) -> LaunchRamps | None:
-        """What the run says of the torque ramp; None of a run timed by a core that knew other ramps, or none."""
-        ramps = self.run.launch_ramps
-        if not ramps or len(ramps["weights"]) != LAUNCH_RAMPS.prior.size:
-            return None
-        return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s")))
-
-
-@dataclass(frozen=True)
 class Gathered:
     """The stored runs of each group, those of them that count, and the field of Measured that is compared."""
 
@@ -119,13 +76,8 @@ def gather(question: Question) -> Gathered:
     """Load the groups. Raises ValueError with a sentence where the quantity does not fit."""
     measure, clock = question.measure, question.clock
     intervals.have([pk for group in question.groups for pk in group.runs], measure)
-    runs = _load(question)
-    states = states_of(Run.objects.filter(pk__in=runs))
-    splits = _splits(question, runs)
-    stored = [
-        [_stored(runs[pk], states[pk], splits.get(pk, [])) for pk in group.runs if pk in runs and pk in states]
-        for group in question.groups
-    ]
+    runs = load({pk for group in question.groups for pk in group.runs}, measure, clock, question.quantity)
+    stored = [[runs[pk] for pk in group.runs if pk in runs] for group in question.groups]
     twice = seen_twice(_seen(row, measure, clock) for rows in stored for row in rows)
     stored = [[replace(row, same_as=twice.get(row.run.pk)) for row in rows] for rows in stored]
     counting = [[row for row in rows if not barred(row, measure, clock)] for rows in stored]
@@ -133,7 +85,7 @@ def gather(question: Question) -> Gathered:
         return _by_power(question, stored)
     name = shared_quantity(question.quantity, [row for rows in counting for row in rows], measure, clock)
     counting = [[row for row in rows if value_of(row, measure, clock, name)] for rows in counting]
-    pool = _one_pool([row for rows in counting for row in rows])
+    pool = _one_pool([row for rows in counting for row in rows]) if clock == "first_movement" else None
     groups = [_group(asked, rows, question, name, pool) for asked, rows in zip(question.groups, counting, strict=True)]
     return Gathered(question, stored, counting, name, groups)
 
@@ -159,43 +111,10 @@ def _by_power(question: Question, stored: list[list[StoredRun]]) -> Gathered:
     return Gathered(question, stored, counting, PEAK, groups)
 
 
-def _load(question: Question) -> dict[int, Run]:
-    """The runs with the rows that the measure needs."""
-    measure = question.measure
-    names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
-    rows = Prefetch("measured", MeasuredRow.objects.filter(name__in=names, clock=question.clock), "compared_rows")
-    # Fetched apart, not joined: many runs share few setups and logs.
-    runs = Run.objects.defer("rests_on").prefetch_related(rows, "flags", "setup__car", "log", "course")
-    return {run.pk: run for run in runs.filter(pk__in={pk for group in question.groups for pk in group.runs})}
-
-
-def _splits(question: Question, runs: Iterable[int]) -> dict[int, list[Split]]:
-    """The split tables of runs in the unit that the measure's bands are in; a stop has none."""
-    if question.measure.basis == "stop" or question.quantity != "time":
-        return {}
-    measure = question.measure
-    unit, unit_mps = ("mph", MPH_MPS) if measure.name.endswith("mph") else ("km/h", KMH_MPS)
-    found: dict[int, list[Split]] = defaultdict(list)
-    rows = SplitRow.objects.filter(run__in=runs, unit=unit).order_by()
-    if measure.basis == "speed":  # what lies outside is never looked at
-        rows = rows.filter(speed__range=(measure.from_mps / unit_mps - 0.5, measure.to_mps / unit_mps + 0.5))
-    for run, *row in rows.values_list("run_id", *SPLIT_COLUMNS):
-        speed, first, first_u95, rollout, rollout_u95, way, distance_u95 = row
-        found[run].append(
-            Split(speed, unit, Value(first, first_u95), value(rollout, rollout_u95), Value(way, distance_u95))
-        )
-    return found
-
-
-def _stored(run: Run, state: State, splits: list[Split]) -> StoredRun:
-    rows = cast(list[MeasuredRow], run.compared_rows)  # type: ignore[attr-defined]
-    return StoredRun(run, state, [row.to_core() for row in rows], splits)
-
-
 def _seen(row: StoredRun, measure: Measure, clock: Clock) -> Seen:
     run, time = row.run, value_of(row, measure, clock, "time_s")
     facts = (
-        *(run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, run.log.rate_hz),
+        *(run.pk, run.setup.car_id, run.kind, run.log_id, run.start_utc, row.rate_hz),
         *(run.receiver, run.setup.receiver_used),
     )
     return Seen(*facts, time.value, time.u95) if time else Seen(*facts)
@@ -235,7 +154,7 @@ def barred(row: StoredRun, measure: Measure, clock: Clock) -> str:
     A pull that was lifted counts for what it reached before.
     """
     run = row.run
-    if not run.log.date_known:
+    if not row.date_known:
         return "its log has no date; say on which day it was driven"
     if row.same_as is not None:
         return f"the same pass as run {row.same_as}, seen by another receiver; it counts once"
@@ -243,15 +162,14 @@ def barred(row: StoredRun, measure: Measure, clock: Clock) -> str:
         return f"void: {run.void_reason}"
     if not run.complete and not _reached_before_lift(row, measure, clock):
         return f"did not reach {measure.name} at full power"
-    if not run.decided and any(flag.severity == "void" for flag in run.flags.all()):
+    if not run.decided and any(flag.severity == "void" for flag in row.flags):
         return "a flag proposes to void it; keep or void it first"
-    if flag := run.excluded_by(measure):
-        return f"{flag.code.replace('_', ' ')}: keep the run to admit it"
-    return ""
+    excluding = None if run.decided or not measure.from_rest else next((f for f in row.flags if f.excludes), None)
+    return f"{excluding.code.replace('_', ' ')}: keep the run to admit it" if excluding else ""
 
 
 def _reached_before_lift(row: StoredRun, measure: Measure, clock: Clock) -> bool:
-    lifts = [flag.since_s for flag in row.run.flags.all() if flag.code in LIFTED and flag.since_s is not None]
+    lifts = [flag.since_s for flag in row.flags if flag.code in LIFTED and flag.since_s is not None]
     time = value_of(row, measure, clock, "time_s")
     if not lifts or time is None or not measure.from_rest:
         return False

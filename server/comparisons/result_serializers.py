@@ -7,7 +7,7 @@ from typing import Any, get_args
 from rest_framework import serializers
 
 from comparisons.models import QuantityName
-from config.fields import LocalTimeField
+from config.fields import LocalTimeField, RowSerializer
 from coombe_core.comparing.comparison import Verdict
 from runs.models import ClockName
 
@@ -157,7 +157,7 @@ class PairSerializer(serializers.Serializer[Any]):
     claimed_gain = AgainstSerializer(allow_null=True)
 
 
-class MemberSerializer(serializers.Serializer[Any]):
+class MemberSerializer(RowSerializer):
     """A run in a group with its value, or why it dropped out."""
 
     id = serializers.IntegerField()

@@ -6,7 +6,9 @@ from dataclasses import asdict
 from typing import Any
 
 from comparisons import costs
-from comparisons.gathering import PEAK, Gathered, Question, StoredRun, barred, gather
+from comparisons.gathering import Gathered, Question, barred, gather
+from comparisons.loading import PEAK, StoredRun
+from config.fields import shown_local
 from coombe_core.cli.comparison_output import comparison_json
 from coombe_core.comparing.comparison import Asked, Comparison, Known, smaller_is_better
 from coombe_core.comparing.statistics.samples import sample
@@ -105,7 +107,7 @@ def _member(gathered: Gathered, place: int, row: StoredRun, on_ramp: float | Non
         "id": run.pk,
         "group": place,
         "start_utc": run.start_utc,
-        "start_local": run.start_local,
+        "start_local": shown_local(run.start_local),
         "setup_name": run.setup.name,
         "direction": row.state.direction,
         "charge_before_percent": run.charge_before_percent,

@@ -26,10 +26,23 @@ class MeasureField(serializers.CharField):
             raise serializers.ValidationError(f"There is {error}.") from None
 
 
+class RowSerializer(serializers.Serializer[Any]):
+    """Describes rows of plain values, of which an answer has hundreds: they are passed on as they stand."""
+
+    def to_representation(self, instance: Any) -> Any:
+        """The row."""
+        return instance
+
+
 @extend_schema_field(str)
 class LocalTimeField(serializers.ReadOnlyField):
     """An instant as the clock at its course shows it, for people: `2026-05-09 10:02:31 BST`."""
 
     def to_representation(self, value: datetime) -> str:
-        """Day, time, and the short name of its own time zone."""
-        return f"{value:%Y-%m-%d %H:%M:%S %Z}"
+        """As text."""
+        return shown_local(value)
+
+
+def shown_local(instant: datetime) -> str:
+    """Day and time by a course's clock, with the short name of its zone."""
+    return f"{instant:%Y-%m-%d %H:%M:%S %Z}"

@@ -179,7 +179,7 @@ REST_FRAMEWORK = {
     ],
     "DEFAULT_PERMISSION_CLASSES": ["history.permissions.MakersDelete"],
     "DEFAULT_PARSER_CLASSES": ["config.parsing.BoundedJSONParser"],
-    "DEFAULT_RENDERER_CLASSES": ["rest_framework.renderers.JSONRenderer"],
+    "DEFAULT_RENDERER_CLASSES": ["config.rendering.FastJSONRenderer"],
     "DEFAULT_FILTER_BACKENDS": ["config.filtering.StrictFilterBackend"],
     "DEFAULT_PAGINATION_CLASS": "config.pagination.Pages",
     "DEFAULT_SCHEMA_CLASS": "config.schema.ProblemAutoSchema",

@@ -15,6 +15,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
+from cars.models import Setup
 from config.errors import Conflict, at_field
 from config.pagination import NarrowPages
 from config.revisions import STALE
@@ -26,14 +27,12 @@ from runs.beside import beside
 from runs.can_logs import battery_power_of
 from runs.filters import RunFilter
 from runs.intervals import time_named
-from runs.models import Measured, Run
+from runs.models import Log, Measured, Run
 from runs.physics import corrected_times, power_of, weather_of
 from runs.question_serializers import written
 from runs.questions import about_run, questions_about
 from runs.serializers import (
-    HEADLINES,
     ConditionsSerializer,
-    HeadlineSerializer,
     KeepSerializer,
     MeasuredSerializer,
     RunChangedSerializer,
@@ -41,6 +40,7 @@ from runs.serializers import (
     RunRowSerializer,
     RunSerializer,
     VoidSerializer,
+    headlines_of,
 )
 from runs.sheet_serializers import (
     BesideSerializer,
@@ -119,15 +119,15 @@ class RunViewSet(
         runs = Run.objects.select_related("setup__car", "course", "log__can_log")
         return runs.prefetch_related("flags", "measured", "split_rows", "attachments__added_by")
 
-    def with_rows(self, runs: QuerySet[Run]) -> QuerySet[Run]:
+    def with_rows(self, runs: QuerySet[Run]) -> list[Run]:
         """Runs with what a row of the list needs, in a fixed number of queries."""
-        rows = Measured.objects.filter(name__in=HEADLINES).only("run_id", *HeadlineSerializer.Meta.fields)
-        headlines = Prefetch("measured", rows, to_attr="headline_rows")
-        return (
-            runs.select_related("setup__car", "course", "log")
-            .defer("launch_ramps")
-            .prefetch_related("flags", headlines)
-        )
+        setups = Prefetch("setup", Setup.objects.select_related("car").only("name", "car__name"))
+        logs = Prefetch("log", Log.objects.only("name", "rate_hz", "date_known"))
+        found = list(runs.defer("launch_ramps", "rests_on").prefetch_related(setups, logs, "course", "flags"))
+        headlines = headlines_of([run.pk for run in found])
+        for run in found:
+            run.headline_rows = headlines[run.pk]  # type: ignore[attr-defined]
+        return found
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Run]]:
         """A row in the list, the whole run elsewhere."""

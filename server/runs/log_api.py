@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any, cast
 
+from django.db.models import QuerySet
 from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, status, viewsets
@@ -15,6 +16,7 @@ from rest_framework.reverse import reverse
 
 from accounts.models import User
 from config.errors import InUse
+from config.pagination import NarrowPages
 from config.parsing import BoundedJSONParser
 from history.viewsets import KeepsHistory
 from runs import exports, importing, services, store
@@ -41,12 +43,19 @@ class LogViewSet(
 ):
     """Logs: upload one, list them, delete one with its runs (administrators)."""
 
-    queryset = Log.objects.select_related("imported_by", "can_log").prefetch_related(
-        "rejections", "runs__setup__car", "runs__course", "untimed"
-    )
+    queryset = Log.objects.select_related("imported_by", "can_log").prefetch_related("rejections", "untimed")
+    pagination_class = NarrowPages
     serializer_class = LogSerializer
     filterset_class = LogFilter
     parser_classes = [MultiPartParser, BoundedJSONParser]
+
+    def with_rows(self, logs: QuerySet[Log]) -> list[Log]:
+        """The logs of a page with what was driven in them."""
+        found = list(self.get_queryset().filter(pk__in=logs.values("pk")))
+        driven = Log.driven_in([log.pk for log in found])
+        for log in found:
+            log.driven = driven.get(log.pk, [])
+        return found
 
     @extend_schema(
         request={"multipart/form-data": ImportSerializer},

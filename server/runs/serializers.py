@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from datetime import date, timedelta
+from functools import cached_property
 from typing import Any
 from zoneinfo import available_timezones
 
@@ -52,12 +54,25 @@ class PlainSerializer(serializers.ModelSerializer[Any]):
         return {name: getattr(instance, name) for name in self.Meta.fields}
 
 
-class HeadlineSerializer(PlainSerializer):
-    """The few values of a measure that a table shows."""
+class HeadlineSerializer(serializers.ModelSerializer[Measured]):
+    """The few values of a measure that a table shows; of rows that were read as plain values, see `headlines_of`."""
 
     class Meta:
         model = Measured
         fields = ("name", "clock", "time_s", "time_u95_s", "line_speed_mps", "distance_m", "onset_distance_m")
+
+    def to_representation(self, instance: Any) -> Any:
+        """The row as it stands."""
+        return instance
+
+
+def headlines_of(runs: Collection[int]) -> Mapping[int, list[dict[str, Any]]]:
+    """The headline rows of each run."""
+    rows = Measured.objects.filter(run__in=runs, name__in=HEADLINES).order_by("id")
+    found: dict[int, list[dict[str, Any]]] = {run: [] for run in runs}
+    for row in rows.values("run_id", *HeadlineSerializer.Meta.fields):
+        found[row.pop("run_id")].append(row)
+    return found
 
 
 class SplitSerializer(serializers.ModelSerializer[Split]):
@@ -117,11 +132,11 @@ class LogSerializer(serializers.ModelSerializer[Log]):
 
     def get_setup_names(self, log: Log) -> list[str]:
         """The setups that its runs were made on."""
-        return sorted({str(run.setup) for run in log.runs.all()})
+        return sorted({f"{run.car_name}: {run.setup_name}" for run in log.driven})
 
     def get_run_ids(self, log: Log) -> list[int]:
         """The log's runs in the order of time."""
-        return [run.pk for run in sorted(log.runs.all(), key=lambda run: run.start_s)]
+        return [run.run for run in log.driven]
 
 
 class LogDeletionSerializer(serializers.Serializer[Any]):
@@ -297,14 +312,20 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
         exclude = ("launch_ramps", "rests_on")
         read_only_fields = tuple(field.name for field in Run._meta.fields)
 
+    @cached_property
+    def _columns(self) -> tuple[tuple[str, ...], tuple[serializers.Field[Any, Any, Any, Any], ...]]:
+        """The names of fields that are columns, and the other fields."""
+        fields = {str(field.field_name): field for field in self._readable_fields}
+        return tuple(name for name in fields if name in COLUMNS), tuple(
+            field for name, field in fields.items() if name not in COLUMNS
+        )
+
     def to_representation(self, instance: Run) -> dict[str, Any]:
         """Columns as they stand, since a page has thousands; the rest field by field."""
-        report: dict[str, Any] = {}
-        for field in self._readable_fields:
+        columns, fields = self._columns
+        report: dict[str, Any] = {name: getattr(instance, COLUMNS[name]) for name in columns}
+        for field in fields:
             name = str(field.field_name)
-            if name in COLUMNS:
-                report[name] = getattr(instance, COLUMNS[name])
-                continue
             value = field.get_attribute(instance)
             report[name] = None if value is None else field.to_representation(value)
         return report

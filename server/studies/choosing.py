@@ -10,7 +10,8 @@ from functools import cached_property
 from django.db.models import QuerySet
 
 from cars.models import Car, Setup
-from comparisons.gathering import AskedGroup, Gathered, Question, StoredRun, barred, gather
+from comparisons.gathering import AskedGroup, Gathered, Question, barred, gather
+from comparisons.loading import StoredRun
 from coombe_core.comparing.comparison import Known, Quantity
 from coombe_core.comparing.groups import value_of
 from coombe_core.comparing.state import State

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Protocol
 
 import numpy as np
 
@@ -14,7 +14,6 @@ from coombe_core.comparing.statistics.layout import Floats, Layout
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import DISTANCES_M, Measure
 from coombe_core.timing.results import Measured
-from coombe_core.timing.splits import Split
 
 
 @dataclass(frozen=True)
@@ -33,6 +32,15 @@ class Band:
     before_s: float = 0.0
 
 
+class Timed(Protocol):
+    """A timed run: its measures, and when it passed the speeds (m/s) of its splits in a unit."""
+
+    @property
+    def measures(self) -> Sequence[Measured]: ...
+
+    def passed_s(self, clock: Clock, unit: str) -> Mapping[float, float]: ...
+
+
 @dataclass(frozen=True)
 class EdgeTimes:
     """One run's cumulative times at the edges of its bands; the first edge is the clock's zero."""
@@ -45,15 +53,14 @@ class EdgeTimes:
         return EdgeTimes(self.edges, (*self.times_s[:1], *(at_s + by_s for at_s in self.times_s[1:])))
 
 
-def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
+def edge_times(measure: Measure, clock: Clock, run: Timed) -> EdgeTimes:
     """Find the times at which a run passed the edges inside a measure.
 
     Parameters
     ----------
     measure : Measure
     clock : Clock
-    measured : sequence of Measured
-    splits : sequence of Split
+    run : Timed
 
     Returns
     -------
@@ -64,32 +71,27 @@ def edge_times(measure: Measure, clock: Clock, measured: Sequence[Measured], spl
     KeyError
         Where the run has no such measure.
     """
-    rows = {row.name: row.time_s.value for row in measured if row.clock == clock and row.time_s}
+    rows = {row.name: row.time_s.value for row in run.measures if row.clock == clock and row.time_s}
     whole_s = rows[measure.name]
     if measure.basis == "distance":
         inner = {to_m: rows[name] for name, to_m in DISTANCES_M.items() if to_m < measure.to_m and name in rows}
         return _ordered(0.0, inner, measure.to_m, whole_s)
     unit = "mph" if measure.name.endswith("mph") else "km/h"
-    times = _split_times(clock, splits, unit)
+    times = run.passed_s(clock, unit)
     zero_s = 0.0 if measure.from_mps == 0 else times.get(measure.from_mps)
     inside = {s: t for s, t in times.items() if measure.from_mps + 1e-6 < s < measure.to_mps - 1e-6}
     inner = {} if zero_s is None else {speed: at_s - zero_s for speed, at_s in inside.items()}
     return _ordered(measure.from_mps, inner, measure.to_mps, whole_s)
 
 
-def speed_times(measure: Measure, clock: Clock, measured: Sequence[Measured], splits: Sequence[Split]) -> EdgeTimes:
+def speed_times(measure: Measure, clock: Clock, run: Timed) -> EdgeTimes:
     """Find when a run passed every 10 km/h before the end of a distance measure; none for other measures."""
-    row = next((row for row in measured if row.name == measure.name and row.clock == clock and row.time_s), None)
+    row = next((row for row in run.measures if row.name == measure.name and row.clock == clock and row.time_s), None)
     if measure.basis != "distance" or row is None or row.time_s is None:
         return EdgeTimes((), ())
-    inside = {s: t for s, t in _split_times(clock, splits, "km/h").items() if t < row.time_s.value}
+    inside = {s: t for s, t in run.passed_s(clock, "km/h").items() if t < row.time_s.value}
     points = sorted(inside.items())
     return EdgeTimes((0.0, *(speed for speed, _ in points)), (0.0, *(at_s for _, at_s in points)))
-
-
-def _split_times(clock: Clock, splits: Sequence[Split], unit: str) -> dict[float, float]:
-    passed = {split.speed_mps: split.time_s(clock) for split in splits if split.unit == unit}
-    return {speed: value.value for speed, value in passed.items() if value}
 
 
 def _ordered(start: float, inner: dict[float, float], end: float, whole_s: float) -> EdgeTimes:

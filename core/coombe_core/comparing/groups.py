@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Protocol
 
-from coombe_core.comparing.breakdown import edge_times, speed_times
+from coombe_core.comparing.breakdown import Timed, edge_times, speed_times
 from coombe_core.comparing.comparison import Group, Quantity
 from coombe_core.comparing.state import State
 from coombe_core.fitting.ramp_pool import LaunchRamps, RampPool
@@ -13,7 +13,6 @@ from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 from coombe_core.timing.results import Measured
-from coombe_core.timing.splits import Split
 from coombe_core.uncertainty import Value
 
 
@@ -21,14 +20,8 @@ class NoSuchQuantityError(ValueError):
     """A quantity or clock that the measure does not have; its text is a sentence."""
 
 
-class RunLike(Protocol):
+class RunLike(Timed, Protocol):
     """What a run offers to a comparison, be it fresh from a log or read from the database."""
-
-    @property
-    def measures(self) -> Sequence[Measured]: ...
-
-    @property
-    def splits(self) -> Sequence[Split]: ...
 
     @property
     def launch_ramps(self) -> LaunchRamps | None: ...
@@ -103,12 +96,14 @@ def group_of_runs(
     with_value = [(run, value.value) for run, value in zip(runs, values, strict=True) if value]
     noted = [state for state, value in zip(states, values, strict=False) if value]
     timed = [run for run, _ in with_value] if field == "time_s" else []
-    edges = [edge_times(measure, clock, run.measures, run.splits) for run in timed]
-    speeds = [speed_times(measure, clock, run.measures, run.splits) for run in timed]
+    edges = [edge_times(measure, clock, run) for run in timed]
+    speeds = [speed_times(measure, clock, run) for run in timed]
     group = Group([value for _, value in with_value], edges, 0.0, noted, speeds)
+    if clock != "first_movement" or field != "time_s":
+        return group
     ramps = [run.launch_ramps for run, _ in with_value]
     known = [each for each in ramps if each]
-    if clock != "first_movement" or field != "time_s" or not known or len(known) < len(ramps):
+    if not known or len(known) < len(ramps):
         return group
     return _on_one_ramp(group, known, pool)
 

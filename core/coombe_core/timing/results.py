@@ -82,6 +82,11 @@ class TimedRun:
     first_passed: SpeedPassed | None = None
     rise_s: float | None = None
 
+    def passed_s(self, clock: Clock, unit: str) -> dict[float, float]:
+        """When it passed the speeds (m/s) of its splits in a unit, on a clock that starts from rest."""
+        times = {split.speed_mps: split.time_s(clock) for split in self.splits if split.unit == unit}
+        return {speed_mps: at_s.value for speed_mps, at_s in times.items() if at_s}
+
     def measured(self, name: str, clock: Clock) -> Measured | None:
         """The measure of that name on that clock, or None where the run did not reach it."""
         return next((m for m in self.measures if m.name == name and m.clock == clock), None)

@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import datetime
+from functools import cached_property
+from typing import NamedTuple
 
 from django.conf import settings
 from django.db import models
@@ -11,6 +14,15 @@ from coombe_core.formats.delimited import MEANINGS
 from courses.zones import local
 from history.recorded import recorded
 from runs.models.choices import RunKind
+
+
+class Driven(NamedTuple):
+    """A run of a log: its number, what was driven, and the time zone of its course."""
+
+    run: int
+    car_name: str
+    setup_name: str
+    time_zone: str | None
 
 
 @recorded(fields=("name", "start_utc", "date_known", "clock_shift_s"))
@@ -46,8 +58,21 @@ class Log(models.Model):
     @property
     def start_local(self) -> datetime:
         """When it began, by the clock at the course of its runs."""
-        zone = next((run.course.time_zone for run in self.runs.all() if run.course), None)
-        return local(self.start_utc, zone)
+        return local(self.start_utc, next((run.time_zone for run in self.driven if run.time_zone), None))
+
+    @cached_property
+    def driven(self) -> list[Driven]:
+        """What was driven in it, in the order of time."""
+        return Log.driven_in([self.pk]).get(self.pk, [])
+
+    @staticmethod
+    def driven_in(logs: Collection[int]) -> dict[int, list[Driven]]:
+        """What was driven in each of many logs, in one query."""
+        runs = Log._meta.get_field("runs").related_model._base_manager.filter(log__in=logs).order_by("start_s")
+        found: dict[int, list[Driven]] = {}
+        for log, *facts in runs.values_list("log", "pk", "setup__car__name", "setup__name", "course__time_zone"):
+            found.setdefault(log, []).append(Driven(*facts))
+        return found
 
 
 @recorded(fields=("name",), owner="log")

@@ -9,7 +9,6 @@ from django.db import models
 from django.utils import timezone
 
 from cars.models import Setup
-from coombe_core.timing.measures import Measure
 from courses.zones import local
 from history.recorded import recorded
 from runs.conditions import CONDITION_FIELDS, RANGES, Conditions
@@ -84,12 +83,6 @@ class Run(Conditions):
         return (
             self.log.date_known and self.complete and self.validity == Validity.VALID and (self.decided or not proposed)
         )
-
-    def excluded_by(self, measure: Measure) -> Flag | None:
-        """The flag that keeps this run out of a measure from rest, unless a person has kept the run."""
-        if self.decided or not measure.from_rest:
-            return None
-        return next((flag for flag in self.flags.all() if flag.excludes), None)
 
 
 class RunTrace(models.Model):

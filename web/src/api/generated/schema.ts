@@ -3143,7 +3143,7 @@ export interface components {
             name: string;
             setup?: number | null;
         };
-        /** @description The few values of a measure that a table shows. */
+        /** @description The few values of a measure that a table shows; of rows that were read as plain values, see `headlines_of`. */
         Headline: {
             name: string;
             clock: components["schemas"]["Clock"];
