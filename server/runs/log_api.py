@@ -52,9 +52,7 @@ class LogViewSet(
     def with_rows(self, logs: QuerySet[Log]) -> list[Log]:
         """The logs of a page with what was driven in them."""
         found = list(self.get_queryset().filter(pk__in=logs.values("pk")))
-        driven = Log.driven_in([log.pk for log in found])
-        for log in found:
-            log.driven = driven.get(log.pk, [])
+        Log.know_driven(found)
         return found
 
     @extend_schema(
@@ -111,10 +109,16 @@ class ImportViewSet(
     """Imports: follow one, cancel one that is not done."""
 
     queryset = Import.objects.select_related("log__imported_by", "log__can_log").prefetch_related(
-        "log__rejections", "log__runs__setup__car", "log__untimed"
+        "log__rejections", "log__untimed"
     )
     serializer_class = ImportedSerializer
     filterset_fields = ["state"]
+
+    def paginate_queryset(self, queryset: Any) -> list[Import] | None:
+        """The imports of a page, with what was driven in their logs."""
+        page: list[Import] | None = super().paginate_queryset(queryset)
+        Log.know_driven([each.log for each in page or [] if each.log])
+        return page
 
     def perform_destroy(self, instance: Import) -> None:
         """Cancel it; what is done stays."""

@@ -58,6 +58,17 @@ class ComparisonTest(Groups, TestCase):
         groups = asked_groups(before or self.groups["before"], after or self.groups["after"])
         return self.client.post(reverse("comparison-preview"), ASKED | groups | changes)
 
+    def dropped(self, **changes):
+        return self.preview(**changes).json()["runs"][0]["dropped"]
+
+    def test_a_slow_receiver_s_run_drops_out_from_rest_until_a_person_keeps_it(self):
+        slow = Run.objects.get(pk=self.groups["before"][0])
+        slow.flags.create(code="rate_low", severity="caution", message="Slow.", excludes="from rest")
+        self.assertEqual(self.dropped(), "rate low: keep the run to admit it")
+        self.assertEqual(self.dropped(measure="30-60 mph", clock="speed"), "")
+        Run.objects.filter(pk=slow.pk).update(decided=True)
+        self.assertEqual(self.dropped(), "")
+
     def pair(self, *args, **changes) -> dict:
         """The only pair of what is found."""
         answer = self.preview(*args, **changes)

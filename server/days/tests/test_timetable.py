@@ -6,7 +6,7 @@ from datetime import UTC, timedelta
 
 from coombe_core.wording.timetable import caution, rests_on, step_note
 from days.models import TestDay
-from days.services import is_go, local, worked_out
+from days.services import is_go, worked_out
 from plans.tests.asking import FIRST, PlanTest
 
 
@@ -66,8 +66,8 @@ class WorkedOutTest(PlanTest):
 
     def test_clocks_are_those_of_the_course_in_winter_and_summer(self):
         day = TestDay.objects.get(pk=self.day(self.plan())["id"])
-        self.assertEqual(f"{local(day, FIRST):%H:%M %Z}", "10:00 IST")
-        self.assertEqual(f"{local(day, FIRST.replace(month=1)):%H:%M %Z}", "09:00 GMT")
+        self.assertEqual(f"{day.local(FIRST):%H:%M %Z}", "10:00 IST")
+        self.assertEqual(f"{day.local(FIRST.replace(month=1)):%H:%M %Z}", "09:00 GMT")
         self.assertEqual(worked_out(day).steps[0].at.astimezone(UTC).tzinfo, UTC)
 
     def test_a_list_of_nothing_needed_is_go(self):

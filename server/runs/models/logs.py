@@ -63,16 +63,18 @@ class Log(models.Model):
     @cached_property
     def driven(self) -> list[Driven]:
         """What was driven in it, in the order of time."""
-        return Log.driven_in([self.pk]).get(self.pk, [])
+        Log.know_driven([self])
+        return self.driven
 
     @staticmethod
-    def driven_in(logs: Collection[int]) -> dict[int, list[Driven]]:
-        """What was driven in each of many logs, in one query."""
-        runs = Log._meta.get_field("runs").related_model._base_manager.filter(log__in=logs).order_by("start_s")
-        found: dict[int, list[Driven]] = {}
+    def know_driven(logs: Collection[Log]) -> None:
+        """Ask once for what was driven in each of many logs."""
+        by_number = {log.pk: log for log in logs}
+        for log in logs:
+            log.driven = []
+        runs = Log._meta.get_field("runs").related_model._base_manager.filter(log__in=by_number).order_by("start_s")
         for log, *facts in runs.values_list("log", "pk", "setup__car__name", "setup__name", "course__time_zone"):
-            found.setdefault(log, []).append(Driven(*facts))
-        return found
+            by_number[log].driven.append(Driven(*facts))
 
 
 @recorded(fields=("name",), owner="log")

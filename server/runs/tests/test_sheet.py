@@ -13,7 +13,6 @@ from rest_framework.test import APIClient
 
 from coombe_core.formats import read_log, write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_core.timing.measures import parse_measure
 from runs.models import Flag, Run
 from runs.services import import_log
 from runs.tests.factories import CourseFactory, SetupFactory, UserFactory
@@ -147,11 +146,3 @@ class FlagsTest(SheetTest):
         log = import_log("gap.nmea", data, self.pull.setup, self.person, {}).log
         flag = Flag.objects.get(run__log=log, run__kind="standing", code="gap")
         self.assertAlmostEqual(flag.since_s, 8.0 - flag.run.start_s, delta=0.1)
-
-    def test_a_slow_receiver_s_run_drops_out_from_rest_until_a_person_keeps_it(self):
-        Flag.objects.create(run=self.pull, code="rate_low", severity="caution", message="Slow.", excludes="from rest")
-        run = Run.objects.get(pk=self.pull.pk)
-        self.assertIsNotNone(run.excluded_by(parse_measure("0-60 mph")))
-        self.assertIsNone(run.excluded_by(parse_measure("60-90 mph")))
-        run.decided = True
-        self.assertIsNone(run.excluded_by(parse_measure("0-60 mph")))
