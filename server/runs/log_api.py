@@ -114,9 +114,9 @@ class ImportViewSet(
     serializer_class = ImportedSerializer
     filterset_fields = ["state"]
 
-    def paginate_queryset(self, queryset: Any) -> list[Import] | None:
+    def paginate_queryset(self, queryset: Any) -> list[Any] | None:
         """The imports of a page, with what was driven in their logs."""
-        page: list[Import] | None = super().paginate_queryset(queryset)
+        page = super().paginate_queryset(queryset)
         Log.know_driven([each.log for each in page or [] if each.log])
         return page
 
