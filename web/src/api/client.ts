@@ -65,7 +65,16 @@ const guard: Middleware = {
   },
 };
 
-export const api = createClient<paths>({ baseUrl: "/" });
+/** An answer that was asked for while the scripts were read, once; else it is asked for now. */
+async function fetched(request: Request): Promise<Response> {
+  const { pathname, search } = new URL(request.url);
+  const early = request.method === "GET" ? window.askedEarly?.get(pathname + search) : undefined;
+  window.askedEarly?.delete(pathname + search);
+  const answer = await early?.catch(() => undefined);
+  return answer?.ok ? answer : fetch(request);
+}
+
+export const api = createClient<paths>({ baseUrl: "/", fetch: fetched });
 api.use(guard);
 
 /** The body of an answer that was not refused. */

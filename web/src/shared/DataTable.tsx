@@ -1,5 +1,4 @@
-import { Table } from "antd";
-import { useEffect, useRef, type Key, type ReactNode } from "react";
+import { useEffect, useRef, type Key, type MouseEvent, type ReactNode } from "react";
 
 export interface Column<Row> {
   title?: ReactNode;
@@ -8,6 +7,8 @@ export interface Column<Row> {
   number?: boolean;
   /** Long text may break into lines. */
   wrap?: boolean;
+  /** What rows are sorted by where its heading is pressed. */
+  sort?: string;
 }
 
 interface Props<Row> {
@@ -19,51 +20,92 @@ interface Props<Row> {
   rowClass?: (row: Row, place: number) => string;
   /** Rows that are picked, several at once with shift. */
   selection?: { keys: readonly Key[]; change: (keys: Key[]) => void; nameOf: (row: Row) => string };
+  /** What it is sorted by, reversed with a `-` before it. */
+  sorting?: { by: string | undefined; change: (by: string | null) => void };
+  /** The headings stay in sight while the rows move. */
+  tall?: boolean;
 }
 
-/** Rows of data as every page shows them: dense, ruled, numbers aligned; without headings where no column has a title. */
-export function DataTable<Row extends object>({
-  rows,
-  columns,
-  rowKey,
-  label,
-  rowClass,
-  selection,
-}: Props<Row>) {
+/**
+ * Rows of data as every page shows them: dense, ruled, numbers aligned; without headings where no column has a title.
+ * The browser's own table, since a page of fifty runs has hundreds of cells.
+ */
+export function DataTable<Row extends object>(props: Props<Row>) {
+  const { rows, columns, rowKey, label, rowClass, selection, sorting, tall } = props;
   const shown = columns.filter((column) => column !== false);
   const box = useRef<HTMLDivElement>(null);
+  const last = useRef<number | null>(null);
   useEffect(() => {
     // What is wider than its sheet is scrolled by keyboard too.
-    const scroller = box.current?.querySelector<HTMLElement>(".ant-table-content");
+    const scroller = box.current;
     if (scroller && scroller.scrollWidth > scroller.clientWidth) scroller.tabIndex = 0;
   });
+  function pick(place: number, event: MouseEvent<HTMLInputElement>) {
+    if (!selection) return;
+    const from = event.shiftKey && last.current !== null ? last.current : place;
+    const span = rows.slice(Math.min(from, place), Math.max(from, place) + 1).map(rowKey);
+    last.current = place;
+    const others = selection.keys.filter((key) => !span.includes(key));
+    selection.change(event.currentTarget.checked ? [...others, ...span] : others);
+  }
   return (
-    <div ref={box} className="data">
-      <Table<Row>
-        size="small"
-        aria-label={label}
-        pagination={false}
-        scroll={{ x: true }}
-        rowKey={rowKey}
-        rowClassName={rowClass}
-        rowSelection={
-          selection && {
-            hideSelectAll: true, // antd repeats a heading's checkbox where nobody sees it, but keys reach it
-            selectedRowKeys: [...selection.keys],
-            onChange: (keys) => selection.change(keys),
-            getCheckboxProps: (row) => ({ "aria-label": selection.nameOf(row) }) as object,
-          }
-        }
-        showHeader={shown.some((column) => column.title)}
-        dataSource={[...rows]}
-        columns={shown.map(({ title, value, number, wrap }, place) => ({
-          key: place,
-          title,
-          align: number ? ("right" as const) : ("left" as const),
-          className: wrap ? "as-text" : "one-line-cell",
-          render: (_: unknown, row: Row, index: number) => value(row, index),
-        }))}
-      />
+    <div ref={box} className={tall ? "data tall" : "data"}>
+      <table aria-label={label}>
+        {shown.some((column) => column.title) && (
+          <thead>
+            <tr>
+              {selection && <th aria-label="Picked" />}
+              {shown.map((column, place) => (
+                <Heading key={place} column={column} sorting={sorting} />
+              ))}
+            </tr>
+          </thead>
+        )}
+        <tbody>
+          {rows.map((row, place) => (
+            <tr key={rowKey(row)} className={rowClass?.(row, place) || undefined}>
+              {selection && (
+                <td className="pick-cell">
+                  <input
+                    type="checkbox"
+                    aria-label={selection.nameOf(row)}
+                    checked={selection.keys.includes(rowKey(row))}
+                    onChange={() => undefined}
+                    onClick={(event) => pick(place, event)}
+                  />
+                </td>
+              )}
+              {shown.map(({ value, number, wrap }, column) => (
+                <td key={column} className={classOf(number, wrap)}>
+                  {value(row, place)}
+                </td>
+              ))}
+            </tr>
+          ))}
+        </tbody>
+      </table>
     </div>
+  );
+}
+
+function classOf(number?: boolean, wrap?: boolean): string {
+  return `${wrap ? "as-text" : "one-line-cell"}${number ? " number" : ""}`;
+}
+
+/** Sorted one way, the other, and not at all, press by press. */
+function Heading<Row>({ column, sorting }: { column: Column<Row>; sorting: Props<Row>["sorting"] }) {
+  const { title, number, sort } = column;
+  if (!sort || !sorting) return <th className={number ? "number" : undefined}>{title}</th>;
+  const up = sorting.by === sort;
+  const down = sorting.by === `-${sort}`;
+  return (
+    <th className={number ? "number" : undefined} aria-sort={up ? "ascending" : down ? "descending" : "none"}>
+      <button type="button" onClick={() => sorting.change(up ? `-${sort}` : down ? null : sort)}>
+        {title}
+        <span aria-hidden="true" className={up || down ? "sorted" : "sortable"}>
+          {down ? "▼" : "▲"}
+        </span>
+      </button>
+    </th>
   );
 }

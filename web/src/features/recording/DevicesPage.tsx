@@ -1,7 +1,8 @@
-import { Alert, Button, Modal, Popconfirm, Table } from "antd";
+import { Alert, Button, Modal, Popconfirm } from "antd";
 import { useState } from "react";
 
 import { Failed, Loading } from "../../shared/States";
+import { DataTable } from "../../shared/DataTable";
 import { useTitle } from "../../shared/useTitle";
 import { useSession } from "../accounts/session";
 import { DeviceForm } from "./DeviceForm";
@@ -29,19 +30,17 @@ export function DevicesPage() {
       </div>
       {remove.error && <Alert type="error" title={remove.error.message} className="below" />}
       <section className="sheet">
-        <Table
-          rowKey="id"
-          size="small"
-          pagination={false}
-          dataSource={devices.data}
-          locale={{ emptyText: "No devices yet. An administrator adds the GPS receiver first." }}
+        {devices.data.length === 0 && <p>No devices yet. An administrator adds the GPS receiver first.</p>}
+        <DataTable
+          rows={devices.data}
+          rowKey={(device) => device.id}
           columns={[
-            { title: "Name", dataIndex: "name" },
-            { title: "Kind", render: (_, device: Device) => kindOf(device) },
-            { title: "Connection", render: (_, device: Device) => placeOf(device) },
+            { title: "Name", wrap: true, value: (device) => device.name },
+            { title: "Kind", value: kindOf },
+            { title: "Connection", wrap: true, value: placeOf },
             {
               title: "",
-              render: (_, device: Device) =>
+              value: (device) =>
                 administers && (
                   <>
                     <Button

@@ -1,11 +1,10 @@
-import { Alert, Button, Popconfirm, Table } from "antd";
+import { Alert, Button, Popconfirm } from "antd";
 import { useMutation, useQuery, useQueryClient } from "@tanstack/react-query";
 
-import { api, body, type Schemas } from "../../api/client";
+import { api, body } from "../../api/client";
+import { DataTable } from "../../shared/DataTable";
 import { dayAndTime } from "../../shared/dates";
 import { useSession } from "../accounts/session";
-
-type Recording = Schemas["Recording"];
 
 function useUnstored() {
   return useQuery({
@@ -41,21 +40,16 @@ export function Unstored() {
     <section className="sheet" aria-label="Not stored">
       <h2>{failed ? counted(failed) : "Being stored"}</h2>
       {error && <Alert type="error" title={error.message} className="below" />}
-      <Table
-        rowKey="id"
-        size="small"
-        pagination={false}
-        dataSource={rows}
+      <DataTable
+        rows={rows}
+        rowKey={(row) => row.id}
         columns={[
-          { title: "Recorder", dataIndex: "name" },
-          {
-            title: "Began",
-            render: (_, row: Recording) => dayAndTime(row.began_at),
-          },
-          { title: "Reason", render: (_, row: Recording) => row.trouble || "being stored" },
+          { title: "Recorder", wrap: true, value: (row) => row.name },
+          { title: "Began", value: (row) => dayAndTime(row.began_at) },
+          { title: "Reason", wrap: true, value: (row) => row.trouble || "being stored" },
           {
             title: "",
-            render: (_, row: Recording) =>
+            value: (row) =>
               person?.may_write &&
               row.trouble && (
                 <>

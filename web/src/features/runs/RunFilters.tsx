@@ -2,6 +2,7 @@ import { Button, Input, InputNumber, Popover, Select } from "antd";
 import type { ReactNode } from "react";
 
 import { useSetupOptions } from "../cars/useSetupOptions";
+import { KINDS_SHORT } from "./columns";
 import type { RunQuery } from "./queries";
 
 /** Filters that have no column of their own to be set on, and how a chip words each. */
@@ -13,7 +14,7 @@ const WORDED: Record<string, (value: string) => string> = {
   charge_from: (value) => `charge from ${value} %`,
   charge_to: (value) => `charge to ${value} %`,
   drive_mode: (value) => `mode ${value}`,
-  kind: (value) => value,
+  kind: (value) => KINDS_SHORT[value] ?? value,
   direction: (value) => value,
   validity: (value) => value,
   complete: (value) => (value === "true" ? "complete" : "not complete"),
@@ -21,6 +22,34 @@ const WORDED: Record<string, (value: string) => string> = {
   log: (value) => `log ${value}`,
   ids: (value) => `${value.split(",").length} picked runs`,
 };
+
+const WORDS = [
+  [
+    "kind",
+    "Kind",
+    [
+      ["standing", "standing starts"],
+      ["rolling", "roll-ons"],
+      ["stop", "stops"],
+    ],
+  ],
+  [
+    "direction",
+    "Direction",
+    [
+      ["out", "out"],
+      ["back", "back"],
+    ],
+  ],
+  [
+    "validity",
+    "Counts",
+    [
+      ["valid", "valid"],
+      ["void", "void"],
+    ],
+  ],
+] as const;
 
 interface Props {
   query: RunQuery;
@@ -82,8 +111,8 @@ export function FilterButton({ query, change }: Props) {
       onChange={(value) => change({ [name]: value === null ? null : String(value) })}
     />
   );
-  const line = (name: string, fields: ReactNode) => (
-    <div className="choice">
+  const line = (name: string, fields: ReactNode, key?: string) => (
+    <div key={key} className="choice">
       <span>{name}</span>
       {fields}
     </div>
@@ -102,6 +131,20 @@ export function FilterButton({ query, change }: Props) {
           options={setups}
           onChange={(value?: number) => change({ setup: value === undefined ? null : String(value) })}
         />,
+      )}
+      {WORDS.map(([name, label, options]) =>
+        line(
+          label,
+          <Select
+            allowClear
+            aria-label={label}
+            className="pick"
+            value={query[name] ?? null}
+            options={options.map(([value, shown]) => ({ value, label: shown }))}
+            onChange={(value?: string) => change({ [name]: value ?? null })}
+          />,
+          name,
+        ),
       )}
       {line(
         "Days",

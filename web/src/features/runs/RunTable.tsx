@@ -1,7 +1,8 @@
-import { Button, Checkbox, Popover, Table, type TableColumnType } from "antd";
+import { Button, Checkbox, Pagination, Popover } from "antd";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
+import { DataTable } from "../../shared/DataTable";
 import { usePreferences, useStored } from "../../shared/preferences";
 import { columnsFor, type Column } from "./columns";
 import type { RunQuery, RunRow } from "./queries";
@@ -51,61 +52,44 @@ interface Props {
   setPicked: (ids: number[]) => void;
 }
 
-const WRAPPED = ["car", "setup_name"];
+const WRAPPED = ["car", "setup_name", "validity"];
+const PAGE = 50;
 
+/** A page of runs; its order is in the address, and what it is narrowed to. */
 export function RunTable({ page, query, change, shownColumns, picked, setPicked }: Props) {
-  const columns = shownColumns.map((column): TableColumnType<RunRow> => {
-    const reversed = query.sort === `-${column.sort}`;
-    return {
-      key: column.key,
-      title: column.title,
-      className: WRAPPED.includes(column.key) ? undefined : "one-line-cell",
-      align: column.numeric ? "right" : "left",
-      sorter: column.sort !== undefined,
-      sortOrder: reversed ? "descend" : query.sort && query.sort === column.sort ? "ascend" : null,
-      filters: column.filters?.map((value) => ({ text: value, value })),
-      filterMultiple: false,
-      filteredValue: column.filters ? chosen(query[column.key as keyof RunQuery]) : null,
-      render: (_, run) =>
-        column.key === "start" ? <Link to={`/runs/${run.id}`}>{column.cell(run)}</Link> : column.cell(run),
-    };
-  });
+  const columns = shownColumns.map(({ key, title, sort, numeric, cell }) => ({
+    title,
+    sort,
+    number: numeric,
+    wrap: WRAPPED.includes(key),
+    value: (run: RunRow) => (key === "start" ? <Link to={`/runs/${run.id}`}>{cell(run)}</Link> : cell(run)),
+  }));
   return (
-    <div className="scroll one-line">
-      <Table<RunRow>
-        size="small"
-        rowKey="id"
+    <>
+      <DataTable
+        tall
+        label="Runs"
+        rows={page.results}
+        rowKey={(run) => run.id}
         columns={columns}
-        dataSource={[...page.results]}
-        rowSelection={{
-          selectedRowKeys: picked,
-          onChange: (keys) => setPicked(keys.map(Number)),
-          getCheckboxProps: (run) => ({ "aria-label": `Pick the run of ${run.start_local}` }) as object,
-        }}
-        pagination={{
-          total: page.count,
-          pageSize: 50,
-          current: Number(query.page ?? 1),
-          showSizeChanger: false,
-        }}
-        onChange={(pages, filters, sorter) => {
-          const one = Array.isArray(sorter) ? sorter[0] : sorter;
-          const sort = shownColumns.find((column) => column.key === one?.columnKey)?.sort;
-          change({
-            sort: one?.order && sort ? (one.order === "descend" ? `-${sort}` : sort) : null,
-            page: pages.current && pages.current > 1 ? String(pages.current) : null,
-            ...Object.fromEntries(
-              shownColumns
-                .filter((column) => column.filters)
-                .map((column) => [column.key, filters[column.key]?.[0]?.toString() ?? null]),
-            ),
-          });
+        sorting={{ by: query.sort, change: (by) => change({ sort: by, page: null }) }}
+        selection={{
+          keys: picked,
+          change: (keys) => setPicked(keys.map(Number)),
+          nameOf: (run) => `Pick the run of ${run.start_local}`,
         }}
       />
-    </div>
+      {page.count > PAGE && (
+        <Pagination
+          className="below-data"
+          align="end"
+          total={page.count}
+          pageSize={PAGE}
+          current={Number(query.page ?? 1)}
+          showSizeChanger={false}
+          onChange={(at) => change({ page: at > 1 ? String(at) : null })}
+        />
+      )}
+    </>
   );
-}
-
-function chosen(value: unknown): string[] | null {
-  return typeof value === "string" ? [value] : null;
 }

@@ -1,4 +1,3 @@
-import { Tag, Tooltip } from "antd";
 import type { ReactNode } from "react";
 
 import { fixed, shown, withUnit, type Family } from "../../shared/units";
@@ -11,7 +10,6 @@ export interface Column {
   title: string;
   sort?: string;
   numeric?: boolean;
-  filters?: string[];
   cell: (run: RunRow) => ReactNode;
 }
 
@@ -27,7 +25,6 @@ export function columnsFor(family: Family): Column[] {
       key: "kind",
       title: "Kind",
       sort: "kind",
-      filters: ["standing", "rolling", "stop"],
       cell: (run) => KINDS_SHORT[run.kind],
     },
     time(`${from_rest} rollout`, from_rest, "rollout"),
@@ -68,7 +65,6 @@ export function columnsFor(family: Family): Column[] {
       key: "direction",
       title: "Direction",
       sort: "direction",
-      filters: ["out", "back"],
       cell: (run) => run.direction || "–",
     },
     {
@@ -85,12 +81,12 @@ export function columnsFor(family: Family): Column[] {
       numeric: true,
       cell: (run) => fixed(run.peak_acceleration_g, 2),
     },
-    { key: "validity", title: "Counts", sort: "validity", filters: ["valid", "void"], cell: validity },
+    { key: "validity", title: "Counts", sort: "validity", cell: validity },
     { key: "log", title: "Log", cell: (run) => run.log_name },
   ];
 }
 
-const KINDS_SHORT: Record<string, string> = { standing: "standing", rolling: "roll-on", stop: "stop" };
+export const KINDS_SHORT: Record<string, string> = { standing: "standing", rolling: "roll-on", stop: "stop" };
 export const KINDS: Record<string, string> = { standing: "standing start", rolling: "roll-on", stop: "stop" };
 
 function time(title: string, name: string, clock: string): Column {
@@ -115,13 +111,13 @@ function validity(run: RunRow): ReactNode {
   const flags = run.flags.map((flag) => flag.message).join(" ");
   const words = run.validity === "void" ? `void: ${run.void_reason}` : run.counts ? "yes" : "not complete";
   return (
-    <Tooltip title={flags}>
+    <>
       {words}
       {run.flags.length > 0 && (
-        <Tag className="apart">
+        <span className="flagged" title={flags}>
           {run.flags.length} flag{run.flags.length > 1 && "s"}
-        </Tag>
+        </span>
       )}
-    </Tooltip>
+    </>
   );
 }

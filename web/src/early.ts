@@ -1,0 +1,48 @@
+/**
+ * Asks for what the page of this address shows first, while the browser is still busy with the scripts that draw it.
+ * A script of its own that runs before them; `api/client.ts` takes an answer that was asked for here.
+ */
+
+declare global {
+  interface Window {
+    /** Answers that are on their way, by address. */
+    askedEarly?: Map<string, Promise<Response>>;
+  }
+}
+
+const API = "/api/v1";
+const CARS = `${API}/cars/?page_size=500`;
+
+/** What the pages of a list ask for, by their address. */
+const BY_ADDRESS: Record<string, string> = {
+  "/": "/home/",
+  "/courses": "/courses/?page_size=500",
+  "/plans": "/plans/?page_size=200",
+  "/logs": "/logs/?page=1",
+  "/studies": "/studies/?page_size=500",
+  "/compare": "/comparisons/?page_size=200",
+};
+
+/** The requests of an address, as the pages write them. */
+export function requestsOf(path: string, search: string): string[] {
+  const list = BY_ADDRESS[path];
+  if (list) return [API + list, CARS];
+  if (path === "/runs") {
+    const asked = [...new URLSearchParams(search)].map(
+      ([name, value]) => `${name}=${encodeURIComponent(value)}`,
+    );
+    return [`${API}/runs/${asked.length ? `?${asked.join("&")}` : ""}`, CARS];
+  }
+  const one = /^\/(runs|logs|compare)\/(\d+)$/.exec(path);
+  if (one?.[1] === "compare") return [`${API}/comparisons/${one[2]}/`, CARS];
+  if (one) return [`${API}/${one[1]}/${one[2]}/`, CARS];
+  return [CARS];
+}
+
+if (typeof window !== "undefined")
+  window.askedEarly = new Map(
+    requestsOf(window.location.pathname, window.location.search).map((address) => [
+      address,
+      fetch(address, { headers: { Accept: "application/json" } }),
+    ]),
+  );
