@@ -35,6 +35,8 @@ export function requestsOf(path: string, search: string): string[] {
   }
   const one = /^\/(runs|logs|compare)\/(\d+)$/.exec(path);
   if (one?.[1] === "compare") return [`${API}/comparisons/${one[2]}/`, CARS];
+  if (one?.[1] === "runs")
+    return ["", "curve/", "power/", "beside/"].map((part) => `${API}/runs/${one[2]}/${part}`).concat(CARS);
   if (one) return [`${API}/${one[1]}/${one[2]}/`, CARS];
   return [CARS];
 }

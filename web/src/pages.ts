@@ -102,7 +102,7 @@ export const ImportPage = whenOpened(() =>
 /** Pages that are opened by their address, to be fetched while nobody knows yet who is logged in. */
 const BY_ADDRESS: readonly [RegExp, ...{ fetch: () => Promise<unknown> }[]][] = [
   [/^\/$/, HomePage],
-  [/^\/cars$/, CarsPage],
+  [/^\/cars$/, CarsPage, CarTimes],
   [/^\/cars\/\d+$/, CarPage],
   [/^\/courses$/, CoursesPage],
   [/^\/plans$/, PlansPage],
@@ -114,7 +114,7 @@ const BY_ADDRESS: readonly [RegExp, ...{ fetch: () => Promise<unknown> }[]][] = 
   [/^\/devices$/, DevicesPage],
   [/^\/import$/, ImportPage],
   [/^\/runs$/, RunsPage],
-  [/^\/runs\/\d+$/, RunSheet, Drawn],
+  [/^\/runs\/\d+$/, RunSheet, Drawn, RunBeside],
   [/^\/runs\/\d+\/slip$/, SlipPage],
   [/^\/logs$/, LogsPage],
   [/^\/logs\/\d+$/, LogPage],
