@@ -245,14 +245,14 @@ class DamageTest(TestCase):
         except ReadError as error:
             self.assertTrue(str(error))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(st.sampled_from(sorted(LOGS)), st.floats(0, 1), st.floats(0, 1))
     def test_any_prefix_and_suffix_reads_or_refuses(self, name, start, end):
         log = LOGS[name]
         self.read_or_refuse(log[int(start * len(log)) :])
         self.read_or_refuse(log[: int(end * len(log))])
 
-    @settings(max_examples=90, deadline=None)
+    @settings(max_examples=45, deadline=None)
     @given(
         st.sampled_from(sorted(LOGS)),
         st.lists(st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 255)), max_size=20),
@@ -263,7 +263,7 @@ class DamageTest(TestCase):
             damaged[int(place * len(damaged))] = byte
         self.read_or_refuse(bytes(damaged))
 
-    @settings(max_examples=60, deadline=None)
+    @settings(max_examples=30, deadline=None)
     @given(
         st.sampled_from([b"\xb5\x62\x01\x07", b"<gpx", b'{"class":"TPV"', b"PAR1", b"$GPRMC,", b"utc,speed_mps\n"]),
         st.binary(max_size=300),
