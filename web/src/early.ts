@@ -41,10 +41,17 @@ export function requestsOf(path: string, search: string): string[] {
   return [CARS];
 }
 
+/** The whole of an answer, so that nothing of it is left on its way where no page takes it. */
+async function asked(address: string): Promise<Response> {
+  const answer = await fetch(address, { headers: { Accept: "application/json" } });
+  return new Response(await answer.blob(), answer);
+}
+
 if (typeof window !== "undefined")
   window.askedEarly = new Map(
-    requestsOf(window.location.pathname, window.location.search).map((address) => [
-      address,
-      fetch(address, { headers: { Accept: "application/json" } }),
-    ]),
+    requestsOf(window.location.pathname, window.location.search).map((address) => {
+      const answer = asked(address);
+      answer.catch(() => undefined); // without a network the page that needs it says so
+      return [address, answer];
+    }),
   );

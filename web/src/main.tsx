@@ -5,7 +5,7 @@ import "./app.css";
 import "./print.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
-import { App as AntApp, ConfigProvider } from "antd";
+import { ConfigProvider } from "antd";
 import { StrictMode, Suspense, useEffect, type ReactNode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
@@ -60,7 +60,7 @@ import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
 import { Loading } from "./shared/States";
-import { PALETTES, themeConfig, TITLE_FACE } from "./theme";
+import { PALETTES, TEXT_FACE, themeConfig, TITLE_FACE } from "./theme";
 
 const queries = new QueryClient({
   defaultOptions: {
@@ -78,13 +78,10 @@ function Themed({ children }: { children: ReactNode }) {
     const style = document.documentElement.style;
     for (const [name, color] of Object.entries(PALETTES[mode])) style.setProperty(`--${name}`, color);
     style.setProperty("--title-face", TITLE_FACE);
+    style.setProperty("--text-face", TEXT_FACE);
     style.colorScheme = mode;
   }, [mode]);
-  return (
-    <ConfigProvider theme={themeConfig(mode)}>
-      <AntApp>{children}</AntApp>
-    </ConfigProvider>
-  );
+  return <ConfigProvider theme={themeConfig(mode)}>{children}</ConfigProvider>;
 }
 
 /** Every page by its address. What a page needs of a feature to its right in the map is handed to it here. */

@@ -45,7 +45,7 @@ export const PALETTES: Record<"light" | "dark", Palette> = {
 export const GROUP_DASH = { before: [7, 4] as [number, number], after: "solid" as const };
 
 export const TITLE_FACE = "'Literata Variable', Georgia, serif";
-const TEXT_FACE = "'Public Sans Variable', 'DejaVu Sans', sans-serif";
+export const TEXT_FACE = "'Public Sans Variable', 'DejaVu Sans', sans-serif";
 
 export function themeConfig(mode: "light" | "dark"): ThemeConfig {
   const p = PALETTES[mode];

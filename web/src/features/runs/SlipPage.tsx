@@ -1,4 +1,4 @@
-import { App, Button } from "antd";
+import { Button, message } from "antd";
 import { useRef } from "react";
 import { Link, useParams } from "react-router";
 
@@ -24,7 +24,7 @@ export function SlipPage() {
   const { family } = usePreferences();
   useTitle("Slip");
   const card = useRef<SVGSVGElement>(null);
-  const { message } = App.useApp();
+  const [note, noteHere] = message.useMessage();
   if (run.isPending || beside.isPending) return <Loading what="the run" />;
   if (run.error ?? beside.error) return <Failed error={run.error ?? beside.error} />;
   const slip = slipOf(run.data, beside.data?.density_altitude_m ?? null, family);
@@ -39,7 +39,7 @@ export function SlipPage() {
     const blob = await new Promise<Blob | null>((done) => canvas.toBlob(done, "image/png"));
     if (!blob) throw new Error("the picture could not be made");
     await navigator.clipboard.write([new ClipboardItem({ "image/png": blob })]);
-    void message.success("Copied.");
+    void note.success("Copied.");
   };
   const save = async () => {
     const link = document.createElement("a");
@@ -47,9 +47,10 @@ export function SlipPage() {
     link.download = `slip-${id}.png`;
     link.click();
   };
-  const trouble = () => void message.error("This browser can't copy pictures: save it instead.");
+  const trouble = () => void note.error("This browser can't copy pictures: save it instead.");
   return (
     <>
+      {noteHere}
       <div className="page-head no-print">
         <h1>Slip</h1>
         <Link to={`/runs/${id}`}>Run sheet</Link>
