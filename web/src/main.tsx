@@ -80,6 +80,7 @@ function Themed({ children }: { children: ReactNode }) {
     style.setProperty("--title-face", TITLE_FACE);
     style.setProperty("--text-face", TEXT_FACE);
     style.colorScheme = mode;
+    document.documentElement.dataset.mode = mode;
   }, [mode]);
   return <ConfigProvider theme={themeConfig(mode)}>{children}</ConfigProvider>;
 }

@@ -16,14 +16,14 @@ export function ComparePage() {
   useTitle("Compare");
   const [ask, change] = useAsk();
   const preview = usePreview(ask);
-  const ready = isReady(ask);
+  const ready = isReady(ask); // the chooser moves below the answer then, and keeps its filters by its key
   return (
     <>
       <div className="page-head">
         <h1>Compare</h1>
       </div>
       <AskBar ask={ask} change={change} />
-      {!ready && <GroupChooser ask={ask} change={change} />}
+      {!ready && <GroupChooser key="chooser" ask={ask} change={change} />}
       {preview.error && <Failed error={preview.error} />}
       {ready && preview.isPending && !preview.error && <Loading what="the comparison" />}
       {ready && preview.data && !preview.error && (
@@ -34,7 +34,7 @@ export function ComparePage() {
           </Suspense>
         </>
       )}
-      {ready && <GroupChooser ask={ask} change={change} />}
+      {ready && <GroupChooser key="chooser" ask={ask} change={change} />}
     </>
   );
 }
