@@ -1,4 +1,4 @@
-"""`coombe analyse`, `coombe compare`, `coombe study` and `coombe simulate`: the core without a server."""
+"""The commands of `coombe` that need no server: analyse, compare, study, simulate and verify."""
 
 from __future__ import annotations
 
@@ -41,7 +41,15 @@ def _parser() -> argparse.ArgumentParser:
     _add_compare(commands)
     _add_study(commands)
     _add_simulate(commands)
+    _add_verify(commands)
     return parser
+
+
+def _add_verify(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    verify = commands.add_parser("verify", help="time and compare a data package anew, and say what does not agree")
+    verify.add_argument("package", type=Path, metavar="PACKAGE")
+    verify.add_argument("--json", action="store_true", help="one JSON object a line, one line a thing checked")
+    verify.set_defaults(act=_verify)
 
 
 def _add_analyse(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
@@ -242,6 +250,12 @@ def _study(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
         return FAILED
     print(json.dumps(found) if options.json else found["sentence"], file=out)
     return 0
+
+
+def _verify(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
+    from coombe_core.cli.verified import verified
+
+    return verified(options.package, options.json, out, err)
 
 
 def _simulate(options: argparse.Namespace, out: TextIO, err: TextIO) -> int:
