@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import asdict
-from typing import Any, TypeVar
+from typing import Any, TypeVar, cast
 
 from django.db.models import QuerySet
 from django.http import HttpResponse
@@ -15,11 +15,13 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.models import User
 from comparisons import exports
 from comparisons.candidates import BANDS, WORDS, Filter, candidates
 from comparisons.details import details
 from comparisons.gathering import Question
 from comparisons.models import Comparison
+from comparisons.packaging import package_of
 from comparisons.result_serializers import DetailsSerializer, ResultSerializer
 from comparisons.saved import ask
 from comparisons.serializers import (
@@ -28,6 +30,7 @@ from comparisons.serializers import (
     CandidatesSerializer,
     ComparisonRowSerializer,
     ComparisonSerializer,
+    PackageAskSerializer,
     TitleSerializer,
     keep,
 )
@@ -128,6 +131,20 @@ class ComparisonViewSet(
         data = _still_fitting(lambda: write(comparison.title, answer(ask(comparison))))
         named = {"Content-Disposition": f'attachment; filename="comparison-{comparison.pk}.{file_format}"'}
         return HttpResponse(data, content_type=exports.MEDIA_TYPES[file_format], headers=named)
+
+    @extend_schema(
+        parameters=[PackageAskSerializer], responses={(200, "application/zip"): OpenApiTypes.BINARY}, filters=False
+    )
+    @action(detail=True)
+    def package(self, request: Request, pk: str | None = None) -> HttpResponse:
+        """A data package with the raw logs, which `coombe verify` works out again."""
+        comparison = self.get_object()
+        asked = PackageAskSerializer(data=request.query_params)
+        asked.is_valid(raise_exception=True)
+        person = cast(User, request.user).username
+        data = _still_fitting(lambda: package_of(comparison, person, asked.validated_data["license"]))
+        named = {"Content-Disposition": f'attachment; filename="comparison-{comparison.pk}.zip"'}
+        return HttpResponse(data, content_type="application/zip", headers=named)
 
 
 def _asked(request: Request) -> dict[str, Any]:

@@ -14,6 +14,7 @@ from comparisons.saved import ask, changes, corrections, kept_of, question_of
 from comparisons.services import answer
 from config.fields import MeasureField
 from coombe_core.comparing.factors import ADJUSTABLE
+from coombe_core.packages.tables import LICENSES
 from runs.models import ClockName, Run
 
 MOST_RUNS, MOST_GROUPS = 500, 6
@@ -157,6 +158,12 @@ class ComparisonRowSerializer(serializers.ModelSerializer[Comparison]):
     def get_verdicts(self, comparison: Comparison) -> Any:
         """The verdicts that were kept."""
         return KeptVerdictSerializer((comparison.kept or {}).get("pairs", []), many=True).data
+
+
+class PackageAskSerializer(serializers.Serializer[Any]):
+    """Under which license a package is given away."""
+
+    license = serializers.ChoiceField(choices=list(LICENSES), allow_blank=True, default="")
 
 
 class TitleSerializer(serializers.Serializer[Any]):

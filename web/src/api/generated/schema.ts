@@ -327,6 +327,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/comparisons/{id}/package/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description A data package with the raw logs, which `coombe verify` works out again. */
+        get: operations["comparisons_package_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/comparisons/{id}/refresh/": {
         parameters: {
             query?: never;
@@ -7528,6 +7545,44 @@ export interface operations {
                 };
                 content: {
                     "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    comparisons_package_retrieve: {
+        parameters: {
+            query?: {
+                /**
+                 * @description * `` -
+                 *     * `CC0-1.0` - CC0-1.0
+                 *     * `CC-BY-4.0` - CC-BY-4.0
+                 *     * `CC-BY-SA-4.0` - CC-BY-SA-4.0
+                 */
+                license?: "" | "CC0-1.0" | "CC-BY-4.0" | "CC-BY-SA-4.0";
+            };
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this comparison. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/zip": string;
                 };
             };
             default: {

@@ -59,6 +59,12 @@ function Acts({ id, ask, title }: { id: number; ask: Ask; title: string }) {
       <Button onClick={() => window.print()}>Print</Button>
       <Button href={`/api/v1/comparisons/${id}/export/csv/`}>CSV</Button>
       <Button href={`/api/v1/comparisons/${id}/export/json/`}>JSON</Button>
+      <Button
+        href={`/api/v1/comparisons/${id}/package/`}
+        title="Runs, verdict and raw logs, for somebody else to work out again"
+      >
+        Package
+      </Button>
       {person?.may_write && (
         <>
           <RenameButton field="title" name={title} most={160} save={rename} />
