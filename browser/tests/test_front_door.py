@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import tempfile
+from copy import copy
 from datetime import timedelta
 from pathlib import Path
 
@@ -105,10 +106,12 @@ class GroupsTest(BrowserTest):
     def drive(self, setup: Setup, count: int, second_s: float, drive_mode: str) -> None:
         """Runs of a setup, all in one log, whose times repeat every five."""
         last = Run.objects.order_by("start_s").values_list("start_s", flat=True).last() or 0.0
-        built = [RunFactory.build(setup=setup, log=self.log, drive_mode=drive_mode, sixty_s=None) for _ in range(count)]
+        one = RunFactory.build(setup=setup, log=self.log, drive_mode=drive_mode, sixty_s=None)
+        built = [copy(one) for _ in range(count)]
         for place, run in enumerate(built, 1):
             run.start_s = last + place
-        Run.objects.bulk_create(built, batch_size=1000)
+            run.start_utc = one.start_utc + timedelta(seconds=10 * (place % 3000))
+        Run.objects.bulk_create(built, batch_size=2000)
         runs = Run.objects.filter(start_s__gt=last).values_list("pk", flat=True)
         Measured.objects.bulk_create(
             Measured(run_id=pk, name="0-60 mph", clock="rollout", time_s=second_s + 0.01 * (pk % 5), time_u95_s=0.01)

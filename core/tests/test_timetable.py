@@ -13,6 +13,7 @@ from coombe_core.physics.battery.charge import ChargeCurve
 from coombe_core.physics.battery.heat import BatteryHeat, learn_heat, temperature_after
 from coombe_core.planning.day import Day, Remedy, Timetable, Window
 from coombe_core.planning.timetable import SETTLES_IN_MIN, SETTLING_MIN, timetable
+from coombe_core.wording.quantities import duration
 from coombe_core.wording.timetable import caution, remedy, shortfall
 
 KNOWN = BatteryHeat(Learned(1 / 300, 0.0, 0.0, 6, "runs"), Learned(0.6, 0.0, 0.0, 6, "runs"))
@@ -107,7 +108,9 @@ class RefusedTest(unittest.TestCase):
 
     def test_a_window_that_closes_early_says_for_how_long_it_stays_open(self):
         made = timetable(replace(DAY, runs_min=240), KNOWN, CURVE)
-        self.assertIn(f"{made.open_min.value:.0f} min; the runs take 240 min", shortfall(made.shortfalls[0]))
+        self.assertIn(
+            f"stays open for {duration(made.open_min.value)}; the runs take 4 h.", shortfall(made.shortfalls[0])
+        )
         self.assertTrue(
             any(sentence.startswith("Only the runs of the first") for sentence in map(remedy, made.remedies))
         )
