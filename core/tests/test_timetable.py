@@ -108,9 +108,8 @@ class RefusedTest(unittest.TestCase):
 
     def test_a_window_that_closes_early_says_for_how_long_it_stays_open(self):
         made = timetable(replace(DAY, runs_min=240), KNOWN, CURVE)
-        self.assertIn(
-            f"stays open for {duration(made.open_min.value)}; the runs take 4 h.", shortfall(made.shortfalls[0])
-        )
+        missed = shortfall(made.shortfalls[0])
+        self.assertIn(f"stays open for {duration(made.open_min.value)}; the runs take 4 h.", missed)
         self.assertTrue(
             any(sentence.startswith("Only the runs of the first") for sentence in map(remedy, made.remedies))
         )
