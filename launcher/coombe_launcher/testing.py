@@ -19,7 +19,7 @@ from coombe_launcher.places import PYTHON, ROOT, SERVER, VAR, VENV, WEB
 
 TEST: Sequence[str | Path] = (PYTHON, "manage.py", "test", "--no-input")
 CORE_TESTS, LAUNCHER_TESTS, BROWSER_TESTS = (str(ROOT / part / "tests") for part in ("core", "launcher", "browser"))
-BESIDE = 3  # jobs at a time: one that computes, two that mostly wait
+BESIDE = 4  # jobs at a time: two that compute, two that mostly wait
 LARGEST = ("runs",)  # the app whose tests take as long as those of half the others
 WAITING = ("recording", "trials")  # apps whose tests mostly wait for devices: others run meanwhile
 TOTALS = re.compile(r"^(\d+) passed, \d+ failed", re.MULTILINE)
