@@ -45,7 +45,7 @@ class PackagingTest(Groups, TestCase):
     def test_a_run_that_was_left_out_is_in_it_with_its_reason(self):
         pk = self.saved()
         run = Run.objects.get(pk=self.groups["before"][0])
-        void_run(run, run.revision, "traffic", "", self.person)
+        void_run(run, "traffic", "", run.revision, self.person)
         members = self.package(pk).package.tables["members"]
         self.assertEqual([row["dropped"] for row in members if row["run"] == run.pk], ["void: traffic"])
 
