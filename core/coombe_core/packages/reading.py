@@ -140,7 +140,7 @@ def _parsed(text: str, column: Column, table: str, line: int) -> Any:
             case "boolean":
                 return text == "true"
             case _:
-                return text.removeprefix("'") if text[:2] in ("'=", "'+", "'-", "'@") else text
+                return text.removeprefix("'")
     except ValueError:
         raise PackageError(f"line {line} of the table {table}: {text[:40]!r} is no {column.name}") from None
 

@@ -15,7 +15,15 @@ from coombe_core.packages.tables import FORMAT, LICENSES, TABLES, Column
 
 LONG_AGO = (1980, 1, 1, 0, 0, 0)
 MEDIA_TYPES = {".csv": "text/csv", ".json": "application/json", ".parquet": "application/vnd.apache.parquet"}
-DANGEROUS = ("=", "+", "-", "@", "\t", "\r")  # what makes a spreadsheet take text for a formula
+DANGEROUS = (
+    "=",
+    "+",
+    "-",
+    "@",
+    "\t",
+    "\r",
+    "'",
+)  # what makes a spreadsheet take text for a formula, and what says it is none
 
 
 def write_package(out: BinaryIO, package: Package, readme: str) -> None:
