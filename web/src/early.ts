@@ -33,7 +33,9 @@ export function requestsOf(path: string, search: string): string[] {
     );
     return [`${API}/runs/${asked.length ? `?${asked.join("&")}` : ""}`, CARS];
   }
-  const one = /^\/(runs|logs|compare)\/(\d+)$/.exec(path);
+  const one = /^\/(cars|runs|logs|compare)\/(\d+)$/.exec(path);
+  if (one?.[1] === "cars")
+    return [CARS, `${API}/cars/${one[2]}/battery-model/`, `${API}/plans/reminders/?car=${one[2]}`];
   if (one?.[1] === "compare") return [`${API}/comparisons/${one[2]}/`, CARS];
   if (one?.[1] === "runs")
     return ["", "curve/", "power/", "beside/"].map((part) => `${API}/runs/${one[2]}/${part}`).concat(CARS);
