@@ -120,6 +120,11 @@ function PlanEditor({ id, revision, start }: EditorProps) {
         />
         <div>
           {advice.error && <Alert type="warning" title={advice.error.message} className="below" />}
+          {advice.isPending && !advice.error && (
+            <p className="quiet" role="status">
+              Working out how many runs it takes …
+            </p>
+          )}
           {answer && <AdviceSheet advice={answer} ask={ask} />}
           <SaveError save={save} done={saved} />
           <Button

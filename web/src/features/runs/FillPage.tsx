@@ -50,7 +50,10 @@ export function FillPage() {
     <>
       <div className="page-head">
         <h1>Add missing conditions</h1>
-        <span className="quiet">{runs.data.count} runs lack charge or battery temperature</span>
+        <span className="quiet">
+          {runs.data.count === 1 ? "1 run lacks" : `${runs.data.count} runs lack`} charge or battery
+          temperature
+        </span>
       </div>
       <section className="sheet" aria-label="Paste">
         <label>
