@@ -7,6 +7,7 @@ import hashlib
 import io
 import json
 import zipfile
+import zlib
 from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import PurePosixPath
@@ -19,6 +20,19 @@ MOST_FILES = 20_000
 MOST_BYTES = 4_000_000_000
 MOST_RATIO = 200  # of a file's size to that in the archive
 SMALL = 1_000_000
+# What a damaged archive makes the library raise: RuntimeError where a file is said to be encrypted.
+UNREADABLE = (
+    *(zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error),
+    *(EOFError, OSError, NotImplementedError, RuntimeError),
+)
+    zipfile.BadZipFile,
+    zipfile.LargeZipFile,
+    zlib.error,
+    EOFError,
+    OSError,
+    NotImplementedError,
+    RuntimeError,
+)
 
 
 @dataclass(frozen=True)
@@ -49,7 +63,7 @@ def read_package(source: BinaryIO) -> Opened:
         with zipfile.ZipFile(source) as archive:
             _refuse_harm(archive)
             return _read(archive)
-    except (zipfile.BadZipFile, zipfile.LargeZipFile, EOFError, NotImplementedError, RuntimeError) as error:
+    except UNREADABLE as error:
         raise PackageError(f"this is no ZIP file that can be read ({error})") from None
 
 
@@ -78,7 +92,7 @@ def _read(archive: zipfile.ZipFile) -> Opened:
         except KeyError:
             damaged[path] = "is missing"
             continue
-        except (zipfile.BadZipFile, EOFError, OSError, ValueError) as error:
+        except UNREADABLE as error:
             damaged[path] = f"can't be read ({error})"
             continue
         files[path] = data
