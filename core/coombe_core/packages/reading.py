@@ -25,14 +25,6 @@ UNREADABLE = (
     *(zipfile.BadZipFile, zipfile.LargeZipFile, zlib.error),
     *(EOFError, OSError, NotImplementedError, RuntimeError),
 )
-    zipfile.BadZipFile,
-    zipfile.LargeZipFile,
-    zlib.error,
-    EOFError,
-    OSError,
-    NotImplementedError,
-    RuntimeError,
-)
 
 
 @dataclass(frozen=True)
