@@ -122,7 +122,7 @@ def _rows(name: str, data: bytes | None, columns: tuple[Column, ...]) -> list[di
     if data is None:
         raise PackageError(f"the table {name} is missing")
     try:
-        reader = csv.DictReader(io.StringIO(data.decode("utf-8")))
+        reader = csv.DictReader(io.StringIO(data.decode("utf-8"), newline=""))
         lacking = [column.name for column in columns if column.name not in (reader.fieldnames or ())]
         if lacking:
             raise PackageError(f"the table {name} lacks the column {lacking[0]}")

@@ -47,7 +47,7 @@ def write_package(out: BinaryIO, package: Package, readme: str) -> None:
 
 def _csv(columns: Sequence[Column], rows: Sequence[Row]) -> bytes:
     out = io.StringIO()
-    writer = csv.writer(out, lineterminator="\n")
+    writer = csv.writer(out)  # lines end as RFC 4180 says, and a lone return in a text is quoted
     writer.writerow([column.name for column in columns])
     writer.writerows([_cell(row.get(column.name)) for column in columns] for row in rows)
     return out.getvalue().encode()
