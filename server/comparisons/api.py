@@ -137,7 +137,7 @@ class ComparisonViewSet(
     )
     @action(detail=True)
     def package(self, request: Request, pk: str | None = None) -> HttpResponse:
-        """A data package with the raw logs, which `coombe verify` works out again."""
+        """A data package with the logs, which `coombe verify` works out again."""
         comparison = self.get_object()
         asked = PackageAskSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)

@@ -1,1 +1,1 @@
-"""Data packages: what was measured and concluded, with the raw logs, for somebody else to check."""
+"""Data packages: what was measured and concluded, with the logs, for somebody else to check."""

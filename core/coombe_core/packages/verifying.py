@@ -1,4 +1,4 @@
-"""Working a package out again from its raw logs, and saying line by line whether the published numbers come out."""
+"""Working a package out again from its logs, and saying line by line whether the published numbers come out."""
 
 from __future__ import annotations
 
@@ -42,7 +42,7 @@ class Checked:
 
 
 def verify(opened: Opened) -> Iterator[Checked]:
-    """Check files against their hashes, time every run of the raw logs anew, and compare anew.
+    """Check files against their hashes, time every run of the logs anew, and compare anew.
 
     Parameters
     ----------

@@ -334,7 +334,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description A data package with the raw logs, which `coombe verify` works out again. */
+        /** @description A data package with the logs, which `coombe verify` works out again. */
         get: operations["comparisons_package_retrieve"];
         put?: never;
         post?: never;

@@ -61,7 +61,7 @@ function Acts({ id, ask, title }: { id: number; ask: Ask; title: string }) {
       <Button href={`/api/v1/comparisons/${id}/export/json/`}>JSON</Button>
       <Button
         href={`/api/v1/comparisons/${id}/package/`}
-        title="Runs, verdict and raw logs, for somebody else to work out again"
+        title="Runs, verdict and logs, for somebody else to work out again"
       >
         Package
       </Button>
