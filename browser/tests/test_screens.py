@@ -79,11 +79,12 @@ class ScreensTest(BrowserTest):
             page.goto(screen)
             page.wait_for_load_state("networkidle")
             expect(page.get_by_role("heading").first).to_be_visible()
-            for theme in ("Light", "Dark"):
-                other = page.get_by_role("button", name=theme, exact=True)
-                if other.count():  # it is offered where it is not on already
-                    other.click()
-                self.assertEqual(violations(page), [], f"{screen}, {theme}")
+            self.assertEqual(violations(page), [], screen)
+            other = page.get_by_role("button", name="Dark", exact=True)
+            if other.count():  # what is made for paper has no themes
+                other.click()
+                self.assertEqual(violations(page, colors_only=True), [], f"{screen}, dark")
+                page.get_by_role("button", name="Light", exact=True).click()
             page.set_viewport_size(HAND)
             self.assertLessEqual(page.evaluate("document.documentElement.scrollWidth"), HAND["width"], screen)
             page.set_viewport_size(DESK)

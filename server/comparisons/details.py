@@ -45,14 +45,15 @@ def details(question: Question) -> dict[str, Any]:
     """Curves, gaps, other measures and projections. Raises ValueError where the question does not fit."""
     gathered = gather(question)
     drawn = _drawn(gathered)
+    known = known_of(gathered)
     return {
         "overlays": {name: [_curve(mean_curve(group, *axes)) for group in drawn] for name, axes in OVERLAYS.items()},
         "power_speed": [_power(group, gathered.counting[place]) for place, group in enumerate(drawn)],
         "elevation": [_elevation(gathered, place) for place in range(len(drawn))],
         "gaps": [_gap(drawn[0], group, gathered.groups[place].name) for place, group in enumerate(drawn[1:], start=1)],
         "car_length_m": CAR_LENGTH_M,
-        "others": others(gathered),
-        "projections": projections(gathered),
+        "others": others(gathered, known),
+        "projections": projections(gathered, known),
         "unreached": unreached(gathered),
     }
 
@@ -119,12 +120,12 @@ def _gap(before: Sequence[Drawn], after: Sequence[Drawn], name: str) -> dict[str
     }
 
 
-def others(gathered: Gathered) -> list[dict[str, Any]]:
+def others(gathered: Gathered, known: Known) -> list[dict[str, Any]]:
     """The second group against the first in every other measure that both reached, p corrected for their number."""
     headlines = [value for group in gathered.groups[:2] for value in group.values]
     if not headlines or gathered.question.quantity != "time" or gathered.question.measure.basis == "stop":
         return []
-    values, scatter = _values(gathered), known_of(gathered).scatter
+    values, scatter = _values(gathered), known.scatter
     rows = []
     for name in OTHERS:
         pair = _pair(gathered, values, name)
@@ -160,11 +161,10 @@ def _pair(gathered: Gathered, values: Mapping[str, Mapping[int, float]], name: s
     return made[0], made[1]
 
 
-def projections(gathered: Gathered) -> list[dict[str, Any]]:
+def projections(gathered: Gathered, known: Known) -> list[dict[str, Any]]:
     """Every group's mean at other charges and on the level, or why it is refused."""
     if gathered.field != "time_s":
         return []
-    known = known_of(gathered)
     rows: list[dict[str, Any]] = []
     for place, group in enumerate(gathered.groups):
         charges = [state.charge_percent for state in group.states if state.charge_percent is not None]

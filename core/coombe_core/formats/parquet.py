@@ -73,7 +73,7 @@ def read_columns(blob: bytes) -> Columns:
     import polars as pl
 
     frame = pl.read_parquet(io.BytesIO(blob))
-    return {name: frame[name].cast(pl.Float64).fill_null(np.nan).to_numpy() for name in frame.columns}
+    return {each.name: (each if each.dtype == pl.Float64 else each.cast(pl.Float64)).to_numpy() for each in frame}
 
 
 def _rows(data: bytes) -> int:

@@ -192,7 +192,7 @@ def _smoothed(levels: Floats, values: Floats, grid: Floats) -> tuple[Floats, Flo
     x = _apart(levels[::-1], float(levels[0] - levels[-1]) * APART)
     y = values[::-1]
     scale = ((x[-1] - x[0]) / (x.size - 1)) ** 3
-    one = np.array([make_smoothing_spline(x, unit, lam=scale)(x) for unit in np.eye(x.size)])
+    one = make_smoothing_spline(x, np.eye(x.size), lam=scale)(x)
     shares, vectors = np.linalg.eigh((one + one.T) / 2)
     bends = 1.0 / np.clip(shares, 1e-12, 1.0) - 1.0
     bends[-STRAIGHT:] = 0.0

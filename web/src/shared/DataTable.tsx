@@ -1,4 +1,8 @@
-import { useEffect, useRef, type Key, type MouseEvent, type ReactNode } from "react";
+import { useEffect, useRef, useState, type Key, type MouseEvent, type ReactNode } from "react";
+
+import { usePrinted } from "./usePrinted";
+
+const FIRST = 60; // rows of a long table that are drawn before the rest is asked for
 
 export interface Column<Row> {
   title?: ReactNode;
@@ -24,6 +28,8 @@ interface Props<Row> {
   sorting?: { by: string | undefined; change: (by: string | null) => void };
   /** The headings stay in sight while the rows move. */
   tall?: boolean;
+  /** The first column stays in sight too. */
+  wide?: boolean;
 }
 
 /**
@@ -31,7 +37,22 @@ interface Props<Row> {
  * The browser's own table, since a page of fifty runs has hundreds of cells.
  */
 export function DataTable<Row extends object>(props: Props<Row>) {
-  const { rows, columns, rowKey, label, rowClass, selection, sorting, tall } = props;
+  const [all, setAll] = useState(false);
+  const printed = usePrinted();
+  const { length } = props.rows;
+  if (all || printed || length <= 2 * FIRST) return <WholeTable {...props} />;
+  return (
+    <>
+      <WholeTable {...props} rows={props.rows.slice(0, FIRST)} />
+      <button type="button" className="as-link no-print" onClick={() => setAll(true)}>
+        {`Show all ${length} (the first ${FIRST} are here)`}
+      </button>
+    </>
+  );
+}
+
+function WholeTable<Row extends object>(props: Props<Row>) {
+  const { rows, columns, rowKey, label, rowClass, selection, sorting, tall, wide } = props;
   const shown = columns.filter((column) => column !== false);
   const box = useRef<HTMLDivElement>(null);
   const last = useRef<number | null>(null);
@@ -49,7 +70,7 @@ export function DataTable<Row extends object>(props: Props<Row>) {
     selection.change(event.currentTarget.checked ? [...others, ...span] : others);
   }
   return (
-    <div ref={box} className={tall ? "data tall" : "data"}>
+    <div ref={box} className={`data${tall ? " tall" : ""}${wide ? " wide" : ""}`}>
       <table aria-label={label}>
         {shown.some((column) => column.title) && (
           <thead>

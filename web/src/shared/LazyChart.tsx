@@ -1,14 +1,43 @@
-import { Suspense, type ComponentProps } from "react";
+import { Suspense, useEffect, useRef, useState, type ComponentProps } from "react";
 
+import { usePrinted } from "./usePrinted";
 import { whenOpened } from "./whenOpened";
 
 export const Drawn = whenOpened(() => import("./Chart").then((chart) => chart.default));
 
-/** The chart library is large: it is fetched when the first chart is drawn, and the page stays up meanwhile. */
+const NEAR = "300px"; // below the window: drawn before it is scrolled to
+
+/**
+ * A chart that is drawn when it comes near the window, or goes to paper. Its library is large, and a page has many
+ * charts: what nobody looks at holds up nobody.
+ */
 export function Chart(props: ComponentProps<typeof Drawn>) {
+  const place = useRef<HTMLDivElement>(null);
+  const [near, setNear] = useState(false);
+  const printed = usePrinted();
+  useEffect(() => {
+    if (!place.current) return;
+    const watch = new IntersectionObserver(
+      (seen) => {
+        if (!seen.some(({ isIntersecting }) => isIntersecting)) return;
+        setNear(true);
+        watch.disconnect();
+      },
+      { rootMargin: `0px 0px ${NEAR}` },
+    );
+    watch.observe(place.current);
+    return () => watch.disconnect();
+  }, []);
+  const empty = <div role="img" aria-label={props.label} style={{ height: props.height }} />;
   return (
-    <Suspense fallback={<div style={{ height: props.height }} />}>
-      <Drawn {...props} />
-    </Suspense>
+    <div ref={place}>
+      {near || printed ? (
+        <Suspense fallback={empty}>
+          <Drawn {...props} />
+        </Suspense>
+      ) : (
+        empty
+      )}
+    </div>
   );
 }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 from functools import reduce
+from operator import xor
 
 from coombe_core.trace import Trace
 from coombe_core.units import KNOT_MPS
@@ -30,5 +31,5 @@ def _angle(degrees: float, width: int, hemispheres: str) -> str:
 
 def sentence(body: str) -> bytes:
     """A sentence with its checksum and line end."""
-    checksum = reduce(lambda total, byte: total ^ byte, body.encode(), 0)
+    checksum = reduce(xor, body.encode(), 0)
     return f"${body}*{checksum:02X}\r\n".encode()

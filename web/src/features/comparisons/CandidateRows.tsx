@@ -1,4 +1,4 @@
-import { Button, Select } from "antd";
+import { Button } from "antd";
 import { useState } from "react";
 
 import { DataTable } from "../../shared/DataTable";
@@ -70,14 +70,20 @@ export function CandidateRows({
           {
             title: "Group",
             value: (run) => (
-              <Select
-                size="small"
-                className="short"
+              <select
                 aria-label={`Group of the run of ${run.start_local}`}
                 value={groupOf(run.id)}
-                options={options}
-                onChange={(place) => set(withRuns(groups, [run.id], place < 0 ? null : place))}
-              />
+                onChange={({ target }) => {
+                  const place = Number(target.value);
+                  set(withRuns(groups, [run.id], place < 0 ? null : place));
+                }}
+              >
+                {options.map(({ value, label, disabled }) => (
+                  <option key={value} value={value} disabled={disabled}>
+                    {label}
+                  </option>
+                ))}
+              </select>
             ),
           },
           { title: "Start", value: (run) => <When of={run} seconds /> },

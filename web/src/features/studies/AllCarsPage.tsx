@@ -1,9 +1,8 @@
-import { Alert, Button, Input, Popover, Select, Table } from "antd";
-import type { ColumnType } from "antd/es/table";
-import type { SorterResult } from "antd/es/table/interface";
+import { Alert, Button, Input, Popover, Select } from "antd";
 import { useMemo, useState } from "react";
 import { Link } from "react-router";
 
+import { DataTable, type Column } from "../../shared/DataTable";
 import { usePreferences, useStored } from "../../shared/preferences";
 import { Failed, Loading, Nothing } from "../../shared/States";
 import { digitsFor, fixed, shown, unitOf, type Family } from "../../shared/units";
@@ -40,9 +39,6 @@ const FIRST = [
   "1/4 mile|rollout",
   "60-0 mph|speed",
 ];
-const HEIGHT = 620;
-const [NAMED, WIDE, NARROW] = [170, 138, 112];
-const MANY = 100; // rows that are drawn only where they are in sight
 const NONE: OwnMeasure[] = [];
 
 interface View {
@@ -105,20 +101,14 @@ export function AllCarsPage() {
         />
       )}
       <section className="sheet">
-        <Table<AllCarsRow>
-          size="small"
-          virtual={rows.length > MANY}
-          aria-label="All cars"
-          pagination={false}
-          showSorterTooltip={false}
-          onChange={(_, __, sorter) => setView({ ...view, sort: sortOf(sorter) })}
-          rowKey="setup"
-          scroll={{
-            x: NAMED + columns.reduce((sum, { key }) => sum + (key.includes("|") ? WIDE : NARROW), 0),
-            y: HEIGHT,
-          }}
-          dataSource={rows}
-          columns={[named(), ...columns.map((column) => asColumn(column, view, family))]}
+        <DataTable
+          tall
+          wide
+          label="All cars"
+          rows={rows}
+          rowKey={(row) => row.setup}
+          sorting={{ by: view.sort, change: (sort) => setView({ ...view, sort: sort ?? "" }) }}
+          columns={[NAMED, ...columns.map((column) => shownColumn(column, family))]}
         />
         <p className="label">
           Mean ± half of its 95 % interval; under it the best, and of how many runs. Days and conditions
@@ -133,40 +123,27 @@ export function AllCarsPage() {
   );
 }
 
-function named(): ColumnType<AllCarsRow> {
-  return {
-    title: "Car and setup",
-    width: NAMED,
-    fixed: "left",
-    render: (_, row) => (
-      <>
-        <Link to={`/cars/${row.car}`}>{row.car_name}</Link>
-        <br />
-        <span className="u95">{row.setup_name}</span>
-      </>
-    ),
-  };
-}
+const NAMED: Column<AllCarsRow> = {
+  title: "Car and setup",
+  wrap: true,
+  value: (row) => (
+    <>
+      <Link to={`/cars/${row.car}`}>{row.car_name}</Link>
+      <br />
+      <span className="u95">{row.setup_name}</span>
+    </>
+  ),
+};
 
-function asColumn(column: CarColumn, view: View, family: Family): ColumnType<AllCarsRow> {
+function shownColumn(column: CarColumn, family: Family): Column<AllCarsRow> {
+  const measured = column.key.includes("|");
   return {
-    key: column.key,
-    width: column.key.includes("|") ? WIDE : NARROW,
-    align: column.number ? "right" : "left",
     title: column.title(family),
-    // The rows are sorted already: what has no value stands last either way.
-    sorter: () => 0,
-    sortOrder:
-      view.sort.replace(/^-/, "") === column.key ? (view.sort.startsWith("-") ? "descend" : "ascend") : null,
-    render: (_, row) =>
-      column.key.includes("|") ? <Value row={row} column={column} /> : factText(row, column, family),
+    wrap: !column.number,
+    number: column.number,
+    sort: column.key,
+    value: (row) => (measured ? <Value row={row} column={column} /> : factText(row, column, family)),
   };
-}
-
-/** The order that a click on a heading asks for. */
-function sortOf(asked: SorterResult<AllCarsRow> | SorterResult<AllCarsRow>[]): string {
-  const { columnKey, order } = Array.isArray(asked) ? (asked[0] ?? {}) : asked;
-  return order ? `${order === "descend" ? "-" : ""}${String(columnKey)}` : "";
 }
 
 function Value({ row, column }: { row: AllCarsRow; column: CarColumn }) {

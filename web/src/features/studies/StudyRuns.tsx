@@ -1,4 +1,4 @@
-import { Button, Input, Modal } from "antd";
+import { Input, Modal } from "antd";
 import { useState } from "react";
 import { Link } from "react-router";
 
@@ -36,20 +36,20 @@ export function StudyRuns({ result, names, distance, leaveOut, takeIn }: Props) 
   const act = (run: StudiedRun) => {
     if (run.dropped.startsWith("left out") && takeIn)
       return (
-        <Button size="small" className="no-print" onClick={() => takeIn(run.id)}>
+        <button type="button" className="as-link no-print" onClick={() => takeIn(run.id)}>
           Take in again
-        </Button>
+        </button>
       );
     if (!run.dropped && leaveOut)
       return (
-        <Button
-          size="small"
-          className="no-print"
+        <button
+          type="button"
+          className="as-link no-print"
           onClick={() => setAsking(run.id)}
           aria-label={`Leave out run ${run.id}`}
         >
           Leave out
-        </Button>
+        </button>
       );
     return null;
   };
