@@ -16,6 +16,7 @@ const FEATURES = [
   "recording",
   "comparisons",
   "studies",
+  "reports",
   "home",
 ];
 

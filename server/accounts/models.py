@@ -63,6 +63,7 @@ class SecurityEventKind(models.TextChoices):
     TOKEN = "token"
     DELETED = "deleted"
     EXPORTED = "exported"
+    SHARED = "shared"
 
 
 class AccessToken(models.Model):

@@ -142,7 +142,9 @@ class ComparisonViewSet(
         asked = PackageAskSerializer(data=request.query_params)
         asked.is_valid(raise_exception=True)
         person = cast(User, request.user).username
-        data = _still_fitting(lambda: package_of(comparison, person, asked.validated_data["license"]))
+        data = _still_fitting(
+            lambda: package_of(comparison.title, [comparison], person, asked.validated_data["license"])
+        )
         named = {"Content-Disposition": f'attachment; filename="comparison-{comparison.pk}.zip"'}
         return HttpResponse(data, content_type="application/zip", headers=named)
 

@@ -1,4 +1,4 @@
-"""A saved comparison as a data package: its runs with the bytes of their logs, for somebody else to work out again."""
+"""Saved comparisons as a data package: their runs with the bytes of their logs, for somebody else to work out again."""
 
 from __future__ import annotations
 
@@ -31,16 +31,19 @@ from runs.models.measured import u95_name
 MOST_RUNS = 2000  # more would not fit into a file that somebody downloads
 
 
-def package_of(comparison: Comparison, made_by: str, license: str = "") -> bytes:  # noqa: A002 - the standard's own word
-    """The package's bytes. Raises ValueError with a sentence where the comparison no longer fits, or is too large."""
-    gathered = gather(ask(comparison))
-    stored = [row for rows in gathered.stored for row in rows]
-    if len(stored) > MOST_RUNS:
-        raise ValueError(f"a package holds at most {MOST_RUNS} runs, and this comparison has {len(stored)}")
-    runs = list(Run.objects.filter(pk__in=[row.run.pk for row in stored]).select_related("setup__car", "course", "log"))
+def package_of(title: str, comparisons: Sequence[Comparison], made_by: str, license: str = "") -> bytes:  # noqa: A002 - the standard's own word
+    """The bytes of a package of some comparisons.
+
+    Raises ValueError with a sentence where one no longer fits, or all are too large.
+    """
+    asked = [(comparison, gather(ask(comparison))) for comparison in comparisons]
+    numbers = {row.run.pk for _, gathered in asked for rows in gathered.stored for row in rows}
+    if len(numbers) > MOST_RUNS:
+        raise ValueError(f"a package holds at most {MOST_RUNS} runs, and this has {len(numbers)}")
+    runs = list(Run.objects.filter(pk__in=numbers).select_related("setup__car", "course", "log").order_by("pk"))
     logs = list({run.log_id: run.log for run in runs}.values())
     files, kept = _files(logs, runs)
-    pairs = compare_pairs(gathered)
+    pairs = [(comparison, gathered, compare_pairs(gathered)) for comparison, gathered in asked]
     tables: dict[str, list[dict[str, Any]]] = {
         "logs": kept,
         "courses": [_course(run) for run in _each(runs, "course_id")],
@@ -49,12 +52,16 @@ def package_of(comparison: Comparison, made_by: str, license: str = "") -> bytes
         "runs": [_run(run) for run in runs],
         "conditions": [_fields(run, "conditions", run=run.pk) for run in runs],
         "measures": _measures(runs),
-        "members": _members(gathered),
-        "verdict": [_verdict(comparison, gathered, place, pair) for place, pair in enumerate(pairs, start=1)],
+        "members": [row for comparison, gathered in asked for row in _members(comparison, gathered)],
+        "verdict": [
+            _verdict(comparison, gathered, place, pair)
+            for comparison, gathered, found in pairs
+            for place, pair in enumerate(found, start=1)
+        ],
     }
     made = f"{timezone.now():%Y-%m-%dT%H:%M:%SZ}"
-    about = About(comparison.title, __version__, made, made_by, license)
-    package = Package(about, tables, files, [inputs_of(pair) for pair in pairs])
+    about = About(title, __version__, made, made_by, license)
+    package = Package(about, tables, files, [inputs_of(pair) for _, _, found in pairs for pair in found])
     out = io.BytesIO()
     write_package(out, package, readme(package))
     return out.getvalue()
@@ -140,20 +147,22 @@ def _measures(runs: Sequence[Run]) -> list[dict[str, Any]]:
     ]
 
 
-def _members(gathered: Gathered) -> list[dict[str, Any]]:
+def _members(comparison: Comparison, gathered: Gathered) -> list[dict[str, Any]]:
     question = gathered.question
     rows = []
     for asked, stored in zip(question.groups, gathered.stored, strict=True):
         for row in stored:
             value = row.value(question.measure, question.clock, gathered.field)
             dropped = barred(row, question.measure, question.clock)
-            rows.append({"run": row.run.pk, "group": asked.name, "value": value and value.value, "dropped": dropped})
+            taken = {"value": value and value.value, "dropped": dropped}
+            rows.append({"run": row.run.pk, "comparison": comparison.pk, "group": asked.name} | taken)
     return rows
 
 
 def _verdict(comparison: Comparison, gathered: Gathered, place: int, pair: Any) -> dict[str, Any]:
     found = pair.difference
     return {
+        "comparison": comparison.pk,
         "title": comparison.title,
         "group": gathered.question.groups[place].name,
         "measure": comparison.measure,

@@ -55,6 +55,7 @@ INSTALLED_APPS = [
     "recording",
     "comparisons",
     "studies",
+    "reports",
     "home",
     "demo",
     "trials",
@@ -217,6 +218,8 @@ SPECTACULAR_SETTINGS = {
         "Quantity": "comparisons.models.QuantityName",
         "StudyKind": "studies.models.StudyKind",
         "Better": "studies.models.Better",
+        "Units": "reports.models.Units",
+        "Paper": "reports.models.Paper",
     },
 }
 

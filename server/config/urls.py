@@ -19,6 +19,8 @@ from learning.api import BatteryModelView, StripCheckView
 from plans.api import PlanViewSet
 from recording.api import DeviceViewSet, HeadsUpViewSet, RecorderViewSet, RecordingViewSet
 from recording.live import live
+from reports.api import ReportViewSet, ShareViewSet, SharingView, VersionViewSet
+from reports.views import shared, shared_file
 from runs.api import RunViewSet
 from runs.attachment_api import AttachmentViewSet
 from runs.layout_api import TableLayoutViewSet
@@ -58,6 +60,9 @@ router.register("studies", StudyViewSet, basename="study")
 router.register("own-measures", OwnMeasureViewSet, basename="own-measure")
 router.register("own-values", OwnValueViewSet, basename="own-value")
 router.register("table-views", TableViewViewSet, basename="table-view")
+router.register("reports", ReportViewSet, basename="report")
+router.register("report-versions", VersionViewSet, basename="report-version")
+router.register("shares", ShareViewSet, basename="share")
 
 urlpatterns = [
     path("api/v1/session/", SessionView.as_view(), name="session"),
@@ -75,11 +80,14 @@ urlpatterns = [
     path("api/v1/courses/<int:pk>/tracks/", TracksView.as_view(), name="course-tracks"),
     path("api/v1/setups/<int:pk>/merge/", MergeSetupView.as_view(), name="setup-merge"),
     path("api/v1/setups/<int:pk>/split/", SplitSetupView.as_view(), name="setup-split"),
+    path("api/v1/sharing/", SharingView.as_view(), name="sharing"),
     path("api/v1/", include(router.urls)),
     re_path(r"^api/", NothingHere.as_view()),
+    path("shared/<str:secret>/", shared, name="shared"),
+    re_path(r"^shared/(?P<secret>[\w-]+)/(?P<kind>html|pdf|package)/(?P<number>\d{1,5})/$", shared_file),
     path("admin/", admin.site.urls),
     path("worker.js", TemplateView.as_view(template_name="worker.js", content_type="text/javascript"), name="worker"),
-    re_path(r"^(?!api/|static/|admin/)", TemplateView.as_view(template_name="index.html"), name="web"),
+    re_path(r"^(?!api/|static/|admin/|shared/)", TemplateView.as_view(template_name="index.html"), name="web"),
 ]
 
 handler400 = "config.errors.bad_request"

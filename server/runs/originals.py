@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date
 
+from django.apps import apps
+
 from accounts.models import User
 from cars.models import Car, Setup
 from coombe_core.formats import ReadError
@@ -21,6 +23,10 @@ def named() -> dict[str, str]:
     found = {sha256: f"log {name}" for sha256, name in Log.objects.values_list("sha256", "name") if sha256}
     found |= {sha256: f"CAN log {name}" for sha256, name in CanLog.objects.values_list("sha256", "name")}
     found |= {sha256: f"attachment {name}" for sha256, name in Attachment.objects.values_list("sha256", "name")}
+    for model in apps.get_models():
+        for field, what in getattr(model, "STORED", {}).items():
+            hashes = model._base_manager.exclude(**{field: ""}).values_list(field, flat=True)
+            found |= dict.fromkeys(hashes, f"{what} of a {model._meta.verbose_name}")
     deleted = [kept for model in (Log, CanLog, Attachment) for kept in trash.kept(model)]
     return {row["sha256"]: f"deleted {row['name']}" for row in deleted if row["sha256"]} | found
 

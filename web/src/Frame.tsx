@@ -32,6 +32,7 @@ function isAt(tab: string, pathname: string): boolean {
     (tab === "/plans" && pathname.startsWith("/days")) ||
     (tab === "/record" && pathname.startsWith("/devices")) ||
     (tab === "/runs" && ["/logs", "/import"].some((page) => pathname.startsWith(page))) ||
+    (tab === "/compare" && pathname.startsWith("/reports")) ||
     (tab === "/studies" && pathname.startsWith("/all-cars"))
   );
 }

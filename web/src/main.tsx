@@ -46,6 +46,8 @@ import {
   QuickPage,
   RecordersPage,
   Reminders,
+  ReportPage,
+  ReportsPage,
   RunBeside,
   RunSheet,
   RunsPage,
@@ -187,6 +189,8 @@ function Pages() {
         <Route path="studies/own-measures" element={<OwnMeasuresPage />} />
         <Route path="studies/:id" element={<StudyPage />} />
         <Route path="all-cars" element={<AllCarsPage />} />
+        <Route path="reports" element={<ReportsPage />} />
+        <Route path="reports/:id" element={<ReportPage />} />
         <Route path="compare" element={<ComparisonsPage />} />
         <Route path="compare/new" element={<ComparePage />} />
         <Route path="compare/quick" element={<QuickPage />} />

@@ -89,6 +89,12 @@ export const RecordersPage = whenOpened(() =>
 export const StripPage = whenOpened(() =>
   import("./features/recording/StripPage").then(({ StripPage }) => StripPage),
 );
+export const ReportsPage = whenOpened(() =>
+  import("./features/reports/ReportsPage").then(({ ReportsPage }) => ReportsPage),
+);
+export const ReportPage = whenOpened(() =>
+  import("./features/reports/ReportPage").then(({ ReportPage }) => ReportPage),
+);
 export const RunSheet = whenOpened(() => import("./features/runs/RunSheet").then(({ RunSheet }) => RunSheet));
 export const ShortcutList = whenOpened(() =>
   import("./shared/ShortcutList").then(({ ShortcutList }) => ShortcutList),
@@ -121,7 +127,9 @@ const BY_ADDRESS: readonly [RegExp, ...{ fetch: () => Promise<unknown> }[]][] = 
   [/^\/studies$/, StudiesPage],
   [/^\/studies\/new$/, NewStudyPage],
   [/^\/studies\/\d+$/, StudyPage, Drawn],
-  [/^\/all-cars$/, AllCarsPage, Drawn],
+  [/^\/reports$/, ReportsPage],
+  [/^\/reports\/\d+$/, ReportPage],
+  [/^\/all-cars$/, AllCarsPage],
   [/^\/compare$/, ComparisonsPage],
   [/^\/compare\/new$/, ComparePage, Drawn],
   [/^\/compare\/quick$/, QuickPage],

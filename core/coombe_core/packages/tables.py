@@ -118,13 +118,15 @@ TABLES: Mapping[str, tuple[Column, ...]] = {
     "members": _columns(
         {
             "run": ("integer", "number of the run"),
-            "group": ("string", "which group of the comparison it is in"),
+            "comparison": ("integer", "number of the comparison"),
+            "group": ("string", "which group of it the run is in"),
             "value": ("number", "what the comparison took of it"),
             "dropped": ("string", "why it does not count; empty where it does"),
         }
     ),
     "verdict": _columns(
         {
+            "comparison": ("integer", "number of the comparison"),
             "title": ("string", "the question"),
             "group": ("string", "compared with the first group"),
             "measure": ("string", "of every run"),

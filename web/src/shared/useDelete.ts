@@ -18,6 +18,7 @@ type Deletable =
   | "/api/v1/plans/{id}/"
   | "/api/v1/receivers/{id}/"
   | "/api/v1/recorders/{id}/"
+  | "/api/v1/reports/{id}/"
   | "/api/v1/scheduled-runs/{id}/"
   | "/api/v1/setups/{id}/"
   | "/api/v1/studies/{id}/"

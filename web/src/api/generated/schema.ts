@@ -1183,6 +1183,111 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/report-versions/{id}/card/{place}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The picture card of one of its parts, 1200 by 630 dots. */
+        get: operations["report_versions_card_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/report-versions/{id}/file/{kind}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The report as one HTML file, as PDF, or its data package. */
+        get: operations["report_versions_file_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Reports as they are written, and publishing them. */
+        get: operations["reports_list"];
+        put?: never;
+        /** @description Reports as they are written, and publishing them. */
+        post: operations["reports_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Reports as they are written, and publishing them. */
+        get: operations["reports_retrieve"];
+        put?: never;
+        post?: never;
+        /** @description Reports as they are written, and publishing them. */
+        delete: operations["reports_destroy"];
+        options?: never;
+        head?: never;
+        /** @description Reports as they are written, and publishing them. */
+        patch: operations["reports_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/reports/{id}/preview/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The report as it would be published now. */
+        get: operations["reports_preview_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/reports/{id}/publish/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Publish it as it stands: a new version, whose files never change. */
+        post: operations["reports_publish_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/runs/": {
         parameters: {
             query?: never;
@@ -1646,6 +1751,58 @@ export interface paths {
         put?: never;
         /** @description Give the runs from a day on a new setup, which begins as a copy of this one. */
         post: operations["setups_split_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shares/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a link; its address is in this answer and never again. */
+        post: operations["shares_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/shares/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Links that show a report without a log-in. Revoking one keeps its row, so that its holder is told. */
+        delete: operations["shares_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/sharing/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether links show anything. */
+        get: operations["sharing_retrieve"];
+        /** @description Switch them on or off. */
+        put: operations["sharing_update"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -3438,6 +3595,14 @@ export interface components {
             run: number;
             reason: string;
         };
+        /**
+         * @description * `` - all rights reserved
+         *     * `CC0-1.0` - CC0 1.0
+         *     * `CC-BY-4.0` - CC BY 4.0
+         *     * `CC-BY-SA-4.0` - CC BY-SA 4.0
+         * @enum {string}
+         */
+        LicenseEnum: "CC0-1.0" | "CC-BY-4.0" | "CC-BY-SA-4.0";
         /** @description A log, without its bytes. */
         Log: {
             readonly id: number;
@@ -3691,6 +3856,20 @@ export interface components {
         /** @description Into which setup another one goes. */
         MergeRequest: {
             into: number;
+        };
+        /** @description What a link is asked for with; its answer alone has the address. */
+        NewShare: {
+            report: number;
+            /** Format: date-time */
+            expires_at: string;
+            readonly path: string;
+        };
+        /** @description What a link is asked for with; its answer alone has the address. */
+        NewShareRequest: {
+            report: number;
+            /** Format: date-time */
+            expires_at: string;
+            password?: string;
         };
         /** @description A token as it is made: the only answer that has its secret. */
         NewToken: {
@@ -4147,6 +4326,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Recording"][];
         };
+        PaginatedReportRowList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["ReportRow"][];
+        };
         PaginatedRunRowList: {
             /** @example 123 */
             count: number;
@@ -4314,6 +4508,35 @@ export interface components {
             next: components["schemas"]["NextRunsRequest"] | null;
             price: components["schemas"]["PriceRequest"] | null;
             claimed_gain: components["schemas"]["AgainstRequest"] | null;
+        };
+        /**
+         * @description * `letter` - Letter
+         *     * `a4` - A4
+         * @enum {string}
+         */
+        Paper: "letter" | "a4";
+        /** @description A part: a text, or the number of a comparison, a study or a run. */
+        Part: {
+            kind: components["schemas"]["PartKindEnum"];
+            id?: number | null;
+            /** @default  */
+            text: string;
+        };
+        /**
+         * @description * `text` - text
+         *     * `comparison` - comparison
+         *     * `study` - study
+         *     * `slip` - slip
+         *     * `all cars` - all cars
+         * @enum {string}
+         */
+        PartKindEnum: "text" | "comparison" | "study" | "slip" | "all cars";
+        /** @description A part: a text, or the number of a comparison, a study or a run. */
+        PartRequest: {
+            kind: components["schemas"]["PartKindEnum"];
+            id?: number | null;
+            /** @default  */
+            text: string;
         };
         /** @description One's password, and the one to take its place. */
         PasswordRequest: {
@@ -4660,6 +4883,18 @@ export interface components {
             can?: number | null;
             weather_station?: number | null;
             simulation?: number | null;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A report with its versions and links. */
+        PatchedReportRequest: {
+            title?: string;
+            /** @description what the reader wants to know */
+            question?: string;
+            parts?: components["schemas"]["PartRequest"][];
+            units?: components["schemas"]["Units"];
+            paper?: components["schemas"]["Paper"];
+            license?: components["schemas"]["LicenseEnum"] | components["schemas"]["BlankEnum"];
             /** @description as it was read; a change must state it */
             revision?: number;
         };
@@ -5280,6 +5515,50 @@ export interface components {
         ReorderRequest: {
             ids: number[];
         };
+        /** @description A report with its versions and links. */
+        Report: {
+            readonly id: number;
+            title: string;
+            /** @description what the reader wants to know */
+            question?: string;
+            parts?: components["schemas"]["Part"][];
+            units?: components["schemas"]["Units"];
+            paper?: components["schemas"]["Paper"];
+            license?: components["schemas"]["LicenseEnum"] | components["schemas"]["BlankEnum"];
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            /** @description as it was read; a change must state it */
+            revision?: number;
+            readonly versions: components["schemas"]["Version"][];
+            readonly shares: components["schemas"]["Share"][];
+        };
+        /** @description A report with its versions and links. */
+        ReportRequest: {
+            title: string;
+            /** @description what the reader wants to know */
+            question?: string;
+            parts?: components["schemas"]["PartRequest"][];
+            units?: components["schemas"]["Units"];
+            paper?: components["schemas"]["Paper"];
+            license?: components["schemas"]["LicenseEnum"] | components["schemas"]["BlankEnum"];
+            /** @description as it was read; a change must state it */
+            revision?: number;
+        };
+        /** @description A report in the list. */
+        ReportRow: {
+            readonly id: number;
+            title: string;
+            /** @description what the reader wants to know */
+            question?: string;
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            readonly versions: number;
+            /** Format: date-time */
+            readonly published_at: string | null;
+            readonly links: number;
+        };
         /** @description What a comparison found. */
         Result: {
             measure: string;
@@ -5857,6 +6136,36 @@ export interface components {
          * @enum {string}
          */
         Severity: "void" | "caution" | "note";
+        /** @description A link without its secret, of which `ending` are the last letters. */
+        Share: {
+            readonly id: number;
+            readonly report: number;
+            /** @description the secret's last characters, to recognize it by */
+            readonly ending: string;
+            /** @description Whether it asks for one. */
+            readonly has_password: boolean;
+            /** Format: date-time */
+            readonly expires_at: string;
+            /** Format: date-time */
+            readonly revoked_at: string | null;
+            readonly views: number;
+            /**
+             * Format: date-time
+             * @description the last time
+             */
+            readonly viewed_at: string | null;
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+        };
+        /** @description Whether links show anything. */
+        Sharing: {
+            allowed?: boolean;
+        };
+        /** @description Whether links show anything. */
+        SharingRequest: {
+            allowed?: boolean;
+        };
         /** @description The state of the simulated car. */
         Simulation: {
             idle: boolean;
@@ -6345,6 +6654,12 @@ export interface components {
             sentence: string;
             path: string;
         };
+        /**
+         * @description * `us` - Us
+         *     * `metric` - Metric
+         * @enum {string}
+         */
+        Units: "us" | "metric";
         /** @description What a pull that was lifted would have taken. */
         Unreached: {
             /** Format: double */
@@ -6398,6 +6713,19 @@ export interface components {
          * @enum {string}
          */
         VerdictEnum: "faster" | "slower" | "shorter" | "longer" | "leans faster" | "leans slower" | "leans shorter" | "leans longer" | "no clear difference" | "too few runs" | "not comparable";
+        /** @description A published version: when, by whom, and what it changed. */
+        Version: {
+            readonly id: number;
+            readonly number: number;
+            readonly published_by: string;
+            /** Format: date-time */
+            readonly published_at: string;
+            readonly core_version: string;
+            readonly changes: string[];
+            /** @description Whether there is a data package. */
+            readonly has_package: boolean;
+            readonly cards: string[];
+        };
         /**
          * @description * `jumped` - Jumped
          *     * `lifted early` - Lifted
@@ -10378,6 +10706,284 @@ export interface operations {
             };
         };
     };
+    report_versions_card_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this version. */
+                id: number;
+                place: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "image/png": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    report_versions_file_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this version. */
+                id: number;
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/octet-stream": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedReportRowList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReportRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this report. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this report. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this report. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedReportRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Report"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_preview_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this report. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "text/html": string;
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    reports_publish_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this report. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Version"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     runs_list: {
         parameters: {
             query?: {
@@ -11587,6 +12193,124 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Setup"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shares_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewShareRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewShare"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    shares_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this share. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sharing_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sharing"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    sharing_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["SharingRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Sharing"];
                 };
             };
             default: {

@@ -67,6 +67,11 @@ function Acts({ id, ask, title }: { id: number; ask: Ask; title: string }) {
       </Button>
       {person?.may_write && (
         <>
+          <Button
+            onClick={() => void navigate(`/reports?comparison=${id}&title=${encodeURIComponent(title)}`)}
+          >
+            Report
+          </Button>
           <RenameButton field="title" name={title} most={160} save={rename} />
           <DeleteButton
             name="this comparison"

@@ -16,6 +16,7 @@ export function ComparisonsPage() {
   if (comparisons.error) return <Failed error={comparisons.error} retry={() => void comparisons.refetch()} />;
   const make = (
     <span className="acts">
+      <Link to="/reports">Reports</Link>
       <Button onClick={() => void navigate("/compare/quick")}>Quick compare</Button>
       <Button type="primary" onClick={() => void navigate("/compare/new")}>
         Compare groups

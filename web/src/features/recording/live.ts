@@ -55,6 +55,7 @@ export class LiveStore {
   private readonly listeners = new Set<() => void>();
   private source: EventSource | null = null;
   private happened: Happenings = {};
+  private frame: number | null = null;
 
   constructor(private readonly id: number) {}
 
@@ -95,9 +96,13 @@ export class LiveStore {
     else this.set({ recorder: false, link: true, glance: null, state: null });
   }
 
+  /** What came is there at once; who shows it is told once a frame, however many fixes came in it. */
   private set(change: Partial<Live>) {
     this.now = { ...this.now, ...change };
-    for (const listener of this.listeners) listener();
+    this.frame ??= requestAnimationFrame(() => {
+      this.frame = null;
+      for (const listener of this.listeners) listener();
+    });
   }
 
   subscribe = (listener: () => void) => {

@@ -76,6 +76,13 @@ function Acts({ study }: { study: Study }) {
       <Button href={`/api/v1/studies/${study.id}/export/json/`}>JSON</Button>
       {person?.may_write && (
         <>
+          <Button
+            onClick={() =>
+              void navigate(`/reports?study=${study.id}&title=${encodeURIComponent(study.title)}`)
+            }
+          >
+            Report
+          </Button>
           <RenameButton field="title" name={study.title} most={160} save={rename} />
           <DeleteButton
             name="this study"

@@ -1,0 +1,53 @@
+"""Publishing: a version of a report with its files, kept as they were made."""
+
+from __future__ import annotations
+
+import hashlib
+
+from django.db import transaction
+from django.utils import timezone
+
+from accounts.models import User
+from comparisons.packaging import package_of
+from reports.composing import changes_between, composed
+from reports.models import Report, Version
+from reports.parts import PartError
+from reports.rendering import html_of, pdf_of
+from runs import store
+
+
+def publish(report: Report, person: User) -> Version:
+    """Make the next version. Raises PartError with a sentence where it can't be made; nothing is kept then.
+
+    Files are stored before the row that names them: what a broken request leaves behind is trash, never a gap.
+    """
+    before = report.versions.first()
+    made, now = composed(report), timezone.now()
+    number = before.number + 1 if before else 1
+    changes = changes_between(before.content, made.content) if before else []
+    if before and not changes:
+        raise PartError(f"Nothing has changed since version {before.number}.")
+    html = html_of(report, made, number, now, person.username, changes)
+    comparisons = [part.comparison for part in made.parts if part.comparison]
+    try:
+        package = package_of(report.title, comparisons, person.username, report.license) if comparisons else b""
+    except ValueError as error:
+        raise PartError(f"The data package can't be made: {error}.") from None
+    files = {"html": html.encode(), "pdf": pdf_of(html), "package": package}
+    hashes = {f"{name}_sha256": _kept(data) if data else "" for name, data in files.items()}
+    with transaction.atomic():
+        about = {"published_by": person, "published_at": now, "core_version": made.content["core_version"]}
+        return Version.objects.create(
+            report=report, number=number, content=made.content, changes=changes, **about, **hashes
+        )
+
+
+def _kept(data: bytes) -> str:
+    sha256 = hashlib.sha256(data).hexdigest()
+    store.keep(data, sha256)
+    return sha256
+
+
+def preview(report: Report) -> str:
+    """The report as it would be published now."""
+    return html_of(report, composed(report), 0, timezone.now(), "", [])
