@@ -228,5 +228,9 @@ LOGGING = {
     "disable_existing_loggers": False,
     "handlers": {"console": {"class": "logging.StreamHandler"}},
     "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {"coombe.security": {"level": "INFO"}, "django.request": {"level": "ERROR"}},
+    "loggers": {
+        "coombe.security": {"level": "INFO"},
+        "django.request": {"level": "ERROR"},
+        "weasyprint": {"level": "ERROR"},
+    },
 }

@@ -84,7 +84,7 @@ urlpatterns = [
     path("api/v1/", include(router.urls)),
     re_path(r"^api/", NothingHere.as_view()),
     path("shared/<str:secret>/", shared, name="shared"),
-    re_path(r"^shared/(?P<secret>[\w-]+)/(?P<kind>html|pdf|package)/(?P<number>\d{1,5})/$", shared_file),
+    re_path(r"^shared/(?P<secret>[\w-]+)/(?P<kind>html|pdf|package)/(?P<number>[0-9]{1,5})/$", shared_file),
     path("admin/", admin.site.urls),
     path("worker.js", TemplateView.as_view(template_name="worker.js", content_type="text/javascript"), name="worker"),
     re_path(r"^(?!api/|static/|admin/|shared/)", TemplateView.as_view(template_name="index.html"), name="web"),

@@ -37,9 +37,9 @@ def _closed(view: View) -> View:
 
     @paper
     @wraps(view)
-    def guarded(request: HttpRequest, secret: str, *args: Any) -> HttpResponse:
+    def guarded(request: HttpRequest, secret: str, **asked: Any) -> HttpResponse:
         try:
-            answer = view(request, opened(secret), secret, *args)
+            answer = view(request, opened(secret), secret, **asked)
         except ShareError as error:
             answer = _notice(request, "Nothing to show", str(error), status=404)
         answer.headers["X-Robots-Tag"] = "noindex, nofollow, noarchive"
@@ -84,8 +84,10 @@ def _links(request: HttpRequest, version: Version, secret: str) -> str:
 
 
 def _version(share: Share, asked: str) -> Version:
+    """The version of a number; the newest where none is asked for. Raises ShareError where there is none."""
     versions = share.report.versions.all()
-    found = versions.filter(number=int(asked)).first() if asked.isdecimal() and len(asked) < 6 else versions.first()
+    wanted = versions.filter(number=int(asked)) if asked.isdecimal() and len(asked) < 6 else versions.none()
+    found = wanted.first() if asked else versions.first()
     if found is None:
         raise ShareError("There is no such version of this report.")
     return found

@@ -32,6 +32,7 @@ EXCEPTIONS = {
     "plans_advice_create": READER,
     "tokens_create": READER,
     "tokens_destroy": READER,
+    "sharing_update": ADMINISTRATOR,
     "devices_create": ADMINISTRATOR,
     "devices_update": ADMINISTRATOR,
     "devices_partial_update": ADMINISTRATOR,
@@ -60,7 +61,7 @@ class RoleTableTest(TestCase):
         clients = {who: self.client_of(who) for who in range(4)}
         for name, method, path in operations():
             least = EXCEPTIONS.get(name, BY_METHOD[method])
-            address = path.replace("{file_format}", "csv")
+            address = path.replace("{file_format}", "csv").replace("{kind}", "pdf").replace("{place}", "0")
             for field in ("{id}", "{run}"):
                 address = address.replace(field, "999999")  # nothing is there, which shows only to whoever may look
             for who, client in clients.items():
