@@ -63,6 +63,7 @@ class ScreensTest(BrowserTest):
             "/studies",
             "/studies/new?kind=history",
             "/studies/own-measures",
+            "/reports",
             "/all-cars",
             "/logs",
             "/record",

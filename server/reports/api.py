@@ -18,6 +18,7 @@ from rest_framework.views import APIView
 from accounts.models import User
 from accounts.permissions import AdministratorsWrite
 from config.errors import Failure
+from history.viewsets import KeepsHistory
 from reports.cards import card_of
 from reports.models import Report, Share, Sharing, Version
 from reports.parts import PartError
@@ -34,7 +35,7 @@ from reports.shares import make_share
 from reports.views import file_of, paper, saved
 
 
-class ReportViewSet(viewsets.ModelViewSet[Report]):
+class ReportViewSet(KeepsHistory[Report], viewsets.ModelViewSet[Report]):
     """Reports as they are written, and publishing them."""
 
     http_method_names = ["get", "post", "patch", "delete", "head", "options"]
@@ -104,7 +105,7 @@ class VersionViewSet(viewsets.GenericViewSet[Version]):
 
 
 class ShareViewSet(mixins.CreateModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet[Share]):
-    """Links that show a report without a log-in. Revoking one keeps its row, so that its holder is told."""
+    """Links that show a report without a log-in. Revoking one keeps its row, so that its holder learns why."""
 
     queryset = Share.objects.all()
     serializer_class = ShareSerializer

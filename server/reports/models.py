@@ -6,6 +6,8 @@ from django.conf import settings
 from django.db import models
 from django.utils import timezone
 
+from history.recorded import recorded
+
 
 class Units(models.TextChoices):
     """The family of units that a report is written in."""
@@ -21,6 +23,7 @@ class Paper(models.TextChoices):
     A4 = "a4"
 
 
+@recorded(fields=("title", "question", "parts", "units", "paper", "license"))
 class Report(models.Model):
     """A report as it is being written: parts in the order of reading. What was published of it stands in versions."""
 
@@ -43,6 +46,7 @@ class Report(models.Model):
         return self.title
 
 
+@recorded(owner="report")
 class Version(models.Model):
     """A report as it was published. Its files are kept as they were made: nothing that happens later changes them."""
 

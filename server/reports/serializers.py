@@ -97,13 +97,12 @@ class ReportRowSerializer(serializers.ModelSerializer[Report]):
     """A report in the list."""
 
     created_by = serializers.CharField(source="created_by.username", read_only=True)
-    versions = serializers.IntegerField(read_only=True)
     published_at = serializers.DateTimeField(read_only=True, allow_null=True)
     links = serializers.IntegerField(read_only=True)
 
     class Meta:
         model = Report
-        fields = ("id", "title", "question", "created_by", "created_at", "versions", "published_at", "links")
+        fields = ("id", "title", "question", "created_by", "created_at", "published_at", "links")
 
 
 class ReportSerializer(RevisedSerializer[Report]):

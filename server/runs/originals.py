@@ -23,12 +23,21 @@ def named() -> dict[str, str]:
     found = {sha256: f"log {name}" for sha256, name in Log.objects.values_list("sha256", "name") if sha256}
     found |= {sha256: f"CAN log {name}" for sha256, name in CanLog.objects.values_list("sha256", "name")}
     found |= {sha256: f"attachment {name}" for sha256, name in Attachment.objects.values_list("sha256", "name")}
+    deleted = [kept for model in (Log, CanLog, Attachment) for kept in trash.kept(model)]
+    return {row["sha256"]: f"deleted {row['name']}" for row in deleted if row["sha256"]} | found | _elsewhere()
+
+
+def _elsewhere() -> dict[str, str]:
+    """What models of apps that stand on this one keep in the store: they say so by `STORED`, fields with what they hold."""
+    found: dict[str, str] = {}
     for model in apps.get_models():
         for field, what in getattr(model, "STORED", {}).items():
-            hashes = model._base_manager.exclude(**{field: ""}).values_list(field, flat=True)
-            found |= dict.fromkeys(hashes, f"{what} of a {model._meta.verbose_name}")
-    deleted = [kept for model in (Log, CanLog, Attachment) for kept in trash.kept(model)]
-    return {row["sha256"]: f"deleted {row['name']}" for row in deleted if row["sha256"]} | found
+            name = model._meta.verbose_name
+            deleted = (row[field] for row in trash.kept(model))
+            found |= {sha256: f"{what} of a deleted {name}" for sha256 in deleted if sha256}
+            there = model._base_manager.exclude(**{field: ""}).values_list(field, flat=True)
+            found |= dict.fromkeys(there, f"{what} of a {name}")
+    return found
 
 
 def findings(checked: store.Check, rows: dict[str, str]) -> list[str]:

@@ -48,6 +48,7 @@ PARTS = {
     "recording.gap": "recording.recording",
     "studies.series": "studies.study",
     "studies.leftout": "studies.study",
+    "reports.version": "reports.report",
 }
 # Nothing that a person writes down.
 NOT_MADE = {
@@ -59,6 +60,8 @@ NOT_MADE = {
     "django_tasks_database.dbtaskresult": "the worker's",
     "accounts.user": "people are disabled, so that what they made keeps its name",
     "accounts.accesstoken": "a secret that is shown once: revoked for good",
+    "reports.share": "a secret that is shown once: revoked for good",
+    "reports.sharing": "a switch",
     "accounts.securityevent": "what happened stays",
     "history.action": "what happened stays",
     "history.change": "what happened stays",
@@ -137,6 +140,7 @@ class MendingTest(TestCase):
                 lambda: {"name": "Strip", "direction": "out", "heading_deg": 90, "length_m": 900, "runout_m": 100},
                 {"runout_m": 250},
             ),
+            "reports.report": Kind("report", lambda: {"title": "What it brought"}, {"question": "Worth it?"}),
             "plans.plan": Kind("plan", plan, {"question": "Really quicker?"}),
             "days.testday": Kind(
                 "test-day", lambda: {"plan": self.make("plans.plan"), **times, **STATE}, {"notes": "x"}

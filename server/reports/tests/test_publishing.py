@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import hashlib
 import html
 import io
 import re
@@ -76,7 +77,7 @@ class PublishingTest(Written, TestCase):
                 self.assertIn(re.sub(r"\s+", " ", said), words)
         run = Run.objects.select_related("log").get(pk=self.groups["before"][0])
         self.assertIn(run.log.sha256 or "not kept", page)
-        self.assertIn(f"{run.measured.get(name='1/4 mile', clock='rollout').time_s:.3f}", page)
+        self.assertIn(f"{run.measured.get(name='0-60 mph', clock='rollout').time_s:.3f}", page)
 
     def test_the_page_needs_no_script_and_nothing_from_elsewhere(self):
         page = self.file(self.publish()["id"], "html").decode()
@@ -144,6 +145,16 @@ class PublishingTest(Written, TestCase):
         hashes = {version.html_sha256, version.pdf_sha256, version.package_sha256}
         self.assertLessEqual(hashes, set(named()))
         self.assertFalse(hashes & set(store.check(set(named())).unknown))
+
+    def test_a_deleted_one_comes_back_with_what_was_published(self):
+        version = self.publish()
+        page = self.file(version["id"], "html")
+        deleted = self.client.delete(reverse("report-detail", args=[self.pk]))
+        self.assertFalse(Version.objects.exists())
+        self.assertIn(hashlib.sha256(page).hexdigest(), named())
+        undone = self.client.post(reverse("action-undo", args=[deleted.headers["Coombe-Action"]]))
+        self.assertEqual(undone.status_code, 201, undone.content[:300])
+        self.assertEqual(self.file(Version.objects.get().pk, "html"), page)
 
     def test_a_reader_reads_and_publishes_nothing(self):
         version = self.publish()

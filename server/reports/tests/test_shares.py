@@ -62,6 +62,14 @@ class SharesTest(Written, TestCase):
         self.assertNotIn(secret, str([vars(share), events]))
         self.assertEqual(share.ending, secret[-4:])
 
+    def test_the_list_counts_links_that_work(self):
+        self.link()
+        self.link()
+        self.client.delete(reverse("share-detail", args=[Share.objects.first().pk]))
+        row = self.client.get(reverse("report-list")).json()["results"][0]
+        self.assertEqual((row["title"], row["links"]), ("What it brought", 1))
+        self.assertIsNotNone(row["published_at"])
+
     def test_a_link_that_does_not_work_says_why_and_shows_nothing(self):
         link = self.link()
         self.assertIn("There is nothing at this link", self.seen("/shared/" + "a" * 43 + "/", 404))

@@ -5554,7 +5554,6 @@ export interface components {
             readonly created_by: string;
             /** Format: date-time */
             readonly created_at: string;
-            readonly versions: number;
             /** Format: date-time */
             readonly published_at: string | null;
             readonly links: number;

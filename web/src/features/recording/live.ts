@@ -96,7 +96,7 @@ export class LiveStore {
     else this.set({ recorder: false, link: true, glance: null, state: null });
   }
 
-  /** What came is there at once; who shows it is told once a frame, however many fixes came in it. */
+  /** What came is there at once; who shows it hears once a frame, however many fixes came in it. */
   private set(change: Partial<Live>) {
     this.now = { ...this.now, ...change };
     this.frame ??= requestAnimationFrame(() => {

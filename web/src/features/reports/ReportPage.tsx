@@ -152,7 +152,7 @@ function Acts({ id, changed, versions }: { id: number; changed: boolean; version
       </Button>
       <DeleteButton
         name="this report"
-        note="Its versions and links go with it, for good. Runs and comparisons stay."
+        note="What was published goes with it; its links stop for good. Runs and comparisons stay."
         remove={remove}
         done={() => void navigate("/reports")}
       />
