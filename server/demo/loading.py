@@ -11,13 +11,16 @@ from django.db.models import QuerySet
 
 from accounts.models import Role, User
 from cars.models import Car, Setup
+from comparisons.models import Comparison
 from comparisons.serializers import ComparisonSerializer
 from courses.models import Course, Station
 from demo import planning, season, tried
+from reports.models import Report
+from reports.publishing import publish
 from runs.can_logs import CanUpload
-from runs.models import Log, Receiver, Run, RunKind, VoidReason
+from runs.models import Log, Measured, Receiver, Run, RunKind, VoidReason
 from runs.services import import_log, void_run
-from studies.models import Better, OwnMeasure, OwnValue, TableView
+from studies.models import Better, OwnMeasure, OwnValue, Study, TableView
 from studies.serializers import StudySerializer
 
 PASSWORD = "measured-twice"  # for the demo's people only, on loopback
@@ -63,6 +66,7 @@ def load() -> str:
         _compare(tester, setups)
         _study(tester, setups)
         planning.load(tester, out)
+        _report(tester)
     return f"{Car.objects.count()} cars, {Setup.objects.count()} setups, {Run.objects.count()} runs. Log in as " + (
         f"{', '.join(PEOPLE)}; the password of each is {PASSWORD}"
     )
@@ -171,6 +175,24 @@ def _compare(tester: User, setups: dict[str, Setup]) -> None:
         given = ComparisonSerializer(data={"title": title, "measure": measure, "clock": "rollout", "groups": groups})
         given.is_valid(raise_exception=True)
         given.save(created_by=tester)
+
+
+def _report(tester: User) -> None:
+    """What the first update brought, as it was published for whoever paid for it."""
+    comparison = Comparison.objects.get(title=COMPARISONS[0][0])
+    quickest = Measured.objects.filter(run__in=Run.objects.filter(memberships__group__comparison=comparison))
+    run = quickest.filter(name="1/4 mile", clock="rollout").earliest("time_s").run_id
+    words = "Both were driven on closed days of one spring, in turns where the evening allowed it."
+    parts: list[dict[str, Any]] = [
+        {"kind": "comparison", "id": comparison.pk, "text": ""},
+        {"kind": "text", "id": None, "text": words},
+        {"kind": "study", "id": Study.objects.filter(kind="charge sweep").latest("pk").pk, "text": ""},
+        {"kind": "slip", "id": run, "text": ""},
+    ]
+    asked = "Is the Vireo quicker since update 7.2, and by how much?"
+    publish(
+        Report.objects.create(title="What update 7.2 brought", question=asked, parts=parts, created_by=tester), tester
+    )
 
 
 def _standing(setup: Setup) -> QuerySet[Run]:

@@ -236,12 +236,12 @@ def _slip(asked: Mapping[str, Any], units: str) -> Part:
                 speed.text(either.trap_speed_mps),
             ]
         )
-    height, air = unit_of("distance", units), air_of(run)
+    air = air_of(run)
     facts = [
         shown_local(run.start_local),
         run.course.name if run.course else "course not noted",
         *([f"{PERCENT.text(run.charge_before_percent)} % charge"] if run.charge_before_percent is not None else []),
-        *([f"density altitude {height.text(density_altitude_m(air.density_kg_m3))} {height.name}"] if air else []),
+        *([_height(density_altitude_m(air.density_kg_m3), unit_of("distance", units))] if air else []),
         *([f"void: {run.void_reason}"] if run.validity == "void" else []),
     ]
     content: dict[str, Any] = {
@@ -255,6 +255,10 @@ def _slip(asked: Mapping[str, Any], units: str) -> Part:
     answer = f"{wanted[0]}  {wanted[1]} s" if wanted else "no full run"
     content["card"] = _card(content["title"], answer, ", ".join(facts[:2]))
     return Part(content, (), frozenset([run.pk]))
+
+
+def _height(altitude_m: float, unit: Unit) -> str:
+    return f"density altitude {unit.of(altitude_m):.0f} {unit.name}".replace("-", "−")
 
 
 def _all_cars(asked: Mapping[str, Any], units: str) -> Part:

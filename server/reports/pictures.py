@@ -27,7 +27,7 @@ mpl.rcParams.update(
 )
 INK, QUIET, ACCENT, PAPER = "#1d2733", "#5b6673", "#0b5c6b", "#ffffff"
 STYLES = (("o", "-"), ("s", "--"), ("^", "-."), ("D", ":"), ("v", (0, (5, 1))), ("P", (0, (1, 1))))  # by group
-WIDTH_IN = 6.6
+WIDTH_IN = 8.4
 CARD_IN, CARD_DPI = (12.0, 6.3), 100  # 1200 x 630 dots
 
 
@@ -81,7 +81,7 @@ def curves(names: Sequence[str], drawn: Sequence[Mapping[str, Any]], family: str
     if not any(each["x"] for each in drawn):
         return None
     speed = unit_of("speed", family)
-    figure = Figure(figsize=(WIDTH_IN, 2.8))
+    figure = Figure(figsize=(WIDTH_IN, 3.0))
     axes = figure.subplots()
     for place, (name, each) in enumerate(zip(names, drawn, strict=True)):
         if not each["x"]:
@@ -100,7 +100,7 @@ def curves(names: Sequence[str], drawn: Sequence[Mapping[str, Any]], family: str
 def study(chart: Mapping[str, Any], family: str) -> Figure:
     """A picture of a study: points with their intervals, curves with their bands, marks."""
     x, y = (unit_of(chart[axis]["kind"], family) for axis in ("x", "y"))
-    figure = Figure(figsize=(WIDTH_IN, 2.9))
+    figure = Figure(figsize=(WIDTH_IN, 3.0))
     axes = figure.subplots()
     for place, series in enumerate(chart["series"]):
         marker, dash = STYLES[place % len(STYLES)]

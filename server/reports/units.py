@@ -73,8 +73,8 @@ def unit_of(kind: str, family: str) -> Unit:
 
 
 def digits_for(half: float) -> int:
-    """How many decimals show two digits of an interval, one to four of them."""
-    return 3 if half <= 0 else min(max(1 - math.floor(math.log10(half)), 1), 4)
+    """How many decimals show two digits of an interval, one to three of them."""
+    return 3 if half <= 0 else min(max(1 - math.floor(math.log10(half)), 1), 3)
 
 
 def _minus(text: str) -> str:

@@ -1,5 +1,6 @@
 import { Button, Input, Select } from "antd";
 
+import { usePreferences } from "../../shared/preferences";
 import { When } from "../../shared/When";
 import { useComparisons } from "../comparisons/queries";
 import { useRun, useRuns } from "../runs/queries";
@@ -29,7 +30,7 @@ export function PartList({ parts, set, writes }: Props) {
     set(next);
   };
   return (
-    <div className="stack" role="group" aria-label="Parts">
+    <div role="group" aria-label="Parts">
       {parts.length === 0 && <p className="quiet">Nothing in it yet: add what it is about.</p>}
       {parts.map((part, place) => (
         <div key={`${part.kind} ${part.id} ${place}`} className="report-part">
@@ -110,7 +111,9 @@ function SlipName({ id }: { id: number }) {
 function AddPart({ add }: { add: (part: Part) => void }) {
   const comparisons = useComparisons().data ?? [];
   const studies = useStudies().data ?? [];
-  const runs = useRuns({ kind: "standing", page_size: 50 } as never).data?.results ?? [];
+  const { car } = usePreferences();
+  const latest = { kind: "standing", page_size: 50, ...(car === null ? {} : { car }) };
+  const runs = useRuns(latest as never).data?.results ?? [];
   const named = (kind: "comparison" | "study", saved: readonly { id: number; title: string }[]) =>
     saved.map(({ id, title }) => ({ value: `${kind} ${id}`, label: title }));
   return (

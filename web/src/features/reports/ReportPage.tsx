@@ -53,7 +53,7 @@ function Opened({ report }: { report: Report }) {
       <div className="columns even">
         <section className="sheet" aria-label="What it is made of">
           <form
-            className="stack"
+            className="report-form"
             onSubmit={(event) => {
               event.preventDefault();
               save.mutate({ ...draft, revision: report.revision ?? 1 });
@@ -81,7 +81,7 @@ function Opened({ report }: { report: Report }) {
             <PartList parts={draft.parts} set={(parts) => change({ parts })} writes={writes} />
             {writes && (
               <>
-                <div className="form-grid">
+                <div className="row report-choices">
                   <div className="stack">
                     Units
                     <Segmented

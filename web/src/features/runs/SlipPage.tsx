@@ -55,6 +55,7 @@ export function SlipPage() {
         <h1>Slip</h1>
         <Link to={`/runs/${id}`}>Run sheet</Link>
         <span className="push acts">
+          <Link to={`/reports?run=${id}&title=${encodeURIComponent(slip.title)}`}>Report</Link>
           <Button onClick={() => window.print()}>Print</Button>
           <Button onClick={() => void save()}>Save as PNG</Button>
           <Button type="primary" onClick={() => void copy().catch(trouble)}>
