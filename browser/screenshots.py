@@ -26,7 +26,6 @@ VIEWS = (
     ("compare-choose", "/compare/new", DESK, "light"),
     ("compare-real", "/compare/1", DESK, "light"),
     ("compare-not-alike", "/compare/3", DESK, "light"),
-    ("compare-adjusted", "/compare/3", DESK, "dark"),
     ("studies", "/studies", DESK, "light"),
     ("study-sweep", "/studies/1", DESK, "light"),
     ("all-cars", "/all-cars", DESK, "light"),

@@ -1,4 +1,4 @@
-"""The pictures of a report: SVG that needs no script, whose lines differ in shape and dash as well as in shade; and cards."""
+"""The pictures of a report: SVG whose lines differ in shape and dash as well as in shade, and cards as PNG."""
 
 from __future__ import annotations
 

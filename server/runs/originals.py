@@ -28,7 +28,7 @@ def named() -> dict[str, str]:
 
 
 def _elsewhere() -> dict[str, str]:
-    """What models of apps that stand on this one keep in the store: they say so by `STORED`, fields with what they hold."""
+    """What models of other apps keep in the store: they say so by `STORED`, their fields and what those hold."""
     found: dict[str, str] = {}
     for model in apps.get_models():
         for field, what in getattr(model, "STORED", {}).items():
