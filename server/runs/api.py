@@ -16,7 +16,7 @@ from rest_framework.response import Response
 
 from accounts.models import User
 from cars.models import Setup
-from config.errors import Conflict, at_field
+from config.errors import Conflict, Failure, at_field
 from config.pagination import NarrowPages
 from config.revisions import STALE
 from coombe_core.formats.parquet import read_columns
@@ -55,6 +55,7 @@ from runs.sheet_serializers import (
     RetimingSerializer,
     WeatherSerializer,
 )
+from runs.spreadsheet import MOST_RUNS, TooManyRunsError, workbook_of
 from runs.together_serializers import (
     ChangedManySerializer,
     ChangeEachSerializer,
@@ -315,6 +316,17 @@ class RunViewSet(
         return exports.as_file(
             exports.measures_as(run, file_format), exports.file_name(run, "measures", file_format), file_format
         )
+
+    @extend_schema(responses={(200, exports.MEDIA_TYPES["xlsx"]): bytes})
+    @action(detail=False, pagination_class=None)
+    def spreadsheet(self, request: Request) -> HttpResponse:
+        """The runs that the list's filters leave, with all their measures, as a spreadsheet."""
+        runs = self.filter_queryset(Run.objects.select_related("setup__car", "course", "log"))
+        try:
+            data = workbook_of(list(runs[: MOST_RUNS + 1]))
+        except TooManyRunsError as error:
+            raise Failure(409, str(error), "too_many_runs") from None
+        return exports.as_file(data, "runs.xlsx", "xlsx")
 
     def _sheet(self) -> Response:
         return Response(RunSerializer(self.get_object()).data)

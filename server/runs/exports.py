@@ -21,6 +21,7 @@ MEDIA_TYPES = {
     "gpx": "application/gpx+xml",
     "parquet": "application/vnd.apache.parquet",
     "json": "application/json",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
     "original": "application/octet-stream",
 }
 COLUMNS = ("name", "clock", *(column for name in QUANTITIES for column in (name, u95_name(name))))

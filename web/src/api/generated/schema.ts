@@ -1227,7 +1227,7 @@ export interface paths {
         /** @description Reports as they are written, and publishing them. */
         get: operations["reports_list"];
         put?: never;
-        /** @description Reports as they are written, and publishing them. */
+        /** @description Add a row. */
         post: operations["reports_create"];
         delete?: never;
         options?: never;
@@ -1595,6 +1595,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/runs/spreadsheet/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The runs that the list's filters leave, with all their measures, as a spreadsheet. */
+        get: operations["runs_spreadsheet_retrieve"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/scheduled-runs/": {
         parameters: {
             query?: never;
@@ -1784,7 +1801,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** @description Links that show a report without a log-in. Revoking one keeps its row, so that its holder is told. */
+        /** @description Links that show a report without a log-in. Revoking one keeps its row, so that its holder learns why. */
         delete: operations["shares_destroy"];
         options?: never;
         head?: never;
@@ -11633,6 +11650,33 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Retiming"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    runs_spreadsheet_retrieve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet": string;
                 };
             };
             default: {

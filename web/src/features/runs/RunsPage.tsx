@@ -52,6 +52,14 @@ export function RunsPage({
         {runs.data && <span className="quiet">{runs.data.count} in this list</span>}
         <span className="push row">
           {!empty && <Link to="/logs">Logs</Link>}
+          {!empty && (
+            <a
+              href={`/api/v1/runs/spreadsheet/?${new URLSearchParams(query as Record<string, string>).toString()}`}
+              title="The runs of this list with all their measures"
+            >
+              Spreadsheet
+            </a>
+          )}
           {person?.may_write && !empty && <Link to="/runs/fill">Add missing conditions</Link>}
           {!empty && <FilterButton query={query} change={change} />}
           <ColumnChoice columns={columns} />
