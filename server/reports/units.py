@@ -34,8 +34,8 @@ class Unit:
         return found if u95 is None else f"{found} ± {u95 / self.factor:.{digits}f}"
 
     def difference(self, si: float, half: float) -> str:
-        """A difference with its sign and its 95 % half-width."""
-        digits = digits_for(half / self.factor)
+        """A difference with its sign and its 95 % half-width, to the digits of the sentence that says it."""
+        digits = 2 if half / self.factor >= 0.01 else 3
         return f"{signed(si / self.factor, digits)} {self.name} ± {half / self.factor:.{digits}f} {self.name}"
 
 

@@ -24,5 +24,6 @@ class UnitsTest(SimpleTestCase):
         seconds = unit_of("time", "us")
         self.assertEqual(seconds.text(3.4127, 0.0124), "3.413 ± 0.012")
         self.assertEqual(seconds.difference(-0.1234, 0.21), "−0.12 s ± 0.21 s")
+        self.assertEqual(seconds.difference(0.0123, 0.004), "+0.012 s ± 0.004 s")
         self.assertEqual(unit_of("distance", "us").text(36.576, 0.3048), "120.0 ± 1.0")
         self.assertEqual(seconds.text(None), NONE)
