@@ -13,6 +13,7 @@ from comparisons.services import answer as compared
 from config.fields import shown_local
 from coombe_core.physics.air import density_altitude_m
 from coombe_core.wording.comparison import CLOCK_WORDS
+from coombe_core.wording.quantities import listed
 from reports import pictures
 from reports.units import NONE, PERCENT, SECOND, Unit, unit_of
 from runs.models import Run
@@ -91,17 +92,6 @@ def _comparison(asked: Mapping[str, Any], units: str) -> Part:
         for pair in found["pairs"]
         if pair["difference"]
     ]
-    values = [
-        (name, [row["value"] for row in found["runs"] if row["group"] == place and not row["dropped"]])
-        for place, name in enumerate(names)
-    ]
-    drawn = [
-        Picture(pictures.svg(pictures.strip(values, unit, found["measure"])), f"Every value of {' and '.join(names)}.")
-    ]
-    if shown:
-        drawn.insert(0, Picture(pictures.svg(pictures.interval(shown, unit.name)), pairs[0]["sentence"]))
-    if figure := pictures.curves(names, more["overlays"]["speed_time"], units):
-        drawn.append(Picture(pictures.svg(figure), f"Mean speed against time of {' and '.join(names)}."))
     first = pairs[0] if pairs else None
     content["card"] = {
         "title": comparison.title,
@@ -110,7 +100,28 @@ def _comparison(asked: Mapping[str, Any], units: str) -> Part:
         "pair": shown[0] if shown else None,
         "unit": unit.name,
     }
+    drawn = _pictures(found, more["overlays"]["speed_time"], shown, units)
     return Part(content, drawn, frozenset(row["id"] for row in found["runs"]), comparison)
+
+
+def _pictures(
+    found: Mapping[str, Any], curves: Sequence[Mapping[str, Any]], shown: Sequence[Mapping[str, Any]], units: str
+) -> list[Picture]:
+    """The differences, every value, and the mean curves, as far as there are any."""
+    unit, names = unit_of(KIND_OF[found["quantity"]], units), [group["name"] for group in found["groups"]]
+    values = [
+        (name, [row["value"] for row in found["runs"] if row["group"] == place and not row["dropped"]])
+        for place, name in enumerate(names)
+    ]
+    drawn = []
+    if shown:
+        said = " ".join(pair["sentence"] for pair in found["pairs"])
+        drawn.append(Picture(pictures.svg(pictures.interval(shown, unit.name)), said))
+    every = pictures.strip(values, unit, found["measure"])
+    drawn.append(Picture(pictures.svg(every), f"Every value of {listed(names)}."))
+    if figure := pictures.curves(names, curves, units):
+        drawn.append(Picture(pictures.svg(figure), f"Mean speed against time of {listed(names)}."))
+    return drawn
 
 
 def _pair(pair: Mapping[str, Any], names: Sequence[str], unit: Unit) -> dict[str, Any]:
