@@ -90,6 +90,20 @@ class ReportTest(BrowserTest):
         expect(page.get_by_role("cell", name="revoked")).to_be_visible()
         stranger.goto(link)
         expect(stranger.get_by_text("This link was revoked.")).to_be_visible()
+        self.one_with_a_password_asks_for_it(page, stranger)
+
+    def one_with_a_password_asks_for_it(self, page: Page, stranger: Page) -> None:
+        page.get_by_label("Password of the link").fill("open sesame")
+        page.get_by_role("button", name="Make a link").click()
+        expect(page.get_by_role("cell", name=re.compile(", password$"))).to_be_visible()
+        stranger.goto(page.get_by_test_id("link").inner_text())
+        for password, then in (
+            ("open barley", stranger.get_by_text("That is not the password.")),
+            ("open sesame", stranger.get_by_role("heading", name="How does it hold up?")),
+        ):
+            stranger.get_by_label("Password").fill(password)
+            stranger.get_by_role("button", name="Open").click()
+            expect(then).to_be_visible()
 
     def write(self, page: Page) -> None:
         """From the comparison; the study and a text are added and moved."""

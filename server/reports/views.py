@@ -43,7 +43,7 @@ def _closed(view: View) -> View:
         except ShareError as error:
             answer = _notice(request, "Nothing to show", str(error), status=404)
         answer.headers["X-Robots-Tag"] = "noindex, nofollow, noarchive"
-        answer.headers["Referrer-Policy"] = "no-referrer"
+        answer.headers["Referrer-Policy"] = "same-origin"  # with none at all a browser's form has no origin either
         answer.headers["Cache-Control"] = "no-store"
         return answer
 

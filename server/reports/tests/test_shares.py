@@ -31,7 +31,7 @@ class SharesTest(Written, TestCase):
         answer = self.stranger.get(address, asked)
         self.assertEqual(answer.status_code, status, answer.content[:300])
         self.assertIn("noindex", answer.headers["X-Robots-Tag"])
-        self.assertEqual(answer.headers["Referrer-Policy"], "no-referrer")
+        self.assertEqual(answer.headers["Referrer-Policy"], "same-origin")
         return answer.content.decode()
 
     def test_a_stranger_sees_the_report_and_its_files_and_nothing_else(self):
