@@ -115,8 +115,8 @@ def _pictures(
     ]
     drawn = []
     if shown:
-        said = " ".join(pair["sentence"] for pair in found["pairs"])
-        drawn.append(Picture(pictures.svg(pictures.interval(shown, unit.name)), said))
+        alt = " ".join(pair["sentence"] for pair in found["pairs"])
+        drawn.append(Picture(pictures.svg(pictures.interval(shown, unit.name)), alt))
     every = pictures.strip(values, unit, found["measure"])
     drawn.append(Picture(pictures.svg(every), f"Every value of {listed(names)}."))
     if figure := pictures.curves(names, curves, units):
