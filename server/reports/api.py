@@ -21,7 +21,6 @@ from config.errors import Failure
 from history.viewsets import KeepsHistory
 from reports.cards import card_of
 from reports.models import Report, Share, Sharing, Version
-from reports.parts import PartError
 from reports.publishing import preview, publish
 from reports.serializers import (
     NewShareSerializer,
@@ -31,7 +30,7 @@ from reports.serializers import (
     SharingSerializer,
     VersionSerializer,
 )
-from reports.shares import make_share
+from reports.shares import make_share, revoke
 from reports.views import file_of, paper, saved
 
 
@@ -65,19 +64,13 @@ class ReportViewSet(KeepsHistory[Report], viewsets.ModelViewSet[Report]):
     def preview(self, request: Request, pk: str | None = None) -> HttpResponse:
         """The report as it would be published now."""
         report = self.get_object()
-        try:
-            return paper(lambda _: HttpResponse(preview(report)))(request._request)
-        except PartError as error:
-            raise Failure(409, str(error), "no_longer_fits") from None
+        return paper(lambda _: HttpResponse(preview(report)))(request._request)
 
     @extend_schema(request=None, responses={201: VersionSerializer})
     @action(detail=True, methods=["post"])
     def publish(self, request: Request, pk: str | None = None) -> Response:
         """Publish it as it stands: a new version, whose files never change."""
-        try:
-            version = publish(self.get_object(), cast(User, request.user))
-        except PartError as error:
-            raise Failure(409, str(error), "no_longer_fits") from None
+        version = publish(self.get_object(), cast(User, request.user))
         return Response(VersionSerializer(version).data, status=201)
 
 
@@ -105,7 +98,7 @@ class VersionViewSet(viewsets.GenericViewSet[Version]):
 
 
 class ShareViewSet(mixins.CreateModelMixin, mixins.DestroyModelMixin, viewsets.GenericViewSet[Share]):
-    """Links that show a report without a log-in. Revoking one keeps its row, so that its holder learns why."""
+    """Links that show a report without a log-in."""
 
     queryset = Share.objects.all()
     serializer_class = ShareSerializer
@@ -121,14 +114,13 @@ class ShareViewSet(mixins.CreateModelMixin, mixins.DestroyModelMixin, viewsets.G
         if not asked["report"].versions.exists():
             raise Failure(409, "Publish the report first: a link shows published versions.", "not_published")
         person = cast(User, request.user)
-        share, secret = make_share(asked["report"], person, asked["expires_at"], asked["password"])
+        share, secret = make_share(request._request, asked["report"], person, asked["expires_at"], asked["password"])
         shown = {"report": share.report_id, "expires_at": share.expires_at, "path": f"/shared/{secret}/"}
         return Response(shown, status=201)
 
     def perform_destroy(self, instance: Share) -> None:
         """Revoke it."""
-        instance.revoked_at = instance.revoked_at or timezone.now()
-        instance.save(update_fields=["revoked_at"])
+        revoke(self.request._request, instance)
 
 
 class SharingView(APIView):

@@ -10,6 +10,7 @@ from typing import Any
 from django.db.models import Count
 
 from cars.models import Setup
+from comparisons.packaging import MOST_RUNS
 from config.fields import shown_local
 from coombe_core import __version__
 from coombe_core.wording.quantities import counted
@@ -18,7 +19,6 @@ from reports.parts import Part, PartError, made
 from reports.units import NONE, Unit, unit_of
 from runs.models import Log, Run
 
-MOST_RUNS = 2000
 SETUP_ROWS: Mapping[str, tuple[str, str]] = {  # label, and the kind of quantity of a number
     "since": ("since", ""),
     "change": ("what changed", ""),
@@ -34,6 +34,7 @@ SETUP_ROWS: Mapping[str, tuple[str, str]] = {  # label, and the kind of quantity
     "test_mass_kg": ("test mass", "mass"),
     "modifications": ("modifications", ""),
 }
+Content = Mapping[str, Any]
 AIR_ROWS = (
     ("outside_temp_c", "outside", "temperature"),
     ("pressure_hpa", "pressure", "air"),
@@ -70,6 +71,8 @@ def composed(report: Report) -> Composed:
         "title": report.title,
         "question": report.question,
         "units": report.units,
+        "paper": report.paper,
+        "license": report.license,
         "core_version": __version__,
         "parts": [part.content for part in parts],
         "setups": _setups(runs, report.units),
@@ -128,7 +131,7 @@ def _days(runs: Sequence[Run], units: str) -> list[dict[str, Any]]:
         by_day[f"{run.start_local:%Y-%m-%d}"].append(run)
     rows = []
     for day, driven in sorted(by_day.items()):
-        noted = [(label, _range(driven, name, unit_of(kind, units))) for name, label, kind in AIR_ROWS]
+        noted = [[label, _range(driven, name, unit_of(kind, units))] for name, label, kind in AIR_ROWS]
         rows.append({"day": day, "runs": len(driven), "noted": [each for each in noted if each[1]]})
     return rows
 
@@ -177,26 +180,44 @@ def changes_between(before: Mapping[str, Any], after: Mapping[str, Any]) -> list
     taken.append(f"{counted(len(set(now) - set(was)), 'run')} came." if set(now) - set(was) else "")
     taken.append(f"{counted(len(set(was) - set(now)), 'run')} went." if set(was) - set(now) else "")
     found += [sentence for sentence in taken if sentence]
-    titled = {(part["kind"], part.get("title")): part for part in before["parts"]}
-    for part in after["parts"]:
-        old = titled.pop((part["kind"], part.get("title")), None)
-        if part["kind"] == "text":
-            continue
-        name = part["title"]
-        if old is None:
-            found.append(f"New: {name}.")
-        elif _says(old) != _says(part):
-            found.append(f"{name} said: {_says(old)} It says: {_says(part)}")
-        elif old != part:
-            found.append(f"{name} says the same of other runs or conditions.")
-    found += [f"Taken out: {title}." for (kind, title) in titled if kind != "text"]
-    texts = [[part for part in each["parts"] if part["kind"] == "text"] for each in (before, after)]
-    if texts[0] != texts[1]:
-        found.append("Its texts were worded anew.")
+    if after["units"] != before["units"]:
+        found.append("It is written in other units.")
+    if (before["paper"], before["license"]) != (after["paper"], after["license"]):
+        found.append("Its paper or the license of its data is another.")
+    found += _parts_changed(before["parts"], after["parts"], after["units"] == before["units"])
+    if not found and before != after:
+        found.append("What is noted of setups, courses, conditions or other runs is different.")
     return found
 
 
-def _says(part: Mapping[str, Any]) -> str:
+def _parts_changed(before: Sequence[Content], after: Sequence[Content], same_units: bool) -> list[str]:
+    """Parts that came, went, moved, or say something else."""
+    found = []
+    titled = {_name(part): part for part in before if part["kind"] != "text"}
+    for part in after:
+        if part["kind"] == "text":
+            continue
+        old, name = titled.pop(_name(part), None), part["title"]
+        if old is None:
+            found.append(f"New: {name}.")
+        elif same_units and _says(old) != _says(part):
+            found.append(f"{name} said: {_says(old)} It says: {_says(part)}")
+        elif same_units and old != part:
+            found.append(f"{name} says the same of other runs or conditions.")
+    found += [f"Taken out: {title}." for _, title in titled]
+    texts = [[part for part in parts if part["kind"] == "text"] for parts in (before, after)]
+    if texts[0] != texts[1]:
+        found.append("Its texts were worded anew.")
+    if not found and [_name(part) for part in before] != [_name(part) for part in after]:
+        found.append("Its parts stand in another order.")
+    return found
+
+
+def _name(part: Content) -> tuple[str, str]:
+    return part["kind"], part.get("title", "")
+
+
+def _says(part: Content) -> str:
     """The one sentence that a part comes to."""
     match part["kind"]:
         case "comparison":

@@ -10,6 +10,7 @@ from comparisons.details import details
 from comparisons.models import Comparison
 from comparisons.saved import ask
 from comparisons.services import answer as compared
+from config.errors import TellableError
 from config.fields import shown_local
 from coombe_core.physics.air import density_altitude_m
 from coombe_core.wording.comparison import CLOCK_WORDS
@@ -34,8 +35,10 @@ TABLE = {
 KIND_OF = {"time": "time", "distance": "distance", "line_speed": "speed", "trap_speed": "speed", "peak_power": "power"}
 
 
-class PartError(ValueError):
+class PartError(TellableError):
     """A part that can't be made; its text is a sentence that says which and what to do."""
+
+    status_code, code = 409, "no_longer_fits"
 
 
 @dataclass(frozen=True)

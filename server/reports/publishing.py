@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 
-from django.db import transaction
+from django.db import IntegrityError, transaction
 from django.utils import timezone
 
 from accounts.models import User
@@ -35,11 +35,14 @@ def publish(report: Report, person: User) -> Version:
         raise PartError(f"The data package can't be made: {error}.") from None
     files = {"html": html.encode(), "pdf": pdf_of(html), "package": package}
     hashes = {f"{name}_sha256": _kept(data) if data else "" for name, data in files.items()}
-    with transaction.atomic():
-        about = {"published_by": person, "published_at": now, "core_version": made.content["core_version"]}
-        return Version.objects.create(
-            report=report, number=number, content=made.content, changes=changes, **about, **hashes
-        )
+    about = {"published_by": person, "published_at": now, "core_version": made.content["core_version"]}
+    try:
+        with transaction.atomic():
+            return Version.objects.create(
+                report=report, number=number, content=made.content, changes=changes, **about, **hashes
+            )
+    except IntegrityError:
+        raise PartError("Somebody else has just published it. Look at that version first.") from None
 
 
 def _kept(data: bytes) -> str:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import hashlib
 import secrets
 from datetime import datetime
 
@@ -14,6 +13,7 @@ from django.utils import timezone
 from accounts.models import SecurityEventKind, User
 from accounts.security import note
 from accounts.throttling import hold_s
+from accounts.tokens import digest_of
 from reports.models import Report, Share, Sharing
 
 SECRET_BYTES = 32
@@ -23,27 +23,33 @@ class ShareError(Exception):
     """Why a link shows nothing; its text is a sentence for whoever opened it."""
 
 
-def make_share(report: Report, person: User, expires_at: datetime, password: str = "") -> tuple[Share, str]:
+def make_share(
+    request: HttpRequest, report: Report, person: User, expires_at: datetime, password: str = ""
+) -> tuple[Share, str]:
     """A link with its secret, which is known here and never again."""
     secret = secrets.token_urlsafe(SECRET_BYTES)
     share = Share.objects.create(
         report=report,
-        digest=_digest(secret),
+        digest=digest_of(secret),
         ending=secret[-4:],
         password=make_password(password) if password else "",
         expires_at=expires_at,
         created_by=person,
     )
+    note(request, SecurityEventKind.TOKEN, f"made {share}")
     return share, secret
 
 
-def _digest(secret: str) -> str:
-    return hashlib.sha256(secret.encode()).hexdigest()
+def revoke(request: HttpRequest, share: Share) -> None:
+    """End a link at once; its row stays, so that its holder learns why."""
+    share.revoked_at = share.revoked_at or timezone.now()
+    share.save(update_fields=["revoked_at"])
+    note(request, SecurityEventKind.TOKEN, f"revoked {share}")
 
 
 def opened(secret: str) -> Share:
     """The link of a secret. Raises ShareError where it shows nothing."""
-    share = Share.objects.select_related("report").filter(digest=_digest(secret)).first()
+    share = Share.objects.select_related("report").filter(digest=digest_of(secret)).first()
     if share is None or not Sharing.the().allowed:
         raise ShareError("There is nothing at this link. Ask whoever sent it for a new one.")
     if share.revoked_at:
@@ -60,7 +66,7 @@ def let_in(request: HttpRequest, share: Share) -> bool:
 
 def try_password(request: HttpRequest, share: Share, password: str) -> str:
     """Let the browser in where the password is right; else why not, in a sentence. Guessing is held back."""
-    name = str(share)
+    name = _key(share)  # short: what is counted is cut to the length of a person's name
     if wait_s := hold_s(request, name):
         return f"Too many wrong passwords. Try again in {wait_s} s."
     if not check_password(password, share.password):

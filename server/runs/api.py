@@ -16,7 +16,7 @@ from rest_framework.response import Response
 
 from accounts.models import User
 from cars.models import Setup
-from config.errors import Conflict, Failure, at_field
+from config.errors import Conflict, at_field
 from config.pagination import NarrowPages
 from config.revisions import STALE
 from coombe_core.formats.parquet import read_columns
@@ -55,7 +55,7 @@ from runs.sheet_serializers import (
     RetimingSerializer,
     WeatherSerializer,
 )
-from runs.spreadsheet import MOST_RUNS, TooManyRunsError, workbook_of
+from runs.spreadsheet import workbook_of
 from runs.together_serializers import (
     ChangedManySerializer,
     ChangeEachSerializer,
@@ -322,11 +322,7 @@ class RunViewSet(
     def spreadsheet(self, request: Request) -> HttpResponse:
         """The runs that the list's filters leave, with all their measures, as a spreadsheet."""
         runs = self.filter_queryset(Run.objects.select_related("setup__car", "course", "log"))
-        try:
-            data = workbook_of(list(runs[: MOST_RUNS + 1]))
-        except TooManyRunsError as error:
-            raise Failure(409, str(error), "too_many_runs") from None
-        return exports.as_file(data, "runs.xlsx", "xlsx")
+        return exports.as_file(workbook_of(runs), "runs.xlsx", "xlsx")
 
     def _sheet(self) -> Response:
         return Response(RunSerializer(self.get_object()).data)

@@ -6,10 +6,12 @@ import io
 from collections.abc import Iterable, Sequence
 from typing import Any
 
+from django.db.models import QuerySet
 from openpyxl import Workbook
 from openpyxl.cell import WriteOnlyCell
 from openpyxl.styles import Font
 
+from config.errors import TellableError
 from coombe_core.timing.results import QUANTITIES
 from runs.conditions import CONDITION_FIELDS
 from runs.models import Measured, Run, u95_name
@@ -20,14 +22,17 @@ CONDITIONS = tuple(name for name in CONDITION_FIELDS if name != "course")
 MEASURE_COLUMNS = ("run", "name", "clock", *(column for name in QUANTITIES for column in (name, u95_name(name))))
 
 
-class TooManyRunsError(ValueError):
+class TooManyRunsError(TellableError):
     """More runs than one spreadsheet takes."""
 
+    status_code, code = 409, "too_many_runs"
 
-def workbook_of(runs: Sequence[Run]) -> bytes:
+
+def workbook_of(asked: QuerySet[Run]) -> bytes:
     """Two sheets: a row a run, and a row a measure on its clock. SI units, named in the headings."""
-    if len(runs) > MOST_RUNS:
-        raise TooManyRunsError(f"A spreadsheet takes {MOST_RUNS} runs, and these are {len(runs)}. Filter them first.")
+    if (count := asked.count()) > MOST_RUNS:
+        raise TooManyRunsError(f"A spreadsheet takes {MOST_RUNS} runs, and these are {count}. Filter them first.")
+    runs = list(asked)
     book = Workbook(write_only=True)
     measured = Measured.objects.filter(run__in=[run.pk for run in runs]).order_by("run", "id")
     rows = measured.values_list("run_id", *MEASURE_COLUMNS[1:])

@@ -19,11 +19,13 @@ from comparisons.tests.test_comparisons import ASKED, Groups, asked_groups
 from coombe_core.packages.reading import read_package
 from coombe_core.packages.verifying import verify
 from reports.models import Report, Version
+from reports.parts import PartError
+from reports.publishing import publish
 from runs import store
 from runs.models import Run
 from runs.originals import named
 from runs.services import void_run
-from runs.tests.factories import UserFactory
+from runs.tests.factories import RunFactory, UserFactory
 
 PAPER_PT = {"letter": (612, 792), "a4": (595, 842)}  # 8.5 x 11 in; ISO 216: 210 x 297 mm
 
@@ -120,6 +122,51 @@ class PublishingTest(Written, TestCase):
         self.assertTrue(any(change.startswith("Did it? said: ") for change in second["changes"]))
         self.assertIn("void: wheel spin", self.file(second["id"], "html").decode())
         self.assertEqual([self.file(first["id"], kind) for kind in kinds], before)
+
+    def change(self, **changes) -> list[str]:
+        """Change the report and publish it; what the version says that it changed."""
+        address = reverse("report-detail", args=[self.pk])
+        revision = self.client.get(address).json()["revision"]
+        answer = self.client.patch(address, changes | {"revision": revision})
+        self.assertEqual(answer.status_code, 200, answer.content[:300])
+        return self.publish()["changes"]
+
+    def test_each_kind_of_change_makes_a_version_that_names_it(self):
+        self.publish()
+        text, comparison, slip, cars = self.parts
+        for changes, said in (
+            ({"title": "Anew"}, "Title or question were worded anew."),
+            ({"paper": "a4"}, "Its paper or the license of its data is another."),
+            ({"license": "CC0-1.0"}, "Its paper or the license of its data is another."),
+            ({"units": "metric"}, "It is written in other units."),
+            ({"parts": [comparison, text, slip, cars]}, "Its parts stand in another order."),
+            ({"parts": [comparison, text | {"text": "Other words."}, slip, cars]}, "Its texts were worded anew."),
+            ({"parts": [comparison, text | {"text": "Other words."}, slip]}, "Taken out: All cars."),
+        ):
+            with self.subTest(said):
+                self.assertEqual(self.change(**changes), [said])
+        Run.objects.filter(pk=self.groups["before"][1]).update(outside_temp_c=31)
+        self.assertEqual(
+            self.publish()["changes"], ["What is noted of setups, courses, conditions or other runs is different."]
+        )
+
+    def test_a_run_more_and_a_part_more_are_named(self):
+        short = [self.parts[1]]
+        self.pk = self.write(parts=short)
+        self.publish()
+        extra = RunFactory(setup=Run.objects.get(pk=self.groups["before"][0]).setup)
+        changes = self.change(parts=[*short, {"kind": "slip", "id": extra.pk}])
+        self.assertIn("1 run came.", changes)
+        self.assertIn(f"New: {extra.setup.car.name}, {extra.setup.name}.", changes)
+        self.assertIn("1 run went.", self.change(parts=short))
+
+    def test_of_two_who_publish_at_once_the_second_hears_of_the_first(self):
+        report = Report.objects.get(pk=self.pk)
+        self.publish()
+        report.title = "Anew"
+        with patch.object(type(report.versions), "first", return_value=None), self.assertRaisesRegex(PartError, "just"):
+            publish(report, self.person)
+        self.assertEqual(report.versions.count(), 1)
 
     def test_a_part_that_is_gone_is_named_and_nothing_is_published(self):
         Comparison.objects.get(pk=self.comparison["id"]).delete()

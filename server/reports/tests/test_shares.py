@@ -111,6 +111,20 @@ class SharesTest(Written, TestCase):
         self.assertEqual(self.stranger.get(f"{link}pdf/1/").status_code, 200)
         self.assertNotIn("What it brought", Client().get(link).content.decode())
 
+    def test_guessing_is_held_back_whatever_the_report_is_called(self):
+        self.client.patch(reverse("report-detail", args=[self.pk]), {"title": "x" * 160, "revision": 1})
+        link = self.link(password="open sesame")
+        for _ in range(4):
+            self.stranger.post(link, {"password": "open barley"})
+        held = self.stranger.post(link, {"password": "open sesame"})
+        self.assertIn("Too many wrong passwords", held.content.decode())
+
+    def test_making_and_revoking_one_stand_in_the_security_log(self):
+        self.link()
+        self.client.delete(reverse("share-detail", args=[Share.objects.get().pk]))
+        events = list(SecurityEvent.objects.filter(kind="token").order_by("pk").values_list("detail", flat=True))
+        self.assertEqual([detail.split()[0] for detail in events], ["made", "revoked"])
+
     def test_earlier_versions_stay_and_other_reports_are_out_of_reach(self):
         link = self.link()
         self.client.patch(reverse("report-detail", args=[self.pk]), {"title": "Anew", "revision": 1})

@@ -1801,7 +1801,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** @description Links that show a report without a log-in. Revoking one keeps its row, so that its holder learns why. */
+        /** @description Links that show a report without a log-in. */
         delete: operations["shares_destroy"];
         options?: never;
         head?: never;

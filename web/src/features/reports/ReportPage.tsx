@@ -82,30 +82,18 @@ function Opened({ report }: { report: Report }) {
             {writes && (
               <>
                 <div className="row report-choices">
-                  <div className="stack">
-                    Units
-                    <Segmented
-                      aria-label="Units of the report"
-                      value={draft.units}
-                      options={[
-                        { value: "us", label: "mph · ft" },
-                        { value: "metric", label: "km/h · m" },
-                      ]}
-                      onChange={(value) => change({ units: value as Draft["units"] })}
-                    />
-                  </div>
-                  <div className="stack">
-                    Paper
-                    <Segmented
-                      aria-label="Paper"
-                      value={draft.paper}
-                      options={[
-                        { value: "letter", label: "Letter" },
-                        { value: "a4", label: "A4" },
-                      ]}
-                      onChange={(value) => change({ paper: value as Draft["paper"] })}
-                    />
-                  </div>
+                  <Choice
+                    name="Units"
+                    value={draft.units}
+                    options={{ us: "mph · ft", metric: "km/h · m" }}
+                    choose={(value) => change({ units: value })}
+                  />
+                  <Choice
+                    name="Paper"
+                    value={draft.paper}
+                    options={{ letter: "Letter", a4: "A4" }}
+                    choose={(value) => change({ paper: value })}
+                  />
                   <label>
                     License of the data
                     <Select
@@ -138,6 +126,29 @@ function Opened({ report }: { report: Report }) {
         </div>
       </div>
     </>
+  );
+}
+
+interface ChoiceProps<Word extends string> {
+  name: string;
+  value: Word | undefined;
+  options: Record<Word, string>;
+  choose: (word: Word) => void;
+}
+
+/** One of a few words, under its name. */
+function Choice<Word extends string>({ name, value, options, choose }: ChoiceProps<Word>) {
+  const listed = Object.entries<string>(options) as [Word, string][];
+  return (
+    <div className="stack">
+      {name}
+      <Segmented
+        aria-label={`${name} of the report`}
+        value={value}
+        options={listed.map(([word, label]) => ({ value: word, label }))}
+        onChange={choose}
+      />
+    </div>
   );
 }
 
