@@ -17,8 +17,10 @@ from courses.models import Course, Station
 from demo import planning, season, tried
 from reports.models import Report
 from reports.publishing import publish
+from runs import resting
 from runs.can_logs import CanUpload
 from runs.models import Log, Measured, Receiver, Run, RunKind, VoidReason
+from runs.retiming import retime_stale
 from runs.services import import_log, void_run
 from studies.models import Better, OwnMeasure, OwnValue, Study, TableView
 from studies.serializers import StudySerializer
@@ -63,9 +65,11 @@ def load() -> str:
         for tried_log in tried.logs():
             _import_tried(tried_log, setups[tried_log.setup], out, tester)
         _void(tester)
+        planning.load(tester, out)
+        resting.look(Run.objects.all())
+        retime_stale()  # with the conditions and the plan, which came after the import
         _compare(tester, setups)
         _study(tester, setups)
-        planning.load(tester, out)
         _report(tester)
     return f"{Car.objects.count()} cars, {Setup.objects.count()} setups, {Run.objects.count()} runs. Log in as " + (
         f"{', '.join(PEOPLE)}; the password of each is {PASSWORD}"

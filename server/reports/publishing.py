@@ -9,11 +9,13 @@ from django.utils import timezone
 
 from accounts.models import User
 from comparisons.packaging import package_of
+from coombe_core.wording.quantities import counted
 from reports.composing import changes_between, composed
 from reports.models import Report, Version
 from reports.parts import PartError
 from reports.rendering import html_of, pdf_of
 from runs import store
+from runs.models import Run
 
 
 def publish(report: Report, person: User) -> Version:
@@ -23,6 +25,10 @@ def publish(report: Report, person: User) -> Version:
     """
     before = report.versions.first()
     made, now = composed(report), timezone.now()
+    if waiting := Run.objects.filter(pk__in=made.content["runs"], stale=True).count():
+        raise PartError(
+            f"{counted(waiting, 'run')} of it will be timed again: what it rests on has changed. Wait for that."
+        )
     number = before.number + 1 if before else 1
     changes = changes_between(before.content, made.content) if before else []
     if before and not changes:

@@ -1,15 +1,21 @@
 """The invented season: big enough, varied enough, and its three stories end as they should."""
 
+import io
+
 from django.test import TestCase
 
 from cars.models import Car
 from comparisons.models import Comparison
 from comparisons.serializers import ComparisonSerializer
+from coombe_core.packages.reading import read_package
+from coombe_core.packages.verifying import verify
 from days.models import TestDay
 from days.services import worked_out
 from demo.loading import load
 from demo.planning import BATTERY
 from learning.services import battery_heat
+from reports.models import Version
+from runs import store
 from runs.models import Run
 from studies.models import Study, StudyKind
 from studies.serializers import StudySerializer
@@ -74,6 +80,12 @@ class SeasonTest(TestCase):
         self.assertAlmostEqual(
             heat.heating_k_per_min.value, BATTERY.heating_k_per_min, delta=heat.heating_k_per_min.u95
         )
+
+    def test_nothing_waits_to_be_timed_and_the_published_report_comes_out_again(self):
+        self.assertFalse(Run.objects.filter(stale=True).exists())
+        version = Version.objects.get()
+        opened = read_package(io.BytesIO(store.read(version.package_sha256)))
+        self.assertEqual([each for each in verify(opened) if each.outcome != "agrees"], [])
 
     def test_loading_again_adds_nothing(self):
         before = Run.objects.count()

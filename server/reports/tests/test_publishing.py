@@ -175,6 +175,13 @@ class PublishingTest(Written, TestCase):
         self.assertEqual(self.client.get(reverse("report-preview", args=[self.pk])).status_code, 409)
         self.assertFalse(Version.objects.exists())
 
+    def test_while_a_run_waits_to_be_timed_again_nothing_is_published(self):
+        Run.objects.filter(pk=self.groups["before"][0]).update(stale=True)
+        self.assertIn("1 run of it will be timed again", self.publish(status=409)["detail"])
+        self.assertFalse(Version.objects.exists())
+        Run.objects.update(stale=False)
+        self.publish()
+
     def test_an_empty_one_and_one_that_is_too_large_are_refused(self):
         self.assertIn("empty", self.publish(self.write(parts=[]), 409)["detail"])
         with patch("reports.composing.MOST_RUNS", 9):
