@@ -52,6 +52,19 @@ def _adopt(options: argparse.Namespace) -> int:
     return at_home("adopt", *options.hashes, *(["--setup", str(options.setup)] if options.setup else []))
 
 
+def _export_archive(options: argparse.Namespace) -> int:
+    return at_home("export_archive", _whole(options.path), *(["--car", options.car] if options.car else []))
+
+
+def _import_archive(options: argparse.Namespace) -> int:
+    chosen = [f"--{name.replace('_', '-')}" for name in ("look", "keep_here") if getattr(options, name)]
+    return at_home("import_archive", _whole(options.path), *chosen)
+
+
+def _whole(path: Path) -> str:
+    return str(path.expanduser().resolve())
+
+
 _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "setup": _set_up,
     "demo": _serve,
@@ -64,6 +77,8 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "admin": lambda options: at_home("create_administrator"),
     "store": _store,
     "adopt": _adopt,
+    "export-archive": _export_archive,
+    "import-archive": _import_archive,
     "retime": lambda options: at_home("retime", *(["--all"] if options.all else [])),
     "restore": lambda options: restore_copy(options.copy),
     "close-demo": lambda options: at_home("close_demo"),
@@ -125,6 +140,13 @@ def _data(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None
     adopting = commands.add_parser("adopt", help="take stored files that no row names back as logs")
     adopting.add_argument("hashes", nargs="*", help="all that ./coombe store lists, where none is given")
     adopting.add_argument("--setup", type=int, help="the number of the setup that they were driven on")
+    exporting = commands.add_parser("export-archive", help="write everything, or what belongs to a car, into a file")
+    exporting.add_argument("path", type=Path)
+    exporting.add_argument("--car", help="the name of the one car whose tests to take")
+    importing = commands.add_parser("import-archive", help="take such a file of another installation in")
+    importing.add_argument("path", type=Path)
+    importing.add_argument("--look", action="store_true", help="only say what it comes to")
+    importing.add_argument("--keep-here", action="store_true", help="where it differs, leave what is here as it is")
     retiming = commands.add_parser("retime", help="time runs again where what they rest on has changed")
     retiming.add_argument("--all", action="store_true", help="every run")
     restoring = commands.add_parser("restore", help="put a copy in the place of the database")

@@ -56,6 +56,7 @@ INSTALLED_APPS = [
     "comparisons",
     "studies",
     "reports",
+    "archive",
     "home",
     "demo",
     "trials",

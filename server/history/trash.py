@@ -75,7 +75,7 @@ def bring_back(action: Action) -> list[models.Model]:
         for found in serializers.deserialize("json", trashed.data, ignorenonexistent=True):
             rows.setdefault(type(found.object), []).append(found.object)
     for model in _parents_first(rows):
-        _insert(model, rows[model])
+        insert(model, rows[model])
     action.trashed_rows.all().delete()
     return list(chain.from_iterable(rows.values()))
 
@@ -101,19 +101,16 @@ def _collected(rows: Sequence[models.Model]) -> _Whole:
     return collected
 
 
-def _insert(model: type[models.Model], rows: list[models.Model]) -> None:
+def insert(model: type[models.Model], rows: Sequence[models.Model], at_once: int = AT_ONCE) -> None:
     """Store rows as they were, with the times at which they were made."""
-    kept = {row.pk: {field: getattr(row, field.attname) for field in _stamped(model)} for row in rows}
-    model._base_manager.bulk_create(rows, batch_size=AT_ONCE)
-    for row in rows:
-        if kept[row.pk]:
-            stamps = {field.attname: value for field, value in kept[row.pk].items()}
-            model._base_manager.filter(pk=row.pk).update(**stamps)
-
-
-def _stamped(model: type[models.Model]) -> list[models.Field[Any, Any]]:
-    """The fields that storing fills in by itself."""
-    return [field for field in model._meta.concrete_fields if getattr(field, "auto_now_add", False)]
+    stamped = [field for field in model._meta.concrete_fields if getattr(field, "auto_now_add", False)]
+    stamps = [[getattr(row, field.attname) for field in stamped] for row in rows]
+    model._base_manager.bulk_create(rows, batch_size=at_once)
+    if stamped:
+        for row, values in zip(rows, stamps, strict=True):
+            for field, value in zip(stamped, values, strict=True):
+                setattr(row, field.attname, value)
+        model._base_manager.bulk_update(rows, [field.name for field in stamped], batch_size=at_once)
 
 
 def _parents_first(found: Iterable[type[models.Model]]) -> list[type[models.Model]]:

@@ -43,10 +43,11 @@ class ReportViewSet(KeepsHistory[Report], viewsets.ModelViewSet[Report]):
         """All, newest first."""
         if self.action == "list":
             working = Q(shares__revoked_at__isnull=True, shares__expires_at__gt=timezone.now())
-            return Report.objects.select_related("created_by").annotate(
+            rows = Report.objects.select_related("created_by").annotate(
                 published_at=Max("versions__published_at"),
                 links=Count("shares", filter=working, distinct=True),
             )
+            return rows.order_by("-created_at", "-id")  # a sum leaves the usual order out
         return Report.objects.select_related("created_by").prefetch_related(
             "versions__published_by", "shares__created_by"
         )

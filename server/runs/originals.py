@@ -12,32 +12,24 @@ from cars.models import Car, Setup
 from coombe_core.formats import ReadError
 from history import trash
 from runs import store
-from runs.models import Attachment, CanLog, Log
+from runs.models import Log
 from runs.services import import_log
 
 ADOPTED_CAR, ADOPTED_SETUP = "Unknown car", "Adopted logs"
 
 
 def named() -> dict[str, str]:
-    """Every hash that a row names, with what the row is."""
-    found = {sha256: f"log {name}" for sha256, name in Log.objects.values_list("sha256", "name") if sha256}
-    found |= {sha256: f"CAN log {name}" for sha256, name in CanLog.objects.values_list("sha256", "name")}
-    found |= {sha256: f"attachment {name}" for sha256, name in Attachment.objects.values_list("sha256", "name")}
-    deleted = [kept for model in (Log, CanLog, Attachment) for kept in trash.kept(model)]
-    return {row["sha256"]: f"deleted {row['name']}" for row in deleted if row["sha256"]} | found | _elsewhere()
-
-
-def _elsewhere() -> dict[str, str]:
-    """What models of other apps keep in the store: they say so by `STORED`, their fields and what those hold."""
-    found: dict[str, str] = {}
+    """Every hash that a row names, with what the row is; models say by `STORED` which columns hold hashes of what."""
+    there: dict[str, str] = {}
+    deleted: dict[str, str] = {}
     for model in apps.get_models():
         for field, what in getattr(model, "STORED", {}).items():
-            name = model._meta.verbose_name
-            deleted = (row[field] for row in trash.kept(model))
-            found |= {sha256: f"{what} of a deleted {name}" for sha256 in deleted if sha256}
-            there = model._base_manager.exclude(**{field: ""}).values_list(field, flat=True)
-            found |= dict.fromkeys(there, f"{what} of a {name}")
-    return found
+            called = [each.name for each in model._meta.concrete_fields if each.name == "name"]
+            for sha256, *name in model._base_manager.values_list(field, *called):
+                there[sha256] = f"{what} {name[0]}" if name else f"{what} of a {model._meta.verbose_name}"
+            for row in trash.kept(model):
+                deleted[row[field]] = f"deleted {row.get('name', what)}"
+    return {sha256: what for sha256, what in (deleted | there).items() if sha256}
 
 
 def findings(checked: store.Check, rows: dict[str, str]) -> list[str]:

@@ -7,7 +7,7 @@ import hashlib
 import os
 import shutil
 import uuid
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import suppress
 from dataclasses import dataclass
 from datetime import timedelta
@@ -96,7 +96,22 @@ def keep(data: bytes, sha256: str, reserve_bytes: int | None = None) -> None:
         return
     write(address(sha256), data, reserve_bytes)
     if not holds(sha256):
+        default_storage.delete(address(sha256))
         raise StoreError("What was written to the store reads back otherwise: the disk may be failing.")
+
+
+def keep_all(files: Iterable[tuple[str, bytes]]) -> None:
+    """Store many by their hashes, all or none of them. Raises like `keep`."""
+    added = []
+    try:
+        for sha256, data in files:
+            if not holds(sha256):
+                keep(data, sha256)
+                added.append(sha256)
+    except BaseException:
+        for sha256 in added:
+            default_storage.delete(address(sha256))
+        raise
 
 
 def write(name: str, data: bytes, reserve_bytes: int | None = None) -> None:

@@ -53,24 +53,37 @@ def read_package(source: BinaryIO) -> Opened:
     """
     try:
         with zipfile.ZipFile(source) as archive:
-            _refuse_harm(archive)
+            refuse_harm(archive)
             return _read(archive)
     except UNREADABLE as error:
         raise PackageError(f"this is no ZIP file that can be read ({error})") from None
 
 
-def _refuse_harm(archive: zipfile.ZipFile) -> None:
+def refuse_harm(archive: zipfile.ZipFile, most_files: int = MOST_FILES, most_bytes: int = MOST_BYTES) -> None:
+    """Refuse a ZIP file that would do harm, by its table of contents.
+
+    Parameters
+    ----------
+    archive : ZipFile
+    most_files, most_bytes : int
+        What it may hold at most.
+
+    Raises
+    ------
+    PackageError
+        Where a path leads out, a file would grow beyond reason, or it holds too much.
+    """
     entries = archive.infolist()
-    if len(entries) > MOST_FILES:
-        raise PackageError(f"it has {len(entries)} files; {MOST_FILES} are the most")
+    if len(entries) > most_files:
+        raise PackageError(f"it has {len(entries)} files; {most_files} are the most")
     for entry in entries:
         path = PurePosixPath(entry.filename.replace("\\", "/"))
         if path.is_absolute() or ".." in path.parts or ":" in entry.filename:
             raise PackageError(f"{entry.filename} leads out of the package")
         if entry.file_size > SMALL and entry.file_size > MOST_RATIO * max(entry.compress_size, 1):
             raise PackageError(f"{entry.filename} would grow to {entry.file_size} bytes, which no log does")
-    if sum(entry.file_size for entry in entries) > MOST_BYTES:
-        raise PackageError(f"it would take more than {MOST_BYTES // 10**9} GB")
+    if sum(entry.file_size for entry in entries) > most_bytes:
+        raise PackageError(f"it would take more than {most_bytes // 10**9} GB")
 
 
 def _read(archive: zipfile.ZipFile) -> Opened:

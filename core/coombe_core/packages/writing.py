@@ -49,12 +49,12 @@ def _csv(columns: Sequence[Column], rows: Sequence[Row]) -> bytes:
     out = io.StringIO()
     writer = csv.writer(out)  # lines end as RFC 4180 says, and a lone return in a text is quoted
     writer.writerow([column.name for column in columns])
-    writer.writerows([_cell(row.get(column.name)) for column in columns] for row in rows)
+    writer.writerows([cell(row.get(column.name)) for column in columns] for row in rows)
     return out.getvalue().encode()
 
 
-def _cell(value: object) -> object:
-    """As a spreadsheet reads it without calculating: text that would be a formula gets an apostrophe before it."""
+def cell(value: object) -> object:
+    """A value as a spreadsheet reads it without calculating: text that would be a formula gets an apostrophe first."""
     if value is None:
         return ""
     if isinstance(value, bool):

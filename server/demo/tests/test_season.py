@@ -1,9 +1,14 @@
 """The invented season: big enough, varied enough, and its three stories end as they should."""
 
 import io
+import tempfile
+from collections import Counter
+from pathlib import Path
 
 from django.test import TestCase
 
+from archive.importing import take_in
+from archive.tests import elsewhere
 from cars.models import Car
 from comparisons.models import Comparison
 from comparisons.serializers import ComparisonSerializer
@@ -86,6 +91,21 @@ class SeasonTest(TestCase):
         version = Version.objects.get()
         opened = read_package(io.BytesIO(store.read(version.package_sha256)))
         self.assertEqual([each for each in verify(opened) if each.outcome != "agrees"], [])
+
+    def test_an_empty_installation_that_takes_its_archive_in_says_the_same(self):
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        archive, before = elsewhere.written(folder), elsewhere.answers()
+        with elsewhere.another_installation():
+            found = take_in(archive)
+            self.assertEqual((found.stored, found.conflicts, found.there), (True, [], Counter()))
+            after = elsewhere.answers()
+            self.assertEqual(before.keys(), after.keys())
+            for name, said in before.items():
+                self.assertEqual(said, after[name], name)
+            again = elsewhere.written(folder, "again.zip")
+            self.assertEqual(elsewhere.tables(again), elsewhere.tables(archive))
+            self.assertEqual(take_in(again).added, Counter())
+            self.assertEqual(elsewhere.tables(elsewhere.written(folder, "third.zip")), elsewhere.tables(archive))
 
     def test_loading_again_adds_nothing(self):
         before = Run.objects.count()

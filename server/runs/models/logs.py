@@ -48,6 +48,7 @@ class Log(models.Model):
     imported_at = models.DateTimeField(auto_now_add=True)
 
     MADE_BY = "imported_by"
+    STORED = {"sha256": "log"}
 
     class Meta:
         ordering = ["-imported_at", "-id"]
@@ -91,6 +92,8 @@ class CanLog(models.Model):
     offset_u95_s = models.FloatField()
     over_reading = models.FloatField(help_text="the dashboard's speed is the true speed times this")
     dbc = models.TextField(blank=True, help_text="what decodes it; Coombe's own where empty")
+
+    STORED = {"sha256": "CAN log"}
 
     class Meta:
         verbose_name = "CAN log"

@@ -122,6 +122,7 @@ class Attachment(models.Model):
     added_at = models.DateTimeField(auto_now_add=True)
 
     MADE_BY = "added_by"
+    STORED = {"sha256": "attachment"}
 
     class Meta:
         ordering = ["added_at", "id"]
