@@ -53,7 +53,8 @@ def _adopt(options: argparse.Namespace) -> int:
 
 
 def _export_archive(options: argparse.Namespace) -> int:
-    return at_home("export_archive", _whole(options.path), *(["--car", options.car] if options.car else []))
+    of_car = ["--car", options.car] if options.car else []
+    return at_home("export_archive", _whole(options.path), *of_car, demo=options.demo)
 
 
 def _import_archive(options: argparse.Namespace) -> int:
@@ -143,6 +144,7 @@ def _data(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None
     exporting = commands.add_parser("export-archive", help="write everything, or what belongs to a car, into a file")
     exporting.add_argument("path", type=Path)
     exporting.add_argument("--car", help="the name of the one car whose tests to take")
+    exporting.add_argument("--demo", action="store_true", help="from the demo's home")
     importing = commands.add_parser("import-archive", help="take such a file of another installation in")
     importing.add_argument("path", type=Path)
     importing.add_argument("--look", action="store_true", help="only say what it comes to")

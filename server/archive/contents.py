@@ -66,6 +66,12 @@ def _none(car: Car) -> Q:
     return Q(pk__in=[])
 
 
+def _only_of(car: Car, part: Model, of_car: str, owner: str) -> Q:
+    """What has parts of a car's, and none of another's."""
+    rows = part._base_manager
+    return Q(pk__in=rows.filter(**{of_car: car}).values(owner)) & ~Q(pk__in=rows.exclude(**{of_car: car}).values(owner))
+
+
 # In an order in which no row refers to a later one.
 KEPT = (
     Kept(Receiver, ("name",), lambda car: Q(name__in=Run.objects.filter(setup__car=car).values("receiver")), {}),
@@ -105,14 +111,15 @@ KEPT = (
     Kept(
         Comparison,
         ("title", "created_at"),
-        lambda car: Q(groups__runs__setup__car=car) & ~Q(groups__runs__in=Run.objects.exclude(setup__car=car)),
+        lambda car: _only_of(car, Member, "run__setup__car", "group__comparison"),
         {ComparedGroup: "comparison", Member: "group__comparison"},
     ),
     Kept(
         Study,
         ("title", "created_at"),
         lambda car: (
-            (Q(series__car=car) | Q(log__runs__setup__car=car)) & ~Q(series__in=Series.objects.exclude(car=car))
+            _only_of(car, Series, "car", "study")
+            | Q(pk__in=Study.objects.filter(log__runs__setup__car=car).values("pk"))
         ),
         {Series: "study", LeftOut: "study"},
     ),

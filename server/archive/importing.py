@@ -43,8 +43,8 @@ class Conflict:
 class Found:
     """What an archive comes to here: how many rows of each model are new or here already, and what differs."""
 
-    added: Counter[str] = field(default_factory=Counter)
-    there: Counter[str] = field(default_factory=Counter)
+    added: Counter[Model] = field(default_factory=Counter)
+    there: Counter[Model] = field(default_factory=Counter)
     conflicts: list[Conflict] = field(default_factory=list)
     people: Sequence[str] = ()
     stored: bool = False
@@ -143,7 +143,7 @@ class _Taking:
             if (number := known.get(key)) is None:
                 known[key] = self._add(kept, whole, values, new)
             else:
-                self.found.there[_called(kept.model)] += 1
+                self.found.there[kept.model] += 1
                 self.numbers.same(kept.model, whole.row.number, number)
                 self._compare(kept, whole, values, number, here)
         for model, added in new.items():
@@ -151,7 +151,7 @@ class _Taking:
             trash.insert(model, added, LARGE_AT_ONCE if large else AT_ONCE)
 
     def _add(self, kept: Kept, whole: _Whole, values: dict[str, Any], new: dict[Model, list[models.Model]]) -> int:
-        self.found.added[_called(kept.model)] += 1
+        self.found.added[kept.model] += 1
         row = self._placed(kept.model, whole.row, values)
         new[kept.model].append(row)
         for part, rows in whole.parts.items():
@@ -209,7 +209,7 @@ class _Taking:
             if has_history(part) and not self._match(kept, part, rows, number, here):
                 differs.append(f"{part._meta.verbose_name_plural} differ")
         if differs:
-            self.found.conflicts.append(Conflict(f"{_called(kept.model)} {standing.label}", differs))
+            self.found.conflicts.append(Conflict(f"{kept.model._meta.verbose_name} {standing.label}", differs))
 
     def _match(self, kept: Kept, part: Model, rows: Sequence[Row], number: int, here: Mapping[Any, Standing]) -> bool:
         """Find the rows here that parts of a row are; whether each has its own, and none is left."""
@@ -272,10 +272,6 @@ def _recorded(model: Model, values: Mapping[str, Any]) -> dict[str, Any]:
 
 def _without(values: Mapping[str, Any], owner: str) -> dict[str, Any]:
     return {name: value for name, value in values.items() if name != owner}
-
-
-def _called(model: Model) -> str:
-    return str(model._meta.verbose_name)
 
 
 def _shown(value: Any) -> str:

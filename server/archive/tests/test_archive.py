@@ -24,6 +24,7 @@ from archive.contents import MODELS
 from archive.importing import take_in
 from archive.tests import elsewhere
 from cars.models import Car, Setup
+from comparisons.models import Comparison
 from coombe_core.packages.reading import MOST_RATIO
 from history.models import Action, Change
 from reports.models import Report, Version
@@ -33,6 +34,7 @@ from runs.models import Attachment, Log, Run
 from runs.services import import_log, void_run
 from runs.tests.factories import CarFactory, RunFactory, SetupFactory, UserFactory
 from runs.tests.test_import import log_bytes
+from studies.models import Study
 
 
 class Doctored:
@@ -139,7 +141,7 @@ class ElsewhereTest(ArchiveCase):
         with elsewhere.another_installation():
             found = take_in(self.path, only_look=True)
             self.assertFalse(found.stored)
-            self.assertGreater(found.added["run"], 3)
+            self.assertGreater(found.added[Run], 3)
             self.assertFalse(Run.objects.exists() or User.objects.filter(username=self.person.username).exists())
 
     def test_what_differs_is_named_and_nothing_is_stored_unless_what_is_here_stays(self):
@@ -168,8 +170,17 @@ class ElsewhereTest(ArchiveCase):
             self.assertIn("validity is void here, valid there", str(take_in(self.path).conflicts[0]))
 
     def test_of_one_car_comes_what_is_its_own(self):
-        other = SetupFactory(car=CarFactory(name="Another"))
-        RunFactory(setup=other)
+        other = RunFactory(setup=SetupFactory(car=CarFactory(name="Another")))
+        its_own, of_two = (Comparison.objects.create(title=name, created_by=self.person) for name in ("own", "two"))
+        for comparison, runs in ((its_own, []), (of_two, [other])):
+            group = comparison.groups.create(name="before", position=0)
+            group.runs.set([Run.objects.get(pk=self.groups["before"][0]), *runs])
+        for name, cars in (("own", [self.car]), ("two", [self.car, other.setup.car])):
+            study = Study.objects.create(
+                title=name, kind="tires", measure="60-0 mph", clock="speed", created_by=self.person
+            )
+            for place, car in enumerate(cars):
+                study.series.create(position=place, name=car.name, car=car)
         path = elsewhere.written(self.folder, "car.zip", self.car)
         runs = set(Run.objects.filter(setup__car=self.car).values_list("pk", flat=True))
         with elsewhere.another_installation():
@@ -177,6 +188,8 @@ class ElsewhereTest(ArchiveCase):
             self.assertEqual(set(Run.objects.values_list("pk", flat=True)), runs)
             self.assertEqual(Car.objects.get().notes, "=1+1")
             self.assertEqual(Change.objects.get(model="cars.car", kind="changed").row, Car.objects.get().pk)
+            self.assertEqual([each.title for each in Comparison.objects.all()], ["own"])  # "Did it?" is of two cars
+            self.assertEqual([study.title for study in Study.objects.all()], ["own"])
             # The report also shows the table of all cars, which is not this one's alone.
             self.assertFalse(Report.objects.exists())
 

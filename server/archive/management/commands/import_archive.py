@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from pathlib import Path
 from typing import Any
 
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 
 from archive.cells import ArchiveError
+from archive.contents import Model
 from archive.importing import Found, take_in
-from coombe_core.wording.quantities import counted
 from runs.store import StoreError
 
 MOST_SHOWN = 40
@@ -43,12 +44,9 @@ class Command(BaseCommand):
         self.stdout.write("Stored." if found.stored else "Nothing was stored: this was a look.")
 
     def _tell(self, found: Found) -> None:
-        added = ", ".join(counted(number, name) for name, number in found.added.items())
-        self.stdout.write(f"New: {added or 'nothing'}.")
+        self.stdout.write(f"New: {_counted(found.added) or 'nothing'}.")
         if found.there:
-            self.stdout.write(
-                f"Here already: {', '.join(counted(number, name) for name, number in found.there.items())}."
-            )
+            self.stdout.write(f"Here already: {_counted(found.there)}.")
         if found.people:
             self.stdout.write(
                 f"Their people: {', '.join(found.people)}. They can't log in until an administrator lets them."
@@ -57,3 +55,8 @@ class Command(BaseCommand):
             self.stdout.write(f"  differs: {conflict}")
         if len(found.conflicts) > MOST_SHOWN:
             self.stdout.write(f"  and {len(found.conflicts) - MOST_SHOWN} more")
+
+
+def _counted(rows: Counter[Model]) -> str:
+    names = {model: (model._meta.verbose_name, model._meta.verbose_name_plural) for model in rows}
+    return ", ".join(f"{number} {names[model][number != 1]}" for model, number in rows.items())
