@@ -66,6 +66,13 @@ class SecurityEventKind(models.TextChoices):
     SHARED = "shared"
 
 
+class TokenUse(models.TextChoices):
+    """What an access token opens: the API, or the calendar of test days alone, whose address has the token in it."""
+
+    API = "api"
+    CALENDAR = "calendar"
+
+
 class AccessToken(models.Model):
     """What a program logs in with, under a person's name. Only a hash of the secret is kept."""
 
@@ -74,6 +81,7 @@ class AccessToken(models.Model):
     role = models.CharField(
         max_length=16, choices=Role.choices, default=Role.READER, help_text="what it may do at most"
     )
+    use = models.CharField(max_length=8, choices=TokenUse.choices, default=TokenUse.API, help_text="what it opens")
     digest = models.CharField(max_length=64, unique=True, help_text="SHA-256 of the secret")
     ending = models.CharField(max_length=4, help_text="the secret's last characters, to recognize it by")
     created_at = models.DateTimeField(auto_now_add=True)

@@ -21,7 +21,7 @@ class TokenSerializer(serializers.ModelSerializer[AccessToken]):
 
     class Meta:
         model = AccessToken
-        fields = ("id", "name", "role", "ending", "created_at", "used_at")
+        fields = ("id", "name", "role", "use", "ending", "created_at", "used_at")
         read_only_fields = ("ending", "created_at", "used_at")
 
     def validate_role(self, role: str) -> str:

@@ -13,7 +13,7 @@ from django.utils import timezone
 from rest_framework.authentication import BaseAuthentication
 from rest_framework.exceptions import AuthenticationFailed
 
-from accounts.models import AccessToken, Role, User
+from accounts.models import AccessToken, Role, TokenUse, User
 from accounts.models import SecurityEventKind as Kind
 from accounts.security import note
 
@@ -30,7 +30,9 @@ def least(*roles: str) -> str:
     return min(roles, key=lambda role: ROLES.index(Role(role)))
 
 
-def make_token(request: HttpRequest | None, owner: User, name: str, role: str) -> tuple[AccessToken, str]:
+def make_token(
+    request: HttpRequest | None, owner: User, name: str, role: str, use: str = TokenUse.API
+) -> tuple[AccessToken, str]:
     """Make a token of a person.
 
     Parameters
@@ -42,6 +44,8 @@ def make_token(request: HttpRequest | None, owner: User, name: str, role: str) -
         What it is for.
     role : str
         What it may do at most.
+    use : str
+        What it opens.
 
     Returns
     -------
@@ -49,8 +53,10 @@ def make_token(request: HttpRequest | None, owner: User, name: str, role: str) -
         The row, and the secret, which is kept nowhere.
     """
     secret = PREFIX + secrets.token_urlsafe(32)
-    made = AccessToken.objects.create(owner=owner, name=name, role=role, digest=digest_of(secret), ending=secret[-4:])
-    note(request, Kind.TOKEN, f"made {name!r}, {role}")
+    made = AccessToken.objects.create(
+        owner=owner, name=name, role=role, use=use, digest=digest_of(secret), ending=secret[-4:]
+    )
+    note(request, Kind.TOKEN, f"made {name!r}, {role}" if use == TokenUse.API else f"made {name!r}, for a calendar")
     return made, secret
 
 
@@ -70,8 +76,16 @@ def token_of(authorization: str) -> AccessToken | None:
     scheme, _, secret = authorization.partition(" ")
     if scheme.lower() != "bearer" or not secret.startswith(PREFIX):
         return None
-    found = AccessToken.objects.select_related("owner").filter(digest=digest_of(secret.strip())).first()
-    return found if found and found.owner.is_active else None
+    return known(secret.strip(), TokenUse.API)
+
+
+def known(secret: str, use: TokenUse) -> AccessToken | None:
+    """The token with a secret, which is used by this; None where it opens something else or its owner is closed."""
+    found = AccessToken.objects.select_related("owner").filter(digest=digest_of(secret), use=use).first()
+    if found is None or not found.owner.is_active:
+        return None
+    _seen(found)
+    return found
 
 
 class TokenAuthentication(BaseAuthentication):
@@ -85,7 +99,6 @@ class TokenAuthentication(BaseAuthentication):
         token = token_of(header)
         if token is None:
             raise AuthenticationFailed("This access token is not known, or was revoked. Make another one.")
-        _seen(token)
         token.owner.role = least(token.role, token.owner.role)
         request._request.user = token.owner
         return token.owner, token

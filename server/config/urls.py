@@ -12,7 +12,7 @@ from cars.api import BatteryIntervalViewSet, CarViewSet, ManufacturerClaimViewSe
 from comparisons.api import ComparisonViewSet
 from config.views import NothingHere
 from courses.api import CourseViewSet
-from days.api import ChecklistItemViewSet, ScheduledRunViewSet, TestDayViewSet
+from days.api import ChecklistItemViewSet, ScheduledRunViewSet, TestDayViewSet, calendar_feed
 from history.api import ActionViewSet
 from home.api import HomeView
 from learning.api import BatteryModelView, StripCheckView
@@ -32,6 +32,8 @@ from runs.receiver_api import ReceiverViewSet
 from runs.setup_api import MergeSetupView, SplitSetupView
 from runs.tracks_api import TracksView
 from studies.api import AllCarsView, OwnMeasureViewSet, OwnValueViewSet, StudyViewSet, TableViewViewSet
+
+APPLICATION = r"^(?!api/|static/|admin/|shared/|calendar/)"  # its pages have their addresses in the browser alone
 
 router = SimpleRouter()
 router.register("tokens", TokenViewSet, basename="token")
@@ -85,9 +87,12 @@ urlpatterns = [
     re_path(r"^api/", NothingHere.as_view()),
     path("shared/<str:secret>/", shared, name="shared"),
     re_path(r"^shared/(?P<secret>[\w-]+)/(?P<kind>html|pdf|package)/(?P<number>[0-9]{1,5})/$", shared_file),
+    path("calendar/<str:secret>.ics", calendar_feed, name="calendar-feed"),
     path("admin/", admin.site.urls),
     path("worker.js", TemplateView.as_view(template_name="worker.js", content_type="text/javascript"), name="worker"),
-    re_path(r"^(?!api/|static/|admin/|shared/)", TemplateView.as_view(template_name="index.html"), name="web"),
+    re_path(
+        r"^(?!api/|static/|admin/|shared/|calendar/)", TemplateView.as_view(template_name="index.html"), name="web"
+    ),
 ]
 
 handler400 = "config.errors.bad_request"

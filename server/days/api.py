@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from django.db.models import QuerySet
-from django.http import HttpResponse
+from django.http import HttpRequest, HttpResponse
+from django.views.decorators.http import require_safe
 from drf_spectacular.types import OpenApiTypes
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, serializers, viewsets
@@ -13,8 +14,10 @@ from rest_framework.decorators import action
 from rest_framework.request import Request
 from rest_framework.response import Response
 
+from accounts.models import TokenUse
+from accounts.tokens import known
 from days import services
-from days.calendar import as_calendar
+from days.calendar import as_calendar, calendar_of_all
 from days.models import ChecklistItem, ScheduledRun, TestDay
 from days.serializers import (
     ChecklistItemSerializer,
@@ -25,6 +28,7 @@ from days.serializers import (
 )
 from history.viewsets import KeepsHistory
 
+CALENDAR = "text/calendar; charset=utf-8"
 NOT_OF_A_NEW_LINE = ("signed", "revision")
 
 
@@ -76,7 +80,7 @@ class TestDayViewSet(KeepsHistory[TestDay], viewsets.ModelViewSet[TestDay]):
         day = self.get_object()
         name = f"day-{day.local(day.first_run_at):%Y-%m-%d}.ics"
         headers = {"Content-Disposition": f'attachment; filename="{name}"'}
-        return HttpResponse(as_calendar(day), content_type="text/calendar; charset=utf-8", headers=headers)
+        return HttpResponse(as_calendar(day), content_type=CALENDAR, headers=headers)
 
 
 class ScheduledRunViewSet(
@@ -119,3 +123,13 @@ class ChecklistItemViewSet(
         """At the list's end."""
         given = {name: value for name, value in serializer.validated_data.items() if name not in NOT_OF_A_NEW_LINE}
         serializer.instance = services.add_check(given["day"], given)
+
+
+@require_safe
+def calendar_feed(request: HttpRequest, secret: str) -> HttpResponse:
+    """Every test day for a calendar program, which has no log-in: its address has a token that opens nothing else."""
+    if known(secret, TokenUse.CALENDAR) is None:
+        gone = "This calendar is not known, or was revoked. Make another address under Access tokens."
+        return HttpResponse(gone, status=404, content_type="text/plain; charset=utf-8")
+    headers = {"Cache-Control": "no-store", "X-Robots-Tag": "noindex"}
+    return HttpResponse(calendar_of_all(), content_type=CALENDAR, headers=headers)

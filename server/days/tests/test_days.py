@@ -7,11 +7,13 @@ from datetime import UTC, timedelta
 from django.db import connection
 from django.test.utils import CaptureQueriesContext
 from django.urls import reverse
+from django.utils import timezone
 from icalendar import Calendar
 from rest_framework.test import APIClient
 
-from accounts.models import Role
+from accounts.models import AccessToken, Role, User
 from days.models import ChecklistItem, TestDay
+from days.services import worked_out
 from plans.tests.asking import FIRST, STATE, PlanTest
 from runs.tests.factories import RunFactory, UserFactory
 
@@ -191,6 +193,42 @@ class DayTest(PlanTest):
         self.assertEqual(len(events), len(day["timetable"]["steps"]))
         leave = next(event for event in events if str(event["summary"]).startswith("Leave"))
         self.assertEqual(leave.decoded("dtstart").astimezone(UTC), FIRST - timedelta(minutes=45))
+
+    def address(self, use: str) -> str:
+        given = {"name": "phone", "role": "reader", "use": use}
+        return reverse("calendar-feed", args=[self.client.post(reverse("token-list"), given).json()["token"]])
+
+    def test_a_calendar_program_gets_every_day_by_an_address_that_opens_nothing_else(self):
+        day = self.day(self.plan())
+        soon = (timezone.now() + timedelta(days=3)).replace(microsecond=0)
+        old = TestDay.objects.filter(pk=day["id"])
+        stranger, address = APIClient(), self.address("calendar")
+        self.assertEqual(len(Calendar.from_ical(stranger.get(address).content).walk("VEVENT")), 0)  # long ago by now
+        old.update(first_run_at=soon, known_at=soon - timedelta(hours=9))
+        answer = stranger.get(address)
+        self.assertEqual(
+            (answer["Content-Type"], answer["Cache-Control"]), ("text/calendar; charset=utf-8", "no-store")
+        )
+        (event,) = Calendar.from_ical(answer.content).walk("VEVENT")
+        steps = worked_out(old.get()).steps
+        self.assertEqual(event.decoded("dtstart"), min(step.at for step in steps).replace(microsecond=0))
+        self.assertGreater(event.decoded("dtend"), soon)
+        self.assertIn(f"{steps[0].at:%H:%M} {steps[0].kind}", str(event["description"]))
+        secret = address.removeprefix("/calendar/").removesuffix(".ics")
+        self.assertEqual(stranger.get(reverse("car-list"), HTTP_AUTHORIZATION=f"Bearer {secret}").status_code, 401)
+
+    def test_another_a_revoked_and_a_disabled_persons_address_say_so(self):
+        stranger = APIClient()
+        for address in (self.address("api"), "/calendar/coombe_guessed.ics"):
+            self.assertEqual(stranger.get(address).status_code, 404)
+        address = self.address("calendar")
+        self.assertEqual(stranger.get(address).status_code, 200)
+        self.assertEqual(stranger.post(address).status_code, 405)
+        User.objects.update(is_active=False)
+        self.assertContains(stranger.get(address), "Make another address", status_code=404)
+        User.objects.update(is_active=True)
+        AccessToken.objects.all().delete()
+        self.assertEqual(stranger.get(address).status_code, 404)
 
     def test_a_days_page_takes_few_queries(self):
         day = self.day(self.plan())

@@ -3901,6 +3901,13 @@ export interface components {
              *     * `reader` - Reader
              */
             role?: components["schemas"]["Role"];
+            /**
+             * @description what it opens
+             *
+             *     * `api` - Api
+             *     * `calendar` - Calendar
+             */
+            use?: components["schemas"]["UseEnum"];
             /** @description the secret's last characters, to recognize it by */
             readonly ending: string;
             /** Format: date-time */
@@ -6628,6 +6635,13 @@ export interface components {
              *     * `reader` - Reader
              */
             role?: components["schemas"]["Role"];
+            /**
+             * @description what it opens
+             *
+             *     * `api` - Api
+             *     * `calendar` - Calendar
+             */
+            use?: components["schemas"]["UseEnum"];
             /** @description the secret's last characters, to recognize it by */
             readonly ending: string;
             /** Format: date-time */
@@ -6650,6 +6664,13 @@ export interface components {
              *     * `reader` - Reader
              */
             role?: components["schemas"]["Role"];
+            /**
+             * @description what it opens
+             *
+             *     * `api` - Api
+             *     * `calendar` - Calendar
+             */
+            use?: components["schemas"]["UseEnum"];
         };
         /** @description Charging between two runs. */
         TopUp: {
@@ -6708,6 +6729,12 @@ export interface components {
             start_s: number;
             reason: string;
         };
+        /**
+         * @description * `api` - Api
+         *     * `calendar` - Calendar
+         * @enum {string}
+         */
+        UseEnum: "api" | "calendar";
         /**
          * @description * `valid` - Valid
          *     * `void` - Void

@@ -8,6 +8,14 @@ import { useSession } from "./session";
 
 const ROLES: Schemas["Role"][] = ["reader", "tester", "administrator"];
 
+const CALENDAR = "calendar";
+
+/** What the form asks: a role for the API, or the calendar. */
+interface Asked {
+  name: string;
+  opens: Schemas["Role"] | typeof CALENDAR;
+}
+
 /** One's own access tokens: what they may do, when each was used last, make one, revoke one. */
 export function Tokens() {
   const { list, make, revoke } = useTokens();
@@ -18,19 +26,30 @@ export function Tokens() {
     <>
       <p>
         A program sends one as <code>Authorization: Bearer …</code> to use the <a href="/api/docs/">API</a> in
-        your name.
+        your name. A calendar program takes an address of its own, which shows the test days and opens nothing
+        else.
       </p>
       <Form
         layout="inline"
         className="token-form"
-        initialValues={{ role: "reader" }}
-        onFinish={(values: Schemas["TokenRequest"]) => make.mutate(values)}
+        initialValues={{ opens: "reader" }}
+        onFinish={({ name, opens }: Asked) =>
+          make.mutate(
+            opens === CALENDAR ? { name, role: "reader", use: CALENDAR } : { name, role: opens, use: "api" },
+          )
+        }
       >
         <Form.Item name="name" label="Purpose" rules={[{ required: true, message: "Say what it is for" }]}>
           <Input maxLength={60} />
         </Form.Item>
-        <Form.Item name="role" label="Role">
-          <Select options={roles.map((value) => ({ value, label: value }))} className="token-role" />
+        <Form.Item name="opens" label="Opens">
+          <Select
+            options={[
+              ...roles.map((value) => ({ value, label: `API as ${value}` })),
+              { value: CALENDAR, label: "Calendar of test days" },
+            ]}
+            className="token-role"
+          />
         </Form.Item>
         <Button type="primary" htmlType="submit" loading={make.isPending}>
           Create token
@@ -41,10 +60,8 @@ export function Tokens() {
         <Alert
           className="below"
           type="success"
-          title="Copy this token now. It is not shown again."
-          description={
-            <Typography.Text copyable={{ text: make.data.token }}>{make.data.token}</Typography.Text>
-          }
+          title={`Copy this ${make.data.use === CALENDAR ? "address" : "token"} now. It is not shown again.`}
+          description={<Typography.Text copyable>{shown(make.data)}</Typography.Text>}
         />
       )}
       {list.data?.length === 0 && <p className="quiet">No access tokens yet.</p>}
@@ -55,7 +72,10 @@ export function Tokens() {
           columns={[
             { title: "Purpose", wrap: true, value: (token) => token.name },
             { title: "Ends in", value: (token) => token.ending },
-            { title: "Role", value: (token) => token.role },
+            {
+              title: "Opens",
+              value: (token) => (token.use === CALENDAR ? "calendar" : `API as ${token.role}`),
+            },
             {
               title: "Last used",
               value: (token) => (token.used_at ? dayAndTime(token.used_at) : "never"),
@@ -79,6 +99,11 @@ export function Tokens() {
       )}
     </>
   );
+}
+
+/** What a person copies: the token, or the address that a calendar program asks. */
+function shown({ token, use }: Schemas["NewToken"]): string {
+  return use === CALENDAR ? `${window.location.origin}/calendar/${token}.ics` : token;
 }
 
 function useTokens() {
