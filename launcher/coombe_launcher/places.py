@@ -12,4 +12,4 @@ WEB = ROOT / "web"
 SERVER = ROOT / "server"
 STAMPS = VAR / "setup"
 STATIC = VAR / "static"
-PYTHON_PATH = ":".join(str(ROOT / part) for part in ("core", "launcher", "server"))
+PYTHON_PATH = ":".join(str(ROOT / part) for part in ("core", "launcher", "server", "client"))

@@ -76,7 +76,7 @@ def _checks() -> Outcome:
         ("ruff check", [tools / "ruff", "check", "."], ROOT),
         ("ruff format", [tools / "ruff", "format", "--check", "."], ROOT),
         ("lint-imports", [tools / "lint-imports"], ROOT),
-        ("mypy", [tools / "mypy", "core/coombe_core", "launcher", "server"], ROOT),
+        ("mypy", [tools / "mypy", "core/coombe_core", "launcher", "server", "client/coombe_client"], ROOT),
     )
     return sum((_check(*check) for check in checks), Outcome())
 
