@@ -64,6 +64,7 @@ class SecurityEventKind(models.TextChoices):
     DELETED = "deleted"
     EXPORTED = "exported"
     SHARED = "shared"
+    WEBHOOK = "webhook"
 
 
 class TokenUse(models.TextChoices):

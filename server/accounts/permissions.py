@@ -54,3 +54,14 @@ class AdministratorsWrite(BasePermission):
         if not isinstance(user, User) or not user.is_authenticated:
             return False
         return request.method in SAFE_METHODS or user.may_delete
+
+
+class AdministratorsOnly(BasePermission):
+    """Only administrators look, and change."""
+
+    message = "Only administrators see this."
+
+    def has_permission(self, request: Request, view: APIView) -> bool:
+        """Whatever the method."""
+        user = request.user
+        return isinstance(user, User) and user.is_authenticated and user.may_delete

@@ -57,6 +57,7 @@ INSTALLED_APPS = [
     "studies",
     "reports",
     "archive",
+    "webhooks",
     "home",
     "demo",
     "trials",
@@ -198,6 +199,7 @@ SPECTACULAR_SETTINGS = {
     "SERVE_INCLUDE_SCHEMA": False,
     "COMPONENT_SPLIT_REQUEST": True,
     "ENUM_NAME_OVERRIDES": {
+        "WebhookEvent": "webhooks.models.Event",
         "Role": "accounts.models.Role",
         "RunKind": "runs.models.RunKind",
         "PlanKind": "plans.models.PlanKind",

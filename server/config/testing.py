@@ -10,6 +10,7 @@ from typing import Any
 
 from django.conf import settings
 from django.test.runner import DiscoverRunner
+from django.test.utils import override_settings
 
 IMMEDIATE = "django_tasks.backends.immediate.ImmediateBackend"  # tasks are done when they are enqueued
 QUICK_HASHER = "django.contrib.auth.hashers.MD5PasswordHasher"  # the real one is slow on purpose, for every person made
@@ -50,7 +51,7 @@ class TotalsRunner(DiscoverRunner):
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = [QUICK_HASHER]
         settings.WHITENOISE_AUTOREFRESH = True  # else each client of a test reads all files of the web build first
-        settings.TASKS = {"default": {"BACKEND": IMMEDIATE}}
+        override_settings(TASKS={"default": {"BACKEND": IMMEDIATE}}).enable()  # who has them by now is told
         os.environ["COOMBE_TASKS"] = "immediate"  # of the servers that tests start
         logging.getLogger("coombe.security").setLevel(logging.WARNING)
 

@@ -32,6 +32,7 @@ from runs.receiver_api import ReceiverViewSet
 from runs.setup_api import MergeSetupView, SplitSetupView
 from runs.tracks_api import TracksView
 from studies.api import AllCarsView, OwnMeasureViewSet, OwnValueViewSet, StudyViewSet, TableViewViewSet
+from webhooks.api import DeliveryViewSet, WebhookViewSet
 
 APPLICATION = r"^(?!api/|static/|admin/|shared/|calendar/)"  # its pages have their addresses in the browser alone
 
@@ -65,6 +66,8 @@ router.register("table-views", TableViewViewSet, basename="table-view")
 router.register("reports", ReportViewSet, basename="report")
 router.register("report-versions", VersionViewSet, basename="report-version")
 router.register("shares", ShareViewSet, basename="share")
+router.register("webhooks", WebhookViewSet, basename="webhook")
+router.register("webhook-deliveries", DeliveryViewSet, basename="webhook-delivery")
 
 urlpatterns = [
     path("api/v1/session/", SessionView.as_view(), name="session"),

@@ -14,6 +14,7 @@ from pathlib import Path
 from django.conf import settings
 from django.db import transaction
 from django.db.models import QuerySet
+from django.dispatch import Signal
 from django.utils import timezone
 
 from config.connections import AWAY
@@ -40,6 +41,10 @@ class CantStoreError(Exception):
     """A recording that can't be stored as it is; its text is a sentence."""
 
 
+# Sent when a recording could not be stored, with its `name` and the `trouble`.
+in_trouble = Signal()
+
+
 def unstored() -> QuerySet[Recording]:
     """Recordings that have ended and are not stored yet, whether they were tried or not."""
     return Recording.objects.filter(stopped_at__isnull=False, stored_at=None).order_by("began_at")
@@ -62,7 +67,10 @@ def finish(recording: Recording, retime: bool = True) -> bool:
         trouble = f"{type(error).__name__}: {error}. The log has more."
     else:
         return True
-    Recording.objects.filter(pk=recording.pk).update(trouble=trouble[:500])
+    with transaction.atomic():
+        Recording.objects.filter(pk=recording.pk).update(trouble=trouble[:500])
+        if trouble[:500] != recording.trouble:
+            in_trouble.send(sender=Recording, name=str(recording), trouble=trouble)
     return False
 
 

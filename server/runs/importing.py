@@ -11,6 +11,7 @@ from typing import Any, TypeVar
 
 from django.core.files.storage import default_storage
 from django.db.models import F, Model
+from django.dispatch import Signal
 from django.utils import timezone
 from django_tasks import task
 from rest_framework.exceptions import ValidationError
@@ -72,6 +73,10 @@ def cancel(made: Import) -> None:
     if not _end(made, state=ImportState.CANCELED):
         raise Conflict("This import has ended already.")
     _discard(made)
+
+
+# Sent when a worker begins, so that whoever left something for it can say what is left.
+worker_began = Signal()
 
 
 def resume() -> int:

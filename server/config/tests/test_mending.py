@@ -62,6 +62,8 @@ NOT_MADE = {
     "accounts.accesstoken": "a secret that is shown once: revoked for good",
     "reports.share": "a secret that is shown once: revoked for good",
     "reports.sharing": "a switch",
+    "webhooks.webhook": "a secret that is shown once: removed for good",
+    "webhooks.delivery": "what was sent stays sent",
     "accounts.securityevent": "what happened stays",
     "history.action": "what happened stays",
     "history.change": "what happened stays",

@@ -19,7 +19,7 @@ from rest_framework.test import APIClient
 
 from accounts.models import Role
 from recording import finishing, keeping
-from recording.finishing import finish, finish_all, unstored
+from recording.finishing import CantStoreError, finish, finish_all, in_trouble, unstored
 from recording.models import Recorder, Recording
 from recording.spool import CAN_FILE, LOCK, hold
 from runs import store
@@ -107,6 +107,17 @@ class FinishTest(FinishingCase):
         with mock.patch("runs.store.holds", return_value=False):
             self.assertFalse(finish(recording))
         self.assert_waits(recording, "the disk may be failing")
+
+    def test_trouble_is_announced_once_and_again_when_it_is_another(self):
+        heard: list[str] = []
+        listener = lambda trouble, **kwargs: heard.append(trouble)  # noqa: E731 - kept alive for the signal
+        in_trouble.connect(listener)
+        self.addCleanup(in_trouble.disconnect, listener)
+        recording = self.spooled()
+        for why in ("first", "first", "second"):
+            with mock.patch("recording.finishing._finish", side_effect=CantStoreError(why)):
+                self.assertFalse(finish(Recording.objects.get(pk=recording.pk)))
+        self.assertEqual(heard, ["first", "second"])
 
     def test_a_full_disk_keeps_the_spool(self):
         recording = self.spooled()

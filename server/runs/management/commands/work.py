@@ -25,6 +25,7 @@ class Command(BaseCommand):
     def handle(self, *args: Any, **options: Any) -> None:
         """Until stopped."""
         importing.resume()
+        importing.worker_began.send(sender=Command)
         trash.empty()
         call_command(
             "db_worker", interval=LOOK_S, batch=options["once"], startup_delay=False, reload=False, verbosity=0

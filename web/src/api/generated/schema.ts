@@ -2113,6 +2113,58 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/webhook-deliveries/{id}/again/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Send it once more, now and after the usual pauses. */
+        post: operations["webhook_deliveries_again_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/webhooks/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Addresses that are told what happens. */
+        get: operations["webhooks_list"];
+        put?: never;
+        /** @description Add an address; the secret that signs what it is told is in this answer and never again. */
+        post: operations["webhooks_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/webhooks/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Addresses that are told what happens. */
+        delete: operations["webhooks_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
 }
 export type webhooks = Record<string, never>;
 export interface components {
@@ -3139,6 +3191,21 @@ export interface components {
          * @enum {string}
          */
         DayState: "planned" | "under way" | "finished";
+        /** @description What an address was told, and what it answered. */
+        Delivery: {
+            readonly id: number;
+            readonly event: components["schemas"]["WebhookEvent"];
+            /** @description what is told */
+            readonly about: unknown;
+            /** Format: date-time */
+            readonly made_at: string;
+            readonly tries: number;
+            /** Format: date-time */
+            readonly taken_at: string | null;
+            readonly given_up: boolean;
+            /** @description to the last try */
+            readonly answer: string;
+        };
         /** @description The rest of a comparison's sheet. */
         Details: {
             overlays: components["schemas"]["Overlays"];
@@ -3919,6 +3986,17 @@ export interface components {
             readonly used_at: string | null;
             readonly token: string;
         };
+        /** @description An address as it is made: the only answer that has its secret. */
+        NewWebhook: {
+            readonly id: number;
+            address: string;
+            events: components["schemas"]["WebhookEvent"][];
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            readonly deliveries: components["schemas"]["Delivery"][];
+            readonly secret: string;
+        };
         /** @description A day that is under way or to come; date and time are the course's. */
         NextDay: {
             id: number;
@@ -4454,6 +4532,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["Token"][];
+        };
+        PaginatedWebhookList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Webhook"][];
         };
         /** @description One group against the first. */
         Pair: {
@@ -6800,6 +6893,28 @@ export interface components {
             wind_mps: number | null;
             /** Format: double */
             wind_from_deg: number | null;
+        };
+        /** @description An address with its last deliveries, without its secret. */
+        Webhook: {
+            readonly id: number;
+            address: string;
+            events: components["schemas"]["WebhookEvent"][];
+            readonly created_by: string;
+            /** Format: date-time */
+            readonly created_at: string;
+            readonly deliveries: components["schemas"]["Delivery"][];
+        };
+        /**
+         * @description * `run stored` - Run Stored
+         *     * `comparison saved` - Comparison Saved
+         *     * `recording in trouble` - Recording In Trouble
+         * @enum {string}
+         */
+        WebhookEvent: "run stored" | "comparison saved" | "recording in trouble";
+        /** @description An address with its last deliveries, without its secret. */
+        WebhookRequest: {
+            address: string;
+            events: components["schemas"]["WebhookEvent"][];
         };
         /** @description The band of charge and battery temperature that the plan allows. */
         Window: {
@@ -13366,6 +13481,128 @@ export interface operations {
             header?: never;
             path: {
                 /** @description A unique integer value identifying this access token. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    webhook_deliveries_again_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this delivery. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Delivery"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    webhooks_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedWebhookList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    webhooks_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WebhookRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewWebhook"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    webhooks_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this webhook. */
                 id: number;
             };
             cookie?: never;

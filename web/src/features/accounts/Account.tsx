@@ -6,11 +6,15 @@ import { useSession } from "./session";
 
 const PasswordForm = lazy(() => import("./PasswordForm").then((part) => ({ default: part.PasswordForm })));
 const Tokens = lazy(() => import("./Tokens").then((part) => ({ default: part.Tokens })));
+const Webhooks = lazy(() => import("./Webhooks").then((part) => ({ default: part.Webhooks })));
+
+const TITLES = { password: "Change password", tokens: "Access tokens", webhooks: "Webhooks" } as const;
+type Part = keyof typeof TITLES;
 
 /** Who is logged in, with what they can do about that. */
 export function Account() {
   const { person, logOut } = useSession();
-  const [open, setOpen] = useState<"password" | "tokens" | null>(null);
+  const [open, setOpen] = useState<Part | null>(null);
   return (
     <>
       <Dropdown
@@ -18,11 +22,12 @@ export function Account() {
         menu={{
           items: [
             { key: "role", label: `Role: ${person?.role}`, disabled: true },
-            { key: "password", label: "Change password" },
-            { key: "tokens", label: "Access tokens" },
+            { key: "password", label: TITLES.password },
+            { key: "tokens", label: TITLES.tokens },
+            ...(person?.role === "administrator" ? [{ key: "webhooks", label: TITLES.webhooks }] : []),
             { key: "out", label: "Log out" },
           ],
-          onClick: ({ key }) => (key === "password" || key === "tokens" ? setOpen(key) : void logOut()),
+          onClick: ({ key }) => (key in TITLES ? setOpen(key as Part) : void logOut()),
         }}
       >
         <Button type="text" aria-label={`Account of ${person?.username}`}>
@@ -30,16 +35,17 @@ export function Account() {
         </Button>
       </Dropdown>
       <Modal
-        title={open === "tokens" ? "Access tokens" : "Change password"}
+        title={open && TITLES[open]}
         open={open !== null}
         onCancel={() => setOpen(null)}
         footer={null}
-        width={open === "tokens" ? 760 : undefined}
+        width={open === "password" ? undefined : 760}
         destroyOnHidden
       >
         <Suspense fallback={<Loading what="your account" />}>
           {open === "password" && <PasswordForm />}
           {open === "tokens" && <Tokens />}
+          {open === "webhooks" && <Webhooks />}
         </Suspense>
       </Modal>
     </>

@@ -1,0 +1,1 @@
+"""Webhooks: other programs are notified of what happens here, at addresses that an administrator gave."""
