@@ -70,8 +70,11 @@ export function Tokens() {
           rows={list.data}
           rowKey={(token) => token.id}
           columns={[
-            { title: "Purpose", wrap: true, value: (token) => token.name },
-            { title: "Ends in", value: (token) => token.ending },
+            {
+              title: "Purpose, last letters",
+              wrap: true,
+              value: (token) => `${token.name} …${token.ending}`,
+            },
             {
               title: "Opens",
               value: (token) => (token.use === CALENDAR ? "calendar" : `API as ${token.role}`),

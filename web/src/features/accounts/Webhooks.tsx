@@ -6,6 +6,7 @@ import { DataTable } from "../../shared/DataTable";
 import { dayAndTime } from "../../shared/dates";
 
 const EVENTS: Schemas["WebhookEvent"][] = ["run stored", "comparison saved", "recording in trouble"];
+const AGAIN_MS = 5000; // what was sent goes on by itself
 
 /** Addresses of other programs that are notified of what happens: add one, see what it was sent, remove it. */
 export function Webhooks() {
@@ -30,7 +31,7 @@ export function Webhooks() {
         <Form.Item
           name="events"
           label="Notify of"
-          rules={[{ required: true, message: "Choose at least one" }]}
+          rules={[{ type: "array", min: 1, message: "Choose at least one" }]}
         >
           <Checkbox.Group options={EVENTS} />
         </Form.Item>
@@ -38,10 +39,10 @@ export function Webhooks() {
           Add address
         </Button>
       </Form>
-      {error && <Alert className="below" type="error" title={error.message} />}
+      {error && <Alert className="webhook" type="error" title={error.message} />}
       {add.data && (
         <Alert
-          className="below"
+          className="webhook"
           type="success"
           title="Copy the secret that signs what is sent there. It is not shown again."
           description={<Typography.Text copyable>{add.data.secret}</Typography.Text>}
@@ -49,7 +50,7 @@ export function Webhooks() {
       )}
       {list.data?.length === 0 && <p className="quiet">No addresses yet.</p>}
       {list.data?.map((webhook) => (
-        <section key={webhook.id} className="below">
+        <section key={webhook.id} className="webhook">
           <div className="row">
             <strong className="breakable">{webhook.address}</strong>
             <span className="quiet">{webhook.events.join(", ")}</span>
@@ -58,7 +59,7 @@ export function Webhooks() {
               okText="Remove"
               onConfirm={() => remove.mutate(webhook.id)}
             >
-              <Button size="small" className="push" aria-label={`Remove ${webhook.address}`}>
+              <Button size="small" aria-label={`Remove ${webhook.address}`}>
                 Remove
               </Button>
             </Popconfirm>
@@ -106,6 +107,8 @@ function useWebhooks() {
     list: useQuery({
       queryKey: key,
       queryFn: async () => body(await api.GET("/api/v1/webhooks/")).results,
+      staleTime: 0,
+      refetchInterval: AGAIN_MS,
     }),
     add: useMutation({
       mutationFn: async (values: Schemas["WebhookRequest"]) =>
