@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from datetime import date
+from itertools import accumulate
 from pathlib import Path
 from typing import Any
 
@@ -13,6 +15,7 @@ from accounts.models import Role, User
 from cars.models import Car, Setup
 from comparisons.models import Comparison
 from comparisons.serializers import ComparisonSerializer
+from coombe_core.analysis import AnalyzedRun
 from courses.models import Course, Station
 from demo import planning, season, tried
 from reports.models import Report
@@ -67,7 +70,7 @@ def load() -> str:
         _void(tester)
         planning.load(tester, out)
         resting.look(Run.objects.all())
-        retime_stale()  # with the conditions and the plan, which came after the import
+        retime_stale()  # those of a plan, which came after them
         _compare(tester, setups)
         _study(tester, setups)
         _report(tester)
@@ -112,17 +115,16 @@ def _setups() -> dict[str, Setup]:
 
 
 def _import(log: season.DemoLog, setup: Setup, out: Course, tester: User) -> None:
-    """Import one log, then write the conditions of each way on its runs; a stop shares those of the run before it."""
+    """Import one log with the conditions of each way on its runs; a stop shares those of the run before it."""
+
+    def noted(runs: Sequence[AnalyzedRun]) -> list[dict[str, Any]]:
+        ways = accumulate((run.kind == "standing" for run in runs), initial=-1)
+        return [log.conditions[min(max(way, 0), len(log.conditions) - 1)] for way in list(ways)[1:]]
+
     can_log = CanUpload(f"{Path(log.name).stem}-can.log", log.can_log) if log.can_log else None
-    done = import_log(log.name, log.data, setup, tester, {"course": out, "receiver": season.RECEIVER}, can_log=can_log)
-    runs = Run.objects.filter(log=done.log).order_by("start_s")
-    way = -1
-    for run in runs:
-        way = min(way + (run.kind == RunKind.STANDING), len(log.conditions) - 1)
-        conditions: dict[str, Any] = log.conditions[max(way, 0)]
-        for name, value in conditions.items():
-            setattr(run, name, value)
-        run.save()
+    shared = {"course": out, "receiver": season.RECEIVER, "wind_mps": log.outing.wind_mps}
+    shared |= {"wind_from_deg": season.HEADING_DEG}
+    import_log(log.name, log.data, setup, tester, shared, can_log=can_log, noted=noted)
 
 
 def _import_tried(log: tried.TriedLog, setup: Setup, out: Course, tester: User) -> None:

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, timedelta
+from typing import Any
 
 import numpy as np
 
@@ -198,7 +199,7 @@ class DemoLog:
     name: str
     data: bytes
     outing: Outing
-    conditions: list[dict[str, object]]
+    conditions: list[dict[str, Any]]
     can_log: bytes | None = None
 
 
@@ -245,7 +246,7 @@ def _acts(kind: str) -> list[Act]:
     return [*pull(PULL_TO_MPS), *pull(PULL_TO_MPS)]
 
 
-def _written(outing: Outing, state: Conditions, way: int, charge: float) -> dict[str, object]:
+def _written(outing: Outing, state: Conditions, way: int, charge: float) -> dict[str, Any]:
     """What the tester recorded of the way out (0) or back (1)."""
     return {
         "charge_before_percent": round(charge, 1),

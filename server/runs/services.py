@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import defaultdict
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -36,6 +36,8 @@ LAST_OF = {
     "battery_temp_before_c": "last_battery_temp_before_c",
 }
 
+Noted = Callable[[Sequence[AnalyzedRun]], Sequence[Mapping[str, Any]]]
+
 
 @dataclass(frozen=True)
 class Imported:
@@ -56,6 +58,7 @@ def import_log(
     dating: Dating | None = None,
     later: bool = False,
     each: Each = map,
+    noted: Noted | None = None,
 ) -> Imported:
     """Read a log, time its runs and store all of it or nothing.
 
@@ -63,7 +66,7 @@ def import_log(
     CAN log of the same drive; `dating` is when a log without a date was driven, which is said `later` or not at all.
     The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read, CanError
     where the CAN log can't or shows another drive, UndatedError where the log has no date and none is given. `each` is
-    how its runs are timed.
+    how its runs are timed; `noted` gives what was written down of each run beside the conditions of all.
     """
     parsed_can_log = can_log.read() if can_log else None
     request = replace(request_for(setup, conditions), layout=layout or layouts.remembered(data), can_log=parsed_can_log)
@@ -83,8 +86,9 @@ def import_log(
             log = _add_log(name, len(data), analysis, person)
             if can_log and analysis.can_data:
                 can_logs.record(log, replace(can_log, name=plain_name(can_log.name)), can_sha256, analysis.can_data)
-            for timed, its_own in zip(analysis.runs, _spread(analysis.runs, conditions), strict=True):
-                add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, its_own)
+            beside = noted(analysis.runs) if noted else [{}] * len(analysis.runs)
+            for timed, shared, own in zip(analysis.runs, _spread(analysis.runs, conditions), beside, strict=True):
+                add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, {**shared, **own})
             note_untimed(log, analysis.untimed)
             made.added(log, *log.runs.all())
     except IntegrityError:
