@@ -15,6 +15,7 @@ from comparisons.models import Comparison, Group
 from coombe_core.packages.reading import read_package
 from coombe_core.packages.verifying import verify
 from driving import BrowserTest, violations
+from runs import resting
 from runs.models import Run
 from runs.services import import_log, void_run
 from runs.tests.factories import CarFactory, SetupFactory, UserFactory
@@ -40,6 +41,7 @@ class ReportTest(BrowserTest):
             Group.objects.create(comparison=self.comparison, position=position, name=group).runs.set(log.runs.all())
             for place, run in enumerate(log.runs.order_by("start_utc")):
                 Run.objects.filter(pk=run.pk).update(charge_before_percent=90 - 12 * place)
+                resting.settle(run)
         self.study = Study.objects.create(
             title="How does it hold up?",
             kind="charge sweep",

@@ -66,7 +66,7 @@ def import_log(
     CAN log of the same drive; `dating` is when a log without a date was driven, which is said `later` or not at all.
     The bytes are on disk before the rows that name them commit. Raises ReadError where the log can't be read, CanError
     where the CAN log can't or shows another drive, UndatedError where the log has no date and none is given. `each` is
-    how its runs are timed; `noted` gives what was written down of each run beside the conditions of all.
+    how its runs are timed; `noted` gives what was noted of each run beside the conditions of all.
     """
     parsed_can_log = can_log.read() if can_log else None
     request = replace(request_for(setup, conditions), layout=layout or layouts.remembered(data), can_log=parsed_can_log)

@@ -8,6 +8,7 @@ from django.db.models.signals import post_save
 from django.dispatch import receiver
 
 from comparisons.models import Comparison
+from history.recorded import plain
 from recording.finishing import in_trouble
 from runs.importing import worker_began
 from runs.models import Run
@@ -26,9 +27,7 @@ def announce(event: Event, about: dict[str, Any]) -> None:
 def _run_stored(instance: Run, created: bool, **kwargs: Any) -> None:
     if created:
         about = {"id": instance.pk, "log": instance.log_id, "setup": instance.setup_id, "kind": instance.kind}
-        announce(
-            Event.RUN_STORED, {**about, "start_utc": instance.start_utc.isoformat(), "page": f"/runs/{instance.pk}"}
-        )
+        announce(Event.RUN_STORED, {**about, "start_utc": plain(instance.start_utc), "page": f"/runs/{instance.pk}"})
 
 
 @receiver(post_save, sender=Comparison)

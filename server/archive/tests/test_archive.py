@@ -12,6 +12,7 @@ import tempfile
 import zipfile
 from collections import Counter
 from pathlib import Path
+from unittest.mock import patch
 
 import frictionless
 from django.core.management import CommandError, call_command
@@ -73,7 +74,9 @@ class ArchiveCase(Written, TestCase):
 
     def setUp(self):
         super().setUp()
-        self.publish()
+        with patch("reports.publishing.pdf_of", return_value=b"%PDF-"), patch("reports.publishing.html_of") as page:
+            page.return_value = "<p>What it brought</p>"  # how it looks is tested where reports are
+            self.publish()
         self.car = Setup.objects.get(runs=self.groups["before"][0]).car
         answer = self.client.patch(
             reverse("car-detail", args=[self.car.pk]), {"notes": "=1+1", "revision": self.car.revision}

@@ -2137,10 +2137,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** @description Addresses that are told what happens. */
+        /** @description Addresses that are notified of what happens. */
         get: operations["webhooks_list"];
         put?: never;
-        /** @description Add an address; the secret that signs what it is told is in this answer and never again. */
+        /** @description Add an address; the secret that signs what it is sent is in this answer and never again. */
         post: operations["webhooks_create"];
         delete?: never;
         options?: never;
@@ -2158,7 +2158,7 @@ export interface paths {
         get?: never;
         put?: never;
         post?: never;
-        /** @description Addresses that are told what happens. */
+        /** @description Addresses that are notified of what happens. */
         delete: operations["webhooks_destroy"];
         options?: never;
         head?: never;
@@ -3191,11 +3191,11 @@ export interface components {
          * @enum {string}
          */
         DayState: "planned" | "under way" | "finished";
-        /** @description What an address was told, and what it answered. */
+        /** @description What an address was sent, and what it answered. */
         Delivery: {
             readonly id: number;
             readonly event: components["schemas"]["WebhookEvent"];
-            /** @description what is told */
+            /** @description what happened */
             readonly about: unknown;
             /** Format: date-time */
             readonly made_at: string;
