@@ -11,10 +11,10 @@ from django.test import Client
 from playwright.sync_api import BrowserContext, Page, expect, sync_playwright
 
 from accounts.models import User
+from chromium import CHROMIUM
 
 # Playwright's synchronous interface runs a loop in this thread, which Django takes for asynchronous code.
 os.environ["DJANGO_ALLOW_ASYNC_UNSAFE"] = "true"
-CHROMIUM = "/usr/bin/chromium"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 AXE = settings.ROOT / "web" / "node_modules" / "axe-core" / "axe.min.js"
 COLOR_RULES = ["color-contrast", "link-in-text-block"]  # what another theme can break

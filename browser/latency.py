@@ -11,6 +11,8 @@ import sys
 import numpy as np
 from playwright.sync_api import Page, sync_playwright
 
+from chromium import CHROMIUM
+
 PASSWORD = "measured-twice"
 SECONDS = 30
 NOTING = """() => {
@@ -26,7 +28,7 @@ NOTING = """() => {
 def main(address: str) -> None:
     """Measure and print."""
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
         page = browser.new_context(viewport={"width": 1280, "height": 800}, base_url=address).new_page()
         delays = np.array(_delays(page))
         browser.close()

@@ -7,6 +7,8 @@ from pathlib import Path
 
 from playwright.sync_api import Browser, Page, expect, sync_playwright
 
+from chromium import CHROMIUM
+
 FOLDER = Path(__file__).resolve().parents[1] / "docs" / "screenshots"
 PASSWORD = "measured-twice"
 DESK, HAND = (1280, 800), (390, 844)
@@ -36,7 +38,7 @@ def main(address: str) -> None:
     """Every view once, at the size and in the theme that it is listed with."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
         for name, path, size, scheme in VIEWS:
             page = _open(browser, address, size, scheme)
             if path == "/import":

@@ -11,6 +11,7 @@ from pathlib import Path
 
 from playwright.sync_api import Page, sync_playwright
 
+from chromium import CHROMIUM
 from screenshots import PASSWORD
 
 FOLDER = Path(__file__).resolve().parents[1] / "web" / "public" / "studies"
@@ -22,7 +23,7 @@ def main(address: str) -> None:
     """One file a kind."""
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path="/usr/bin/chromium", args=["--no-sandbox"])
+        browser = playwright.chromium.launch(executable_path=CHROMIUM, args=["--no-sandbox"])
         page = browser.new_context(base_url=address, viewport=SIZE, color_scheme="light").new_page()
         _log_in(page)
         page.goto("/studies")

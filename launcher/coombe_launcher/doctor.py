@@ -37,7 +37,7 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "Python": platform.python_version,
         "Debian packages": _debian,
         "MariaDB": lambda: _version("mariadbd"),
-        "Chromium": lambda: _version("chromium"),
+        "Chromium": lambda: _version("chromium-headless-shell"),
         "Node": lambda: run(["node", "--version"], "node", env=node_environment()).strip(),
         "setup": _set_up,
         f"port {port}": lambda: _port(port),

@@ -12,7 +12,7 @@ from runs.models import Log, Run
 from trials.pace import NOTE, Pace
 from trials.served import Web
 
-CHROMIUM = "/usr/bin/chromium"
+CHROMIUM = "/usr/bin/chromium-headless-shell"
 ARGUMENTS = ["--no-sandbox", "--disable-gpu", "--disable-background-networking", "--disable-component-update"]
 DESK: ViewportSize = {"width": 1280, "height": 800}
 USABLE_S = 1.0
