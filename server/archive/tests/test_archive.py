@@ -163,6 +163,15 @@ class ElsewhereTest(ArchiveCase):
             car.refresh_from_db()
             self.assertEqual(car.test_mass_kg, 1234)
 
+    def test_a_part_that_is_only_here_is_a_difference(self):
+        with elsewhere.another_installation():
+            take_in(self.path)
+            Car.objects.get(notes="=1+1").charge_points.create(charge_percent=50, power_kw=90)
+            found = take_in(self.path)
+            self.assertEqual(
+                (found.stored, [conflict.differs for conflict in found.conflicts]), (False, [["charge points differ"]])
+            )
+
     def test_a_void_run_differs_and_what_a_core_found_anew_does_not(self):
         with elsewhere.another_installation():
             take_in(self.path)
