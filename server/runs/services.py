@@ -86,9 +86,8 @@ def import_log(
             log = _add_log(name, len(data), analysis, person)
             if can_log and analysis.can_data:
                 can_logs.record(log, replace(can_log, name=plain_name(can_log.name)), can_sha256, analysis.can_data)
-            beside = noted(analysis.runs) if noted else [{}] * len(analysis.runs)
-            for timed, shared, own in zip(analysis.runs, _spread(analysis.runs, conditions), beside, strict=True):
-                add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, {**shared, **own})
+            for timed, its_own in zip(analysis.runs, _of_each(analysis.runs, conditions, noted), strict=True):
+                add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, its_own)
             note_untimed(log, analysis.untimed)
             made.added(log, *log.runs.all())
     except IntegrityError:
@@ -96,6 +95,12 @@ def import_log(
             return Imported(known, already=True)
         raise
     return Imported(log, already=False)
+
+
+def _of_each(runs: Sequence[AnalyzedRun], conditions: Mapping[str, Any], noted: Noted | None) -> list[dict[str, Any]]:
+    """The conditions of each run, with what was noted of it beside those of all."""
+    own = noted(runs) if noted else [{}] * len(runs)
+    return [{**shared, **beside} for shared, beside in zip(_spread(runs, conditions), own, strict=True)]
 
 
 def _spread(runs: Sequence[AnalyzedRun], conditions: Mapping[str, Any]) -> list[dict[str, Any]]:
