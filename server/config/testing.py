@@ -51,7 +51,7 @@ class TotalsRunner(DiscoverRunner):
         super().setup_test_environment(**kwargs)
         settings.PASSWORD_HASHERS = [QUICK_HASHER]
         settings.WHITENOISE_AUTOREFRESH = True  # else each client of a test reads all files of the web build first
-        override_settings(TASKS={"default": {"BACKEND": IMMEDIATE}}).enable()  # who has them by now is told
+        override_settings(TASKS={"default": {"BACKEND": IMMEDIATE}}).enable()  # also for whoever has them by now
         os.environ["COOMBE_TASKS"] = "immediate"  # of the servers that tests start
         logging.getLogger("coombe.security").setLevel(logging.WARNING)
 
