@@ -134,14 +134,14 @@ class _Taking:
             if ahead.next:
                 raise ArchiveError(f"{ahead.next.where} belongs to no row that is in the archive, or not in its order")
 
-    def _some(self, kept: Kept, wholes: Sequence[_Whole], known: dict[tuple[Any, ...], int]) -> None:
+    def _some(self, kept: Kept, wholes: Sequence[_Whole], known: dict[tuple[Any, ...], list[int]]) -> None:
         new: dict[Model, list[models.Model]] = defaultdict(list)
-        rows = [(whole, self._translated(kept.model, whole.row)) for whole in wholes]
-        keys = [tuple(_plain_key(values[_attname(kept.model, name)]) for name in kept.key) for _, values in rows]
-        here = _standing(kept, [known[key] for key in keys if key in known])
-        for (whole, values), key in zip(rows, keys, strict=True):
-            if (number := known.get(key)) is None:
-                known[key] = self._add(kept, whole, values, new)
+        numbers = [known[key].pop(0) if known.get(key := self._key(kept, whole.row)) else None for whole in wholes]
+        here = _standing(kept, [number for number in numbers if number is not None])
+        for whole, number in zip(wholes, numbers, strict=True):
+            values = self._translated(kept.model, whole.row)
+            if number is None:
+                self._add(kept, whole, values, new)
             else:
                 self.found.there[kept.model] += 1
                 self.numbers.same(kept.model, whole.row.number, number)
@@ -150,7 +150,12 @@ class _Taking:
             large = any(isinstance(each, models.BinaryField) for each in columns(model))
             trash.insert(model, added, LARGE_AT_ONCE if large else AT_ONCE)
 
-    def _add(self, kept: Kept, whole: _Whole, values: dict[str, Any], new: dict[Model, list[models.Model]]) -> int:
+    def _key(self, kept: Kept, row: Row) -> tuple[Any, ...]:
+        """What says which row here it is; of it only earlier models are referred to."""
+        fields: list[Any] = [kept.model._meta.get_field(name) for name in kept.key]
+        return tuple(self._here(each, row.values[each.attname], row) for each in fields)
+
+    def _add(self, kept: Kept, whole: _Whole, values: dict[str, Any], new: dict[Model, list[models.Model]]) -> None:
         self.found.added[kept.model] += 1
         row = self._placed(kept.model, whole.row, values)
         new[kept.model].append(row)
@@ -158,7 +163,6 @@ class _Taking:
             new[part] += [self._placed(part, each, self._translated(part, each)) for each in rows]
         if kept.model is Run:
             self._runs.append(row.pk)
-        return int(row.pk)
 
     def _placed(self, model: Model, row: Row, values: dict[str, Any]) -> models.Model:
         for each in columns(model):
@@ -177,21 +181,21 @@ class _Taking:
                 name = each.attname
                 if name not in values or values[name] is None:
                     continue
-                if each.related_model is User:
-                    values[name] = self._people.number(values[name])
-                elif each.is_relation:
-                    values[name] = self._referred(each, values[name], row)
-                else:
-                    values[name] = renumbered(model, each.name, values[name], self.numbers)
+                values[name] = renumbered(model, each.name, self._here(each, values[name], row), self.numbers)
         except (TypeError, ValueError, KeyError, AttributeError, FieldDoesNotExist) as error:
             raise ArchiveError(f"{row.where} does not have the form that it should ({error})") from None
         return values
 
-    def _referred(self, each: models.Field[Any, Any], number: int, row: Row) -> int:
+    def _here(self, each: models.Field[Any, Any], value: Any, row: Row) -> Any:
+        """A value, or who and what it refers to here."""
         referred: Any = each.related_model
-        if (known := self.numbers.known(referred, number)) is not None:
+        if referred is None or value is None:
+            return value
+        if referred is User:
+            return self._people.number(value)
+        if (known := self.numbers.known(referred, value)) is not None:
             return known
-        raise ArchiveError(f"{row.where}: {each.name} {number} is neither in the archive nor the same here")
+        raise ArchiveError(f"{row.where}: {each.name} {value} is neither in the archive nor the same here")
 
     def _compare(
         self, kept: Kept, whole: _Whole, values: dict[str, Any], number: int, here: Mapping[Any, Standing]
@@ -246,19 +250,14 @@ class _Ahead:
             self.next = next(self._rows, None)
 
 
-def _known(kept: Kept) -> dict[tuple[Any, ...], int]:
-    names = [_attname(kept.model, name) for name in kept.key]
-    rows: Iterable[Any] = kept.model._base_manager.values_list("pk", *names)
-    return {tuple(map(_plain_key, key)): pk for pk, *key in rows}
-
-
-def _plain_key(value: Any) -> Any:
-    return round(value, 6) if isinstance(value, float) else value
-
-
-def _attname(model: Model, name: str) -> str:
-    field: Any = model._meta.get_field(name)
-    return str(field.attname)
+def _known(kept: Kept) -> dict[tuple[Any, ...], list[int]]:
+    """The numbers of the rows here by their key: several rows may be alike, such as two equal readings of a day."""
+    fields: list[Any] = [kept.model._meta.get_field(name) for name in kept.key]
+    found: dict[tuple[Any, ...], list[int]] = defaultdict(list)
+    rows: Iterable[Any] = kept.model._base_manager.order_by("pk").values_list("pk", *(each.attname for each in fields))
+    for pk, *key in rows:
+        found[tuple(key)].append(pk)
+    return found
 
 
 def _standing(kept: Kept, numbers: Sequence[int]) -> Mapping[Any, Standing]:

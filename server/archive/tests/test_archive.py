@@ -11,6 +11,7 @@ import json
 import tempfile
 import zipfile
 from collections import Counter
+from datetime import date
 from pathlib import Path
 from unittest.mock import patch
 
@@ -35,7 +36,7 @@ from runs.models import Attachment, Log, Run
 from runs.services import import_log, void_run
 from runs.tests.factories import CarFactory, RunFactory, SetupFactory, UserFactory
 from runs.tests.test_import import log_bytes
-from studies.models import Study
+from studies.models import OwnMeasure, OwnValue, Study
 
 
 class Doctored:
@@ -106,6 +107,20 @@ class ElsewhereTest(ArchiveCase):
             self.assertEqual((again.added, again.conflicts, again.stored), (Counter(), [], True))
             self.assertEqual(store.read(Version.objects.get().pdf_sha256)[:5], b"%PDF-")
             self.assertEqual(Car.objects.get(pk=self.car.pk).notes, "=1+1")
+
+    def test_what_was_undone_and_what_is_alike_comes_and_is_known_again(self):
+        measure = OwnMeasure.objects.create(name="Noise", unit="dB")
+        for _ in range(2):
+            OwnValue.objects.create(measure=measure, setup=self.car.setups.first(), value=67, day=date(2026, 5, 1))
+        done = Action.objects.filter(title__startswith="Changed").first()
+        self.assertEqual(self.client.post(reverse("action-undo", args=[done.pk])).status_code, 201)
+        path = elsewhere.written(self.folder, "undone.zip")
+        with elsewhere.another_installation():
+            found = take_in(path)
+            self.assertEqual((found.stored, found.added[OwnValue]), (True, 2))
+            self.assertEqual(Action.objects.get(undoes=done.pk).undoes.title, done.title)
+            again = take_in(path)
+            self.assertEqual((again.added, again.conflicts), (Counter(), []))
 
     def test_its_people_are_names_who_cant_log_in(self):
         with zipfile.ZipFile(self.path) as archive:
