@@ -17,7 +17,7 @@ from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import DISTANCES_M, Measure
 from coombe_core.timing.results import Measured
 from coombe_core.uncertainty import Value
-from coombe_core.units import KMH_MPS, MPH_MPS, speed_mps
+from coombe_core.units import KMH_MPS, MPH_MPS
 from runs.models import Flag, Run, Split
 from runs.models import Measured as MeasuredRow
 from runs.states import states_of
@@ -102,5 +102,5 @@ def _passed(keys: Collection[int], measure: Measure, clock: Clock, quantity: Qua
         rows = rows.filter(speed__range=(measure.from_mps / unit_mps - 0.5, measure.to_mps / unit_mps + 0.5))
     found: dict[int, dict[float, float]] = defaultdict(dict)
     for run, speed, at_s in rows.values_list("run_id", "speed", at):
-        found[run][speed_mps(speed, unit)] = at_s
+        found[run][speed * unit_mps] = at_s
     return found

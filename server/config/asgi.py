@@ -3,16 +3,17 @@
 import os
 import warnings
 
-from django.core.asgi import get_asgi_application
+import django
 
 from config.garbage import look_seldom
 
 os.environ.setdefault("DJANGO_SETTINGS_MODULE", "config.settings")
 # WhiteNoise reads its files synchronously; Django warns of that with every file.
 warnings.filterwarnings("ignore", message="StreamingHttpResponse must consume synchronous iterators")
-_django = get_asgi_application()
+django.setup(set_prefix=False)
 
 from config.guard import Guard  # noqa: E402 - needs the apps, which the line above has loaded
+from config.handling import ThreadedHandler  # noqa: E402
 
-application = Guard(_django)  # type: ignore[arg-type]
+application = Guard(ThreadedHandler())  # type: ignore[arg-type]
 look_seldom()

@@ -7,10 +7,12 @@ from typing import Any, TypeVar
 from django.db import models
 from rest_framework import serializers
 
+from config.columns import ColumnsSerializer
+
 Row = TypeVar("Row", bound=models.Model)
 
 
-class WholeSerializer(serializers.ModelSerializer[Row]):
+class WholeSerializer(ColumnsSerializer[Row]):
     """A nested row. A partial change of what is around it lets no field of it be left out."""
 
     def to_internal_value(self, data: Any) -> Any:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from typing import Any
 
-from django.db.models import Model, QuerySet
 from rest_framework.pagination import PageNumberPagination
 from rest_framework.request import Request
 
@@ -42,6 +41,5 @@ class NarrowPages(Pages):
         keys: list[int] | None = super().paginate_queryset(Keys(queryset), request, view)  # type: ignore[arg-type]
         if keys is None:
             return None
-        rows: QuerySet[Model] = queryset.model._default_manager.filter(pk__in=keys)
-        found = {row.pk: row for row in view.with_rows(rows)}
+        found = view.rows_of(keys)
         return [found[key] for key in keys if key in found]

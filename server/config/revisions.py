@@ -10,6 +10,7 @@ from typing import Any, TypeVar
 from django.db import models, transaction
 from rest_framework import serializers
 
+from config.columns import ColumnsSerializer
 from config.errors import Conflict
 
 Row = TypeVar("Row", bound=models.Model)
@@ -27,7 +28,7 @@ def locked(row: Row, revision: int, shown: Any = None) -> Row:
     return row
 
 
-class RevisedSerializer(serializers.ModelSerializer[Row]):
+class RevisedSerializer(ColumnsSerializer[Row]):
     """A row that two people may edit at once. Changing it takes the revision that was read."""
 
     revision = serializers.IntegerField(required=False, help_text="as it was read; a change must state it")

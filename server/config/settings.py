@@ -96,7 +96,11 @@ TEMPLATES = [
 ]
 
 # Each request runs in a thread of its own under ASGI: a connection kept by one would never be used again.
-DATABASES = {"default": dj_database_url.config(default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=0)}
+DATABASES = {
+    "default": dj_database_url.config(
+        default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=60, conn_health_checks=True
+    )
+}
 DATABASES["default"].setdefault("OPTIONS", {}).update(
     charset="utf8mb4", init_command="SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB"
 )

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from typing import Any, cast
 
 import numpy as np
-from django.db.models import Prefetch, QuerySet
+from django.db.models import QuerySet
 from django.http import Http404, HttpResponse
 from drf_spectacular.utils import extend_schema
 from numpy.typing import NDArray
@@ -15,7 +16,6 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts.models import User
-from cars.models import Setup
 from config.errors import Conflict, at_field
 from config.pagination import NarrowPages
 from config.revisions import STALE
@@ -27,10 +27,11 @@ from runs.beside import beside
 from runs.can_logs import battery_power_of
 from runs.filters import RunFilter
 from runs.intervals import time_named
-from runs.models import Log, Measured, Run
+from runs.models import Measured, Run
 from runs.physics import corrected_times, power_of, weather_of
 from runs.question_serializers import written
 from runs.questions import about_run, questions_about
+from runs.rows import run_rows
 from runs.serializers import (
     ConditionsSerializer,
     KeepSerializer,
@@ -40,7 +41,6 @@ from runs.serializers import (
     RunRowSerializer,
     RunSerializer,
     VoidSerializer,
-    headlines_of,
 )
 from runs.sheet_serializers import (
     BesideSerializer,
@@ -120,15 +120,9 @@ class RunViewSet(
         runs = Run.objects.select_related("setup__car", "course", "log__can_log")
         return runs.prefetch_related("flags", "measured", "split_rows", "attachments__added_by")
 
-    def with_rows(self, runs: QuerySet[Run]) -> list[Run]:
-        """Runs with what a row of the list needs, in a fixed number of queries."""
-        setups = Prefetch("setup", Setup.objects.select_related("car").only("name", "car__name"))
-        logs = Prefetch("log", Log.objects.only("name", "rate_hz", "date_known"))
-        found = list(runs.defer("launch_ramps", "rests_on").prefetch_related(setups, logs, "course", "flags"))
-        headlines = headlines_of([run.pk for run in found])
-        for run in found:
-            run.headline_rows = headlines[run.pk]  # type: ignore[attr-defined]
-        return found
+    def rows_of(self, keys: Collection[int]) -> Mapping[int, Any]:
+        """The runs of a page of the list."""
+        return run_rows(keys)
 
     def get_serializer_class(self) -> type[serializers.BaseSerializer[Run]]:
         """A row in the list, the whole run elsewhere."""

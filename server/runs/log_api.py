@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection, Mapping
 from typing import Any, cast
 
-from django.db.models import QuerySet
 from django.http import HttpResponse
 from drf_spectacular.utils import extend_schema
 from rest_framework import mixins, status, viewsets
@@ -25,6 +25,7 @@ from runs.dating import Dating, date_log
 from runs.filters import LogFilter
 from runs.look_api import refuse_larger, refuse_oversize
 from runs.models import Import, Log
+from runs.rows import log_rows
 from runs.serializers import (
     DateLogSerializer,
     ImportedSerializer,
@@ -49,11 +50,9 @@ class LogViewSet(
     filterset_class = LogFilter
     parser_classes = [MultiPartParser, BoundedJSONParser]
 
-    def with_rows(self, logs: QuerySet[Log]) -> list[Log]:
-        """The logs of a page with what was driven in them."""
-        found = list(self.get_queryset().filter(pk__in=logs.values("pk")))
-        Log.know_driven(found)
-        return found
+    def rows_of(self, keys: Collection[int]) -> Mapping[int, Any]:
+        """The logs of a page of the list."""
+        return log_rows(keys)
 
     @extend_schema(
         request={"multipart/form-data": ImportSerializer},

@@ -39,7 +39,8 @@ def battery_power_w(channels: dict[str, Floats]) -> Floats | None:
 
 def battery_peaks_kw(runs: Sequence[Run]) -> dict[int, float]:
     """The highest battery power of every run that has CAN data of it, by number."""
-    channels, curves = can_data_of(runs), curves_of(runs)
+    channels = can_data_of(runs)
+    curves = curves_of([run for run in runs if run.pk in channels])
     found = {run: battery_power(each["since_s"], each, curves[run]) for run, each in channels.items() if run in curves}
     return {run: power.peak_w / 1000 for run, power in found.items() if power}
 

@@ -2,9 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Iterable
 from datetime import date, timedelta
-from functools import cached_property
 from typing import Any
 from zoneinfo import available_timezones
 
@@ -12,6 +11,7 @@ from django.utils import timezone
 from rest_framework import serializers
 
 from cars.models import Setup
+from config.columns import ColumnsSerializer
 from config.errors import ProblemSerializer
 from config.fields import LocalTimeField
 from coombe_core.formats.delimited import MEANINGS
@@ -20,6 +20,7 @@ from runs.conditions import CONDITION_FIELDS
 from runs.models import (
     Attachment,
     CanLog,
+    Driven,
     Flag,
     Import,
     Log,
@@ -35,10 +36,9 @@ from runs.question_serializers import AskedSerializer
 HEADLINES = ("0-60 mph", "0-100 km/h", "60 ft", "1/4 mile", "60-0 mph", "100-0 km/h")
 HOTTEST_BATTERY_C = 90
 EARLIEST_DAY = date(1990, 1, 1)
-COLUMNS = {field.name: field.attname for field in Run._meta.concrete_fields}
 
 
-class MeasuredSerializer(serializers.ModelSerializer[Measured]):
+class MeasuredSerializer(ColumnsSerializer[Measured]):
     """A measure with every value and its u95."""
 
     class Meta:
@@ -46,36 +46,15 @@ class MeasuredSerializer(serializers.ModelSerializer[Measured]):
         exclude = ("id", "run")
 
 
-class PlainSerializer(serializers.ModelSerializer[Any]):
-    """Rows of plain numbers and words, of which a list has hundreds, passed on as they are."""
-
-    def to_representation(self, instance: Any) -> dict[str, Any]:
-        """The fields' values."""
-        return {name: getattr(instance, name) for name in self.Meta.fields}
-
-
-class HeadlineSerializer(serializers.ModelSerializer[Measured]):
-    """The few values of a measure that a table shows; of rows that were read as plain values, see `headlines_of`."""
+class HeadlineSerializer(ColumnsSerializer[Measured]):
+    """The few values of a measure that a table shows."""
 
     class Meta:
         model = Measured
         fields = ("name", "clock", "time_s", "time_u95_s", "line_speed_mps", "distance_m", "onset_distance_m")
 
-    def to_representation(self, instance: Any) -> Any:
-        """The row as it stands."""
-        return instance
 
-
-def headlines_of(runs: Collection[int]) -> Mapping[int, list[dict[str, Any]]]:
-    """The headline rows of each run."""
-    rows = Measured.objects.filter(run__in=runs, name__in=HEADLINES).order_by("id")
-    found: dict[int, list[dict[str, Any]]] = {run: [] for run in runs}
-    for row in rows.values("run_id", *HeadlineSerializer.Meta.fields):
-        found[row.pop("run_id")].append(row)
-    return found
-
-
-class SplitSerializer(serializers.ModelSerializer[Split]):
+class SplitSerializer(ColumnsSerializer[Split]):
     """A split."""
 
     class Meta:
@@ -83,7 +62,7 @@ class SplitSerializer(serializers.ModelSerializer[Split]):
         exclude = ("id", "run")
 
 
-class FlagSerializer(PlainSerializer):
+class FlagSerializer(ColumnsSerializer[Flag]):
     """A flag."""
 
     class Meta:
@@ -91,7 +70,7 @@ class FlagSerializer(PlainSerializer):
         fields = ("code", "severity", "message", "excludes", "since_s")
 
 
-class RejectionSerializer(serializers.ModelSerializer[Rejection]):
+class RejectionSerializer(ColumnsSerializer[Rejection]):
     """A line that was left out."""
 
     class Meta:
@@ -99,7 +78,7 @@ class RejectionSerializer(serializers.ModelSerializer[Rejection]):
         fields = ("line", "reason")
 
 
-class CanLogSerializer(serializers.ModelSerializer[CanLog]):
+class CanLogSerializer(ColumnsSerializer[CanLog]):
     """The CAN log that goes with a log."""
 
     class Meta:
@@ -107,7 +86,7 @@ class CanLogSerializer(serializers.ModelSerializer[CanLog]):
         fields = ("name", "format", "rejected", "offset_s", "offset_u95_s", "over_reading")
 
 
-class UntimedSerializer(serializers.ModelSerializer[UntimedRun]):
+class UntimedSerializer(ColumnsSerializer[UntimedRun]):
     """A run that was found and could not be timed."""
 
     class Meta:
@@ -115,7 +94,12 @@ class UntimedSerializer(serializers.ModelSerializer[UntimedRun]):
         fields = ("kind", "start_s", "reason")
 
 
-class LogSerializer(serializers.ModelSerializer[Log]):
+def names_of_setups(driven: Iterable[Driven]) -> list[str]:
+    """The setups that runs were made on, each with its car."""
+    return sorted({f"{run.car_name}: {run.setup_name}" for run in driven})
+
+
+class LogSerializer(ColumnsSerializer[Log]):
     """A log, without its bytes."""
 
     imported_by = serializers.CharField(source="imported_by.username", read_only=True)
@@ -132,7 +116,7 @@ class LogSerializer(serializers.ModelSerializer[Log]):
 
     def get_setup_names(self, log: Log) -> list[str]:
         """The setups that its runs were made on."""
-        return sorted({f"{run.car_name}: {run.setup_name}" for run in log.driven})
+        return names_of_setups(log.driven)
 
     def get_run_ids(self, log: Log) -> list[int]:
         """The log's runs in the order of time."""
@@ -293,8 +277,8 @@ class ImportedSerializer(serializers.ModelSerializer[Import]):
         read_only_fields = fields
 
 
-class RunRowSerializer(serializers.ModelSerializer[Run]):
-    """A run as a row of the table."""
+class RunRowSerializer(ColumnsSerializer[Run]):
+    """A run as a row of the table; `rows.run_rows` reads them."""
 
     car = serializers.IntegerField(source="setup.car_id", read_only=True)
     car_name = serializers.CharField(source="setup.car.name", read_only=True)
@@ -305,30 +289,12 @@ class RunRowSerializer(serializers.ModelSerializer[Run]):
     counts = serializers.BooleanField(read_only=True)
     flags = FlagSerializer(many=True, read_only=True)
     start_local = LocalTimeField()
-    headlines = HeadlineSerializer(source="headline_rows", many=True, read_only=True)
+    headlines = HeadlineSerializer(many=True, read_only=True)
 
     class Meta:
         model = Run
         exclude = ("launch_ramps", "rests_on")
         read_only_fields = tuple(field.name for field in Run._meta.fields)
-
-    @cached_property
-    def _columns(self) -> tuple[tuple[str, ...], tuple[serializers.Field[Any, Any, Any, Any], ...]]:
-        """The names of fields that are columns, and the other fields."""
-        fields = {str(field.field_name): field for field in self._readable_fields}
-        return tuple(name for name in fields if name in COLUMNS), tuple(
-            field for name, field in fields.items() if name not in COLUMNS
-        )
-
-    def to_representation(self, instance: Run) -> dict[str, Any]:
-        """Columns as they stand, since a page has thousands; the rest field by field."""
-        columns, fields = self._columns
-        report: dict[str, Any] = {name: getattr(instance, COLUMNS[name]) for name in columns}
-        for field in fields:
-            name = str(field.field_name)
-            value = field.get_attribute(instance)
-            report[name] = None if value is None else field.to_representation(value)
-        return report
 
 
 class AttachmentSerializer(serializers.ModelSerializer[Attachment]):

@@ -7,7 +7,7 @@ import json
 from unittest import mock
 
 from django.contrib.sessions.backends.db import SessionStore
-from django.test import TestCase, TransactionTestCase, override_settings
+from django.test import TransactionTestCase, override_settings
 from rest_framework.test import APIClient
 
 from config import guard
@@ -161,10 +161,3 @@ class GuardTest(TransactionTestCase):
         sent = Sent()
         asyncio.run(asyncio.wait_for(scenario(), 10))
         self.assertTrue(sent.reached_end)
-
-
-class ConnectionsTest(TestCase):
-    def test_no_connection_outlives_its_request(self):
-        from django.conf import settings
-
-        self.assertEqual(settings.DATABASES["default"].get("CONN_MAX_AGE", 0), 0)

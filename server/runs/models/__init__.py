@@ -10,15 +10,16 @@ receivers   what is known of the devices that write logs
 
 from runs.models.choices import ClockName, RunKind, Severity, Validity, VoidReason
 from runs.models.imports import Import, ImportState
-from runs.models.logs import CanLog, Log, Rejection, TableColumn, TableLayout, UntimedRun
+from runs.models.logs import CanLog, Driven, Log, Rejection, TableColumn, TableLayout, UntimedRun
 from runs.models.measured import Measured, Split, number, u95, u95_name, value_of
 from runs.models.receivers import Receiver, smoothing_of
-from runs.models.runs import Attachment, Flag, Run, RunTrace
+from runs.models.runs import Attachment, Flag, Run, RunTrace, may_count
 
 __all__ = [
     "Attachment",
     "CanLog",
     "ClockName",
+    "Driven",
     "Flag",
     "Import",
     "ImportState",
@@ -36,6 +37,7 @@ __all__ = [
     "UntimedRun",
     "Validity",
     "VoidReason",
+    "may_count",
     "number",
     "smoothing_of",
     "u95",

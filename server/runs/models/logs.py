@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection
+from collections import defaultdict
+from collections.abc import Collection, Mapping
 from datetime import datetime
 from functools import cached_property
 from typing import NamedTuple
@@ -70,12 +71,18 @@ class Log(models.Model):
     @staticmethod
     def know_driven(logs: Collection[Log]) -> None:
         """Ask once for what was driven in each of many logs."""
-        by_number = {log.pk: log for log in logs}
+        found = Log.driven_in([log.pk for log in logs])
         for log in logs:
-            log.driven = []
-        runs = Log._meta.get_field("runs").related_model._base_manager.filter(log__in=by_number).order_by("start_s")
+            log.driven = found[log.pk]
+
+    @staticmethod
+    def driven_in(logs: Collection[int]) -> Mapping[int, list[Driven]]:
+        """What was driven in each of many logs, in the order of time."""
+        found: Mapping[int, list[Driven]] = defaultdict(list)
+        runs = Log._meta.get_field("runs").related_model._base_manager.filter(log__in=logs).order_by("start_s")
         for log, *facts in runs.values_list("log", "pk", "setup__car__name", "setup__name", "course__time_zone"):
-            by_number[log].driven.append(Driven(*facts))
+            found[log].append(Driven(*facts))
+        return found
 
 
 @recorded(fields=("name",), owner="log")

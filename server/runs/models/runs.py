@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from datetime import datetime
+from typing import Any, Self
 
 from django.conf import settings
 from django.db import models
@@ -53,6 +55,10 @@ class Run(Conditions):
 
     class Meta:
         ordering = ["-start_utc", "-id"]
+        indexes = [  # what is asked of all runs stands in them whole: no row is read for it
+            models.Index(fields=["setup", "revision", "timed_at"], name="run_version"),
+            models.Index(fields=["kind", "charge_before_percent", "battery_temp_before_c"], name="run_gaps"),
+        ]
         constraints = [
             models.UniqueConstraint(fields=["log", "start_s"], name="run_once_a_log"),
             models.CheckConstraint(condition=models.Q(validity__in=Validity.values), name="run_validity_known"),
@@ -71,6 +77,11 @@ class Run(Conditions):
     def __str__(self) -> str:
         return f"{self.kind} {self.start_local:%Y-%m-%d %H:%M:%S}"
 
+    @classmethod
+    def from_db(cls, db: str | None, field_names: Collection[str], values: Collection[Any]) -> Self:
+        """A row that was read, maybe in part: each column is sought among the names, sooner in a set than in a list."""
+        return super().from_db(db, frozenset(field_names), values)
+
     @property
     def start_local(self) -> datetime:
         """When it began, by the clock at its course."""
@@ -78,11 +89,14 @@ class Run(Conditions):
 
     @property
     def counts(self) -> bool:
-        """Whether the run may be in a comparison: dated, complete, valid, and no void flag that nobody decided on."""
-        proposed = any(flag.severity == Severity.VOID for flag in self.flags.all())
-        return (
-            self.log.date_known and self.complete and self.validity == Validity.VALID and (self.decided or not proposed)
-        )
+        """Whether the run may be in a comparison."""
+        severities = [flag.severity for flag in self.flags.all()]
+        return may_count(self.log.date_known, self.complete, self.validity, self.decided, severities)
+
+
+def may_count(date_known: bool, complete: bool, validity: str, decided: bool, severities: Collection[str]) -> bool:
+    """Whether a run may be in a comparison: dated, complete, valid, and no void flag that nobody decided on."""
+    return date_known and complete and validity == Validity.VALID and (decided or Severity.VOID not in severities)
 
 
 class RunTrace(models.Model):

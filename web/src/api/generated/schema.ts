@@ -3401,7 +3401,7 @@ export interface components {
             name: string;
             setup?: number | null;
         };
-        /** @description The few values of a measure that a table shows; of rows that were read as plain values, see `headlines_of`. */
+        /** @description The few values of a measure that a table shows. */
         Headline: {
             name: string;
             clock: components["schemas"]["Clock"];
@@ -5939,7 +5939,7 @@ export interface components {
          * @enum {string}
          */
         RunKind: "standing" | "rolling" | "stop";
-        /** @description A run as a row of the table. */
+        /** @description A run as a row of the table; `rows.run_rows` reads them. */
         RunRow: {
             readonly id: number;
             readonly car: number;
