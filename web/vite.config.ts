@@ -18,6 +18,10 @@ export default defineConfig({
   plugins: [react(), early],
   build: {
     chunkSizeWarningLimit: 1600,
-    rolldownOptions: { input: { index: "index.html", early: "src/early.ts" } },
+    rolldownOptions: {
+      input: { index: "index.html", early: "src/early.ts" },
+      // What many pages share comes in one file: a browser takes its time over each of fifty.
+      output: { codeSplitting: { groups: [{ name: "shared", test: /node_modules/, minShareCount: 30 }] } },
+    },
   },
 });

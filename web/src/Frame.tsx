@@ -1,5 +1,5 @@
 import { Button, Segmented, Select } from "antd";
-import { Suspense, useMemo, useState } from "react";
+import { useMemo, useState } from "react";
 import { Link, Outlet, useLocation } from "react-router";
 
 import { cautionAt } from "./caution";
@@ -10,7 +10,6 @@ import { Retiming } from "./features/runs/Retiming";
 import { ShortcutList, Tour } from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { usePreferences } from "./shared/preferences";
-import { Loading } from "./shared/States";
 import { useDropped } from "./useDropped";
 import { useGoTo, useKeys } from "./shared/shortcuts";
 
@@ -88,10 +87,8 @@ export function Frame() {
       </header>
       <main className="frame-body">
         <ErrorBoundary place={pathname}>
-          <Suspense fallback={<Loading what="the page" />}>
-            {typeof tour === "number" && <Tour />}
-            <Outlet context={dropped} />
-          </Suspense>
+          {typeof tour === "number" && <Tour />}
+          <Outlet context={dropped} />
         </ErrorBoundary>
       </main>
       <div className="notices no-print">
@@ -99,11 +96,7 @@ export function Frame() {
         <UndoOffer />
       </div>
       <footer className="frame-foot">{cautionAt(pathname)}</footer>
-      {listed && (
-        <Suspense fallback={null}>
-          <ShortcutList open close={() => setListed(false)} />
-        </Suspense>
-      )}
+      {listed && <ShortcutList open close={() => setListed(false)} />}
     </div>
   );
 }

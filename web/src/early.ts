@@ -1,19 +1,25 @@
 /**
- * Asks for what the page of this address shows first, while the browser is still busy with the scripts that draw it.
+ * Asks for what the page of this address shows, while the browser is still busy with the scripts that draw it: what the
+ * page asked for when it was opened here before, else what its kind of page begins with.
  * A script of its own that runs before them; `api/client.ts` takes an answer that was asked for here.
  */
 
-declare global {
-  interface Window {
-    /** Answers that are on their way, by address. */
-    askedEarly?: Map<string, Promise<Response>>;
-  }
+/** A question that changes nothing: its address, and what is sent with one that is too long for an address. */
+export interface Asked {
+  address: string;
+  sent?: string;
 }
 
 const API = "/api/v1";
 const CARS = `${API}/cars/?page_size=500`;
+const KEPT = "coombe.asked";
+const MOST_PAGES = 40;
+const MOST_SENT = 4_000; // characters
+const OPENING_MS = 4_000; // what is asked later belongs to what somebody does there
+const READS = new RegExp(`^${API}/(comparisons/(preview|details)|studies/preview)/$`);
+const ELSEWHERE = [`${API}/session/`, `${API}/runs/retiming/`]; // asked for by the frame, early enough
 
-/** What the pages of a list ask for, by their address. */
+/** What the pages of a list begin with, by their address. */
 const BY_ADDRESS: Record<string, string> = {
   "/": "/home/",
   "/courses": "/courses/?page_size=500",
@@ -23,7 +29,7 @@ const BY_ADDRESS: Record<string, string> = {
   "/compare": "/comparisons/?page_size=200",
 };
 
-/** The requests of an address, as the pages write them. */
+/** The requests of an address that was never opened here, as the pages write them. */
 export function requestsOf(path: string, search: string): string[] {
   const list = BY_ADDRESS[path];
   if (list) return [API + list, CARS];
@@ -43,17 +49,85 @@ export function requestsOf(path: string, search: string): string[] {
   return [CARS];
 }
 
+type Pages = [address: string, asked: Asked[]][];
+
+/** What was asked for on each page that was opened here, the latest first. */
+function kept(): Pages {
+  try {
+    return JSON.parse(localStorage.getItem(KEPT) ?? "[]") as Pages;
+  } catch {
+    return [];
+  }
+}
+
+/** The pages with what was asked on one of them now, the latest first. */
+export function withPage(pages: Pages, address: string, asked: Asked[]): Pages {
+  return [[address, asked] as Pages[number], ...pages.filter(([other]) => other !== address)].slice(
+    0,
+    MOST_PAGES,
+  );
+}
+
+/** Whoever logs out leaves nothing of what they looked at. */
+export function forgetAsked(): void {
+  seen = null;
+  localStorage.removeItem(KEPT);
+}
+
 /** The whole of an answer, so that nothing of it is left on its way where no page takes it. */
-async function asked(address: string): Promise<Response> {
-  const answer = await fetch(address, { headers: { Accept: "application/json" } });
+async function answerTo({ address, sent }: Asked): Promise<Response> {
+  const token = /(?:^|; )csrftoken=([^;]*)/.exec(document.cookie)?.[1] ?? "";
+  const answer = await fetch(address, {
+    headers: {
+      Accept: "application/json",
+      ...(sent && { "Content-Type": "application/json", "X-CSRFToken": token }),
+    },
+    ...(sent && { method: "POST", body: sent }),
+  });
   return new Response(await answer.blob(), answer);
 }
 
-if (typeof window !== "undefined")
-  window.askedEarly = new Map(
-    requestsOf(window.location.pathname, window.location.search).map((address) => {
-      const answer = asked(address);
-      answer.catch(() => undefined); // without a network the page that needs it says so
-      return [address, answer];
-    }),
-  );
+const answers = new Map<string, Promise<Response>>();
+let seen: Asked[] | null = null;
+let opened = "";
+
+/** Whether a question is one that the page which was opened begins with. */
+function belongsHere({ address, sent = "" }: Asked): boolean {
+  return window.location.pathname === opened && sent.length <= MOST_SENT && !ELSEWHERE.includes(address);
+}
+
+/** An answer that was asked for while the scripts were read, once; undefined for what was not, and what is to change. */
+export async function takeEarly(request: Request): Promise<Response | undefined> {
+  const { pathname, search } = new URL(request.url);
+  const reads = request.method === "GET" || (request.method === "POST" && READS.test(pathname));
+  if (!reads) return undefined;
+  const asked: Asked = { address: pathname + search };
+  if (request.method === "POST") asked.sent = await request.clone().text();
+  if (belongsHere(asked)) seen?.push(asked);
+  const key = JSON.stringify(asked);
+  const early = answers.get(key);
+  answers.delete(key);
+  const answer = await early?.catch(() => undefined); // without a network the page that needs it says so
+  return answer?.ok ? answer : undefined;
+}
+
+function open(): void {
+  const { pathname, search } = window.location;
+  const address = pathname + search;
+  const before = kept().find(([page]) => page === address)?.[1];
+  for (const asked of before ?? requestsOf(pathname, search).map((each): Asked => ({ address: each }))) {
+    const answer = answerTo(asked);
+    answer.catch(() => undefined);
+    answers.set(JSON.stringify(asked), answer);
+  }
+  opened = pathname;
+  seen = [];
+  const keep = () => {
+    if (seen?.length) localStorage.setItem(KEPT, JSON.stringify(withPage(kept(), address, seen)));
+    seen = null;
+  };
+  setTimeout(keep, OPENING_MS);
+  window.addEventListener("pagehide", keep);
+}
+
+if (typeof window !== "undefined") open();

@@ -6,7 +6,7 @@ import "./print.css";
 
 import { QueryClient, QueryClientProvider } from "@tanstack/react-query";
 import { ConfigProvider } from "antd";
-import { StrictMode, Suspense, useEffect, type ReactNode } from "react";
+import { StrictMode, useEffect, type ReactNode } from "react";
 import { createRoot } from "react-dom/client";
 import { BrowserRouter, Navigate, Route, Routes } from "react-router";
 
@@ -61,7 +61,6 @@ import {
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { Frame } from "./Frame";
 import { PreferencesProvider, usePreferences } from "./shared/preferences";
-import { Loading } from "./shared/States";
 import { PALETTES, TEXT_FACE, themeConfig, TITLE_FACE } from "./theme";
 
 const queries = new QueryClient({
@@ -95,26 +94,13 @@ function Pages() {
         path="record/:id"
         element={
           <ErrorBoundary place="strip">
-            <Suspense fallback={<Loading what="the strip screen" />}>
-              <StripPage />
-            </Suspense>
+            <StripPage />
           </ErrorBoundary>
         }
       />
       <Route element={<Frame />}>
         <Route index element={<HomePage />} />
-        <Route
-          path="cars"
-          element={
-            <CarsPage
-              times={(car) => (
-                <Suspense>
-                  <CarTimes car={car} />
-                </Suspense>
-              )}
-            />
-          }
-        />
+        <Route path="cars" element={<CarsPage times={(car) => <CarTimes car={car} />} />} />
         <Route path="cars/:id" element={<CarPage reminders={(car) => <Reminders car={car} />} />} />
         <Route path="courses" element={<CoursesPage />} />
         <Route
@@ -129,26 +115,11 @@ function Pages() {
           element={
             <PlanPage
               dayForm={(plan) => <NewDay plan={plan} />}
-              answer={(plan) => (
-                <Suspense>
-                  <PlanAnswer plan={plan} />
-                </Suspense>
-              )}
+              answer={(plan) => <PlanAnswer plan={plan} />}
             />
           }
         />
-        <Route
-          path="days/:id"
-          element={
-            <DayPage
-              answer={(plan) => (
-                <Suspense>
-                  <DayAnswer plan={plan} />
-                </Suspense>
-              )}
-            />
-          }
-        />
+        <Route path="days/:id" element={<DayPage answer={(plan) => <DayAnswer plan={plan} />} />} />
         <Route path="days/:id/sheet" element={<DaySheet />} />
         <Route path="record/heads-up/:id" element={<HeadsUpPage />} />
         <Route path="help" element={<HelpPage />} />
@@ -171,18 +142,7 @@ function Pages() {
           }
         />
         <Route path="runs/fill" element={<FillPage />} />
-        <Route
-          path="runs/:id"
-          element={
-            <RunSheet
-              beside={(run) => (
-                <Suspense>
-                  <RunBeside run={run} />
-                </Suspense>
-              )}
-            />
-          }
-        />
+        <Route path="runs/:id" element={<RunSheet beside={(run) => <RunBeside run={run} />} />} />
         <Route path="runs/:id/slip" element={<SlipPage />} />
         <Route path="studies" element={<StudiesPage />} />
         <Route path="studies/new" element={<NewStudyPage />} />

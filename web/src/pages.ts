@@ -1,6 +1,11 @@
 import { Drawn } from "./shared/LazyChart";
 import { whenOpened } from "./shared/whenOpened";
 
+/** What is beside other things keeps no place meanwhile. */
+function nothing() {
+  return null;
+}
+
 // Every page, and what it shows of another feature, is fetched when it is opened.
 export const RunsPage = whenOpened(() => import("./features/runs/RunsPage").then(({ RunsPage }) => RunsPage));
 export const CarPage = whenOpened(() => import("./features/cars/CarPage").then(({ CarPage }) => CarPage));
@@ -20,9 +25,13 @@ export const CoursePage = whenOpened(() =>
 export const CoursesPage = whenOpened(() =>
   import("./features/courses/CoursesPage").then(({ CoursesPage }) => CoursesPage),
 );
-export const NewDay = whenOpened(() => import("./features/days/NewDay").then(({ NewDay }) => NewDay));
-export const Reminders = whenOpened(() =>
-  import("./features/plans/Reminders").then(({ Reminders }) => Reminders),
+export const NewDay = whenOpened(
+  () => import("./features/days/NewDay").then(({ NewDay }) => NewDay),
+  nothing,
+);
+export const Reminders = whenOpened(
+  () => import("./features/plans/Reminders").then(({ Reminders }) => Reminders),
+  nothing,
 );
 export const AllCarsPage = whenOpened(() =>
   import("./features/studies/AllCarsPage").then(({ AllCarsPage }) => AllCarsPage),
@@ -33,11 +42,13 @@ export const NewStudyPage = whenOpened(() =>
 export const OwnMeasuresPage = whenOpened(() =>
   import("./features/studies/OwnMeasuresPage").then(({ OwnMeasuresPage }) => OwnMeasuresPage),
 );
-export const PlanAnswer = whenOpened(() =>
-  import("./features/studies/PlanAnswer").then(({ PlanAnswer }) => PlanAnswer),
+export const PlanAnswer = whenOpened(
+  () => import("./features/studies/PlanAnswer").then(({ PlanAnswer }) => PlanAnswer),
+  nothing,
 );
-export const DayAnswer = whenOpened(() =>
-  import("./features/studies/PlanAnswer").then(({ DayAnswer }) => DayAnswer),
+export const DayAnswer = whenOpened(
+  () => import("./features/studies/PlanAnswer").then(({ DayAnswer }) => DayAnswer),
+  nothing,
 );
 export const StudiesPage = whenOpened(() =>
   import("./features/studies/StudiesPage").then(({ StudiesPage }) => StudiesPage),
@@ -45,8 +56,9 @@ export const StudiesPage = whenOpened(() =>
 export const StudyPage = whenOpened(() =>
   import("./features/studies/StudyPage").then(({ StudyPage }) => StudyPage),
 );
-export const StripSheet = whenOpened(() =>
-  import("./features/learning/StripSheet").then(({ StripSheet }) => StripSheet),
+export const StripSheet = whenOpened(
+  () => import("./features/learning/StripSheet").then(({ StripSheet }) => StripSheet),
+  nothing,
 );
 export const DayPage = whenOpened(() => import("./features/days/DayPage").then(({ DayPage }) => DayPage));
 export const DaySheet = whenOpened(() => import("./features/days/DaySheet").then(({ DaySheet }) => DaySheet));
@@ -63,11 +75,13 @@ export const HomePage = whenOpened(() => import("./features/home/HomePage").then
 export const QuickPage = whenOpened(() =>
   import("./features/comparisons/quick/QuickPage").then(({ QuickPage }) => QuickPage),
 );
-export const CarTimes = whenOpened(() =>
-  import("./features/studies/CarTimes").then(({ CarTimes }) => CarTimes),
+export const CarTimes = whenOpened(
+  () => import("./features/studies/CarTimes").then(({ CarTimes }) => CarTimes),
+  nothing,
 );
-export const RunBeside = whenOpened(() =>
-  import("./features/comparisons/RunBeside").then(({ RunBeside }) => RunBeside),
+export const RunBeside = whenOpened(
+  () => import("./features/comparisons/RunBeside").then(({ RunBeside }) => RunBeside),
+  nothing,
 );
 export const SlipPage = whenOpened(() => import("./features/runs/SlipPage").then(({ SlipPage }) => SlipPage));
 export const PlansPage = whenOpened(() =>
@@ -96,10 +110,11 @@ export const ReportPage = whenOpened(() =>
   import("./features/reports/ReportPage").then(({ ReportPage }) => ReportPage),
 );
 export const RunSheet = whenOpened(() => import("./features/runs/RunSheet").then(({ RunSheet }) => RunSheet));
-export const ShortcutList = whenOpened(() =>
-  import("./shared/ShortcutList").then(({ ShortcutList }) => ShortcutList),
+export const ShortcutList = whenOpened(
+  () => import("./shared/ShortcutList").then(({ ShortcutList }) => ShortcutList),
+  nothing,
 );
-export const Tour = whenOpened(() => import("./features/help/Tour").then(({ Tour }) => Tour));
+export const Tour = whenOpened(() => import("./features/help/Tour").then(({ Tour }) => Tour), nothing);
 export const HelpPage = whenOpened(() => import("./features/help/HelpPage").then(({ HelpPage }) => HelpPage));
 export const ImportPage = whenOpened(() =>
   import("./features/runs/ImportPage").then(({ ImportPage }) => ImportPage),

@@ -1,5 +1,7 @@
 import createClient, { type Middleware } from "openapi-fetch";
 
+import { takeEarly } from "../early";
+
 import type { components, paths } from "./generated/schema";
 
 export type Schemas = components["schemas"];
@@ -65,16 +67,10 @@ const guard: Middleware = {
   },
 };
 
-/** An answer that was asked for while the scripts were read, once; else it is asked for now. */
-async function fetched(request: Request): Promise<Response> {
-  const { pathname, search } = new URL(request.url);
-  const early = request.method === "GET" ? window.askedEarly?.get(pathname + search) : undefined;
-  window.askedEarly?.delete(pathname + search);
-  const answer = await early?.catch(() => undefined);
-  return answer?.ok ? answer : fetch(request);
-}
-
-export const api = createClient<paths>({ baseUrl: "/", fetch: fetched });
+export const api = createClient<paths>({
+  baseUrl: "/",
+  fetch: async (request) => (await takeEarly(request)) ?? fetch(request),
+});
 api.use(guard);
 
 /** The body of an answer that was not refused. */

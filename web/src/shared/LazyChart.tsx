@@ -1,9 +1,9 @@
-import { Suspense, useEffect, useRef, useState, type ComponentProps } from "react";
+import { useEffect, useRef, useState, type ComponentProps } from "react";
 
 import { usePrinted } from "./usePrinted";
 import { whenOpened } from "./whenOpened";
 
-export const Drawn = whenOpened(() => import("./Chart").then((chart) => chart.default));
+export const Drawn = whenOpened(() => import("./Chart").then((chart) => chart.default), Place);
 
 const NEAR = "300px"; // below the window: drawn before it is scrolled to
 
@@ -28,16 +28,10 @@ export function Chart(props: ComponentProps<typeof Drawn>) {
     watch.observe(place.current);
     return () => watch.disconnect();
   }, []);
-  const empty = <div role="img" aria-label={props.label} style={{ height: props.height }} />;
-  return (
-    <div ref={place}>
-      {near || printed ? (
-        <Suspense fallback={empty}>
-          <Drawn {...props} />
-        </Suspense>
-      ) : (
-        empty
-      )}
-    </div>
-  );
+  return <div ref={place}>{near || printed ? <Drawn {...props} /> : <Place {...props} />}</div>;
+}
+
+/** Where a chart will stand. */
+function Place({ label, height }: { label: string; height?: number | string }) {
+  return <div role="img" aria-label={label} style={{ height }} />;
 }

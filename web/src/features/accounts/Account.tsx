@@ -1,12 +1,22 @@
 import { Button, Dropdown, Modal } from "antd";
-import { lazy, Suspense, useState } from "react";
+import { useState } from "react";
 
 import { Loading } from "../../shared/States";
+import { whenOpened } from "../../shared/whenOpened";
 import { useSession } from "./session";
 
-const PasswordForm = lazy(() => import("./PasswordForm").then((part) => ({ default: part.PasswordForm })));
-const Tokens = lazy(() => import("./Tokens").then((part) => ({ default: part.Tokens })));
-const Webhooks = lazy(() => import("./Webhooks").then((part) => ({ default: part.Webhooks })));
+const PasswordForm = whenOpened(
+  () => import("./PasswordForm").then(({ PasswordForm }) => PasswordForm),
+  () => <Loading what="your account" />,
+);
+const Tokens = whenOpened(
+  () => import("./Tokens").then(({ Tokens }) => Tokens),
+  () => <Loading what="your account" />,
+);
+const Webhooks = whenOpened(
+  () => import("./Webhooks").then(({ Webhooks }) => Webhooks),
+  () => <Loading what="your account" />,
+);
 
 const TITLES = { password: "Change password", tokens: "Access tokens", webhooks: "Webhooks" } as const;
 type Part = keyof typeof TITLES;
@@ -42,11 +52,11 @@ export function Account() {
         width={open === "password" ? undefined : 760}
         destroyOnHidden
       >
-        <Suspense fallback={<Loading what="your account" />}>
+        <>
           {open === "password" && <PasswordForm />}
           {open === "tokens" && <Tokens />}
           {open === "webhooks" && <Webhooks />}
-        </Suspense>
+        </>
       </Modal>
     </>
   );

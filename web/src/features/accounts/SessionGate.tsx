@@ -2,6 +2,7 @@ import { useQuery, useQueryClient } from "@tanstack/react-query";
 import { useEffect, useState, type ReactNode } from "react";
 
 import { api, body, SESSION_ENDED } from "../../api/client";
+import { forgetAsked } from "../../early";
 import { Failed, Loading } from "../../shared/States";
 import { forgetLast } from "../../shared/offline";
 import { LogInAgain, LogInPage } from "./LogIn";
@@ -34,6 +35,7 @@ export function SessionGate({ children }: { children: ReactNode }) {
     },
     async logOut() {
       await api.DELETE("/api/v1/session/");
+      forgetAsked();
       await forgetLast();
       client.clear();
       await session.refetch();

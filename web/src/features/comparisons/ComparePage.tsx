@@ -1,5 +1,5 @@
 import { Alert, Button, Input } from "antd";
-import { Suspense, useState } from "react";
+import { useState } from "react";
 import { useNavigate } from "react-router";
 
 import { useTitle } from "../../shared/useTitle";
@@ -29,9 +29,7 @@ export function ComparePage() {
       {ready && preview.data && !preview.error && (
         <>
           <Save ask={ask} change={change} />
-          <Suspense fallback={<Loading what="the charts" />}>
-            <ResultSheet result={preview.data} ask={ask} change={change} />
-          </Suspense>
+          <ResultSheet result={preview.data} ask={ask} change={change} />
         </>
       )}
       {ready && <GroupChooser key="chooser" ask={ask} change={change} />}

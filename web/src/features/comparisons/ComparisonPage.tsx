@@ -1,5 +1,4 @@
 import { Alert, Button } from "antd";
-import { Suspense } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { DeleteButton } from "../../shared/DeleteButton";
@@ -40,9 +39,7 @@ export function ComparisonPage() {
         <Acts id={id} ask={ask} title={data.title} />
       </div>
       {data.changes.length > 0 && <Changed comparison={data} />}
-      <Suspense fallback={<Loading what="the charts" />}>
-        <ResultSheet result={data.result} ask={ask} />
-      </Suspense>
+      <ResultSheet result={data.result} ask={ask} />
       <HistorySheet of={`comparisons.comparison:${id}`} />
     </div>
   );

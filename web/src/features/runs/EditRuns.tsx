@@ -1,10 +1,14 @@
 import { Button, Modal } from "antd";
-import { lazy, Suspense, useState } from "react";
+import { useState } from "react";
 
 import { Loading } from "../../shared/States";
+import { whenOpened } from "../../shared/whenOpened";
 
 // The form is large, and most looks at the list end without it.
-const EditRunsForm = lazy(() => import("./EditRunsForm").then((part) => ({ default: part.EditRunsForm })));
+const EditRunsForm = whenOpened(
+  () => import("./EditRunsForm").then(({ EditRunsForm }) => EditRunsForm),
+  () => <Loading what="the form" />,
+);
 
 interface Props {
   picked: number[];
@@ -28,15 +32,13 @@ export function EditRuns({ picked, done }: Props) {
         width={860}
         className="tall"
       >
-        <Suspense fallback={<Loading what="the form" />}>
-          <EditRunsForm
-            picked={picked}
-            done={() => {
-              setOpen(false);
-              done();
-            }}
-          />
-        </Suspense>
+        <EditRunsForm
+          picked={picked}
+          done={() => {
+            setOpen(false);
+            done();
+          }}
+        />
       </Modal>
     </>
   );

@@ -1,5 +1,5 @@
 import { Alert, Button, Form } from "antd";
-import { lazy, Suspense, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { Link, useOutletContext } from "react-router";
 
 import { ownZone } from "../../shared/dates";
@@ -7,6 +7,7 @@ import type { Dropped } from "../../shared/dropped";
 import { ChoiceField, QuantityField, TextField } from "../../shared/fields";
 import { usePreferences } from "../../shared/preferences";
 import { useTitle } from "../../shared/useTitle";
+import { whenOpened } from "../../shared/whenOpened";
 import { useCars } from "../cars/queries";
 import { useCourses } from "../courses/queries";
 import type { Dating } from "./AskDay";
@@ -20,7 +21,10 @@ import { useLooks } from "./useLooks";
 import { UploadList } from "./UploadList";
 
 // The calendar is large, and few logs lack their date.
-const AskDay = lazy(() => import("./AskDay").then((part) => ({ default: part.AskDay })));
+const AskDay = whenOpened(
+  () => import("./AskDay").then(({ AskDay }) => AskDay),
+  () => null,
+);
 
 /** From files to runs: what is in them, what they were driven with, and then, not before, they are stored. */
 export function ImportPage() {
@@ -92,12 +96,12 @@ export function ImportPage() {
           </div>
         )}
         {undated > 0 && !dating && (
-          <Suspense fallback={null}>
+          <>
             <p className="above">
               {undated === 1 ? "One log has" : `${undated} logs have`} no date. Which day was it?
             </p>
             <AskDay zone={zone} done={setDating} later={() => setDating("later")} />
-          </Suspense>
+          </>
         )}
         {undated > 0 && dating && (
           <p className="above">

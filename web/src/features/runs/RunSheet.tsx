@@ -1,4 +1,4 @@
-import { Suspense, type ReactNode } from "react";
+import { type ReactNode } from "react";
 import { Link, useParams } from "react-router";
 
 import { useTitle } from "../../shared/useTitle";
@@ -77,19 +77,15 @@ function Curves({ run }: { run: Run }) {
   if (curve.error) return <Failed error={curve.error} retry={() => void curve.refetch()} />;
   if (!curve.data) return <Loading what="the curve" />;
   return (
-    <Suspense fallback={<Loading what="the charts" />}>
+    <>
       <RunCharts run={run} data={curve.data} />
       {run.kind !== "stop" && <PowerChart run={run} curve={curve.data.curve} />}
-    </Suspense>
+    </>
   );
 }
 
 function Track({ run }: { run: Run }) {
   const { data } = useCurve(run.id);
   if (!data) return null;
-  return (
-    <Suspense fallback={<Loading what="the track" />}>
-      <TrackMap fixes={data.fixes} end_s={data.curve.since_s.at(-1) ?? 0} />
-    </Suspense>
-  );
+  return <TrackMap fixes={data.fixes} end_s={data.curve.since_s.at(-1) ?? 0} />;
 }

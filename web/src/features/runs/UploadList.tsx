@@ -1,14 +1,17 @@
 import { Button, Progress } from "antd";
-import { lazy, Suspense } from "react";
 import { Link } from "react-router";
 
 import type { Schemas } from "../../api/client";
 import { NameColumns } from "./NameColumns";
 import { useChangeMany } from "./queries";
 import type { Given, Upload } from "./imports";
+import { whenOpened } from "../../shared/whenOpened";
 
 // The calendar is large, and few logs lack their date.
-const AskDay = lazy(() => import("./AskDay").then((part) => ({ default: part.AskDay })));
+const AskDay = whenOpened(
+  () => import("./AskDay").then(({ AskDay }) => AskDay),
+  () => null,
+);
 
 const STATE_WORDS = {
   waiting: "waiting",
@@ -97,9 +100,7 @@ function UploadRow(props: { upload: Upload; again: (given: Given) => void }) {
         />
       )}
       {upload.state === "refused" && upload.undated && (
-        <Suspense fallback={null}>
-          <AskDay done={again} later={() => again({ later: true })} />
-        </Suspense>
+        <AskDay done={again} later={() => again({ later: true })} />
       )}
       {busy && (
         <Progress percent={percentOf(upload)} size="small" aria-label={`Progress of ${upload.name}`} />

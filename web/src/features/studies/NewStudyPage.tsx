@@ -1,5 +1,5 @@
 import { Alert, AutoComplete, Button, Input, Segmented, Select } from "antd";
-import { Suspense, useState } from "react";
+import { useState } from "react";
 import { useNavigate, useSearchParams } from "react-router";
 
 import { usePreferences } from "../../shared/preferences";
@@ -51,7 +51,7 @@ function Asked({ first }: { first: StudyAsk }) {
       {preview.error && <Failed error={preview.error} />}
       {isReady(ask) && preview.isPending && !preview.error && <Loading what="the study" />}
       {isReady(ask) && preview.data && !preview.error && (
-        <Suspense fallback={<Loading what="the charts" />}>
+        <>
           <StudyAnswer result={preview.data} move={(place) => change(startAt(preview.data, place))} />
           <StudyRuns
             result={preview.data}
@@ -60,7 +60,7 @@ function Asked({ first }: { first: StudyAsk }) {
             leaveOut={(run, reason) => change({ left_out: [...(ask.left_out ?? []), { run, reason }] })}
             takeIn={(run) => change({ left_out: (ask.left_out ?? []).filter((row) => row.run !== run) })}
           />
-        </Suspense>
+        </>
       )}
     </>
   );

@@ -1,5 +1,5 @@
 import { Alert, Button, Select } from "antd";
-import { Suspense, useEffect, useState } from "react";
+import { useEffect, useState } from "react";
 import { useNavigate, useParams } from "react-router";
 
 import { DeleteButton } from "../../shared/DeleteButton";
@@ -48,9 +48,7 @@ function Opened({ study }: { study: Study }) {
       </div>
       {study.changes.length > 0 && <Changed study={study} />}
       {change.error && <Alert type="error" className="below" title={change.error.message} />}
-      <Suspense fallback={<Loading what="the charts" />}>
-        <StudyAnswer result={study.result} />
-      </Suspense>
+      <StudyAnswer result={study.result} />
       <StudyRuns
         result={study.result}
         names={(study.series ?? []).map((series) => series.name)}

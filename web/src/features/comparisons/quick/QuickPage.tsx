@@ -1,5 +1,5 @@
 import { Alert, AutoComplete, Button, Input } from "antd";
-import { Suspense, useState } from "react";
+import { useState } from "react";
 import { Link, useNavigate } from "react-router";
 
 import { usePreferences } from "../../../shared/preferences";
@@ -137,9 +137,7 @@ function Answer({ ask, title }: { ask: Ask; title: string }) {
   if (!preview.data || !pair) return <Loading what="the comparison" />;
   return (
     <>
-      <Suspense fallback={<Loading what="the charts" />}>
-        <VerdictSheet result={preview.data} pair={pair} />
-      </Suspense>
+      <VerdictSheet result={preview.data} pair={pair} />
       <div className="save-line">
         <span className="quiet">{ask.measure}</span>
         <Link to={askPath(ask)}>Other measures, conditions and reasons</Link>
