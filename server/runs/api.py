@@ -63,6 +63,8 @@ from runs.together_serializers import (
     RunIdsSerializer,
 )
 
+ANSWERED_BY_SHEET = ("retrieve", "partial_update", "void", "keep")
+
 
 def _asked_runs(rows: list[dict[str, int]]) -> list[Run]:
     """The runs that a change names. Raises Conflict where one is gone, or is at another revision than was read."""
@@ -114,10 +116,12 @@ class RunViewSet(
     http_method_names = ["get", "patch", "post", "head", "options"]
 
     def get_queryset(self) -> QuerySet[Run]:
-        """All runs for the list, which takes a page of them; with all that belongs to them elsewhere."""
+        """All runs for the list, which takes a page of them; with all that a sheet shows where one is answered."""
         if self.action == "list":
             return Run.objects.all()
         runs = Run.objects.select_related("setup__car", "course", "log__can_log")
+        if self.action not in ANSWERED_BY_SHEET:
+            return runs
         return runs.prefetch_related("flags", "measured", "split_rows", "attachments__added_by")
 
     def rows_of(self, keys: Collection[int]) -> Mapping[int, Any]:
