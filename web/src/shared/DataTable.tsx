@@ -57,10 +57,17 @@ function WholeTable<Row extends object>(props: Props<Row>) {
   const box = useRef<HTMLDivElement>(null);
   const last = useRef<number | null>(null);
   useEffect(() => {
-    // What is wider than its sheet is scrolled by keyboard too.
     const scroller = box.current;
-    if (scroller && scroller.scrollWidth > scroller.clientWidth) scroller.tabIndex = 0;
-  });
+    if (!scroller) return;
+    // What is wider than its sheet is scrolled by keyboard too. Asked after the browser has laid it out: asked before,
+    // it would lay out the page once for each table.
+    const watch = new ResizeObserver(() => {
+      scroller.tabIndex = scroller.scrollWidth > scroller.clientWidth ? 0 : -1;
+    });
+    watch.observe(scroller);
+    if (scroller.firstElementChild) watch.observe(scroller.firstElementChild);
+    return () => watch.disconnect();
+  }, []);
   function pick(place: number, event: MouseEvent<HTMLInputElement>) {
     if (!selection) return;
     const from = event.shiftKey && last.current !== null ? last.current : place;
