@@ -11,7 +11,16 @@ from pathlib import Path
 from coombe_launcher.console import LauncherError, fail
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
-from coombe_launcher.serving import Address, at_home, record, restore_copy, serve
+from coombe_launcher.serving import (
+    Address,
+    at_home,
+    backup,
+    check_backup,
+    record,
+    restore_backup,
+    restore_copy,
+    serve,
+)
 from coombe_launcher.testing import test
 from coombe_launcher.trials import kills, load, pace, soak
 
@@ -62,6 +71,13 @@ def _import_archive(options: argparse.Namespace) -> int:
     return at_home("import_archive", _whole(options.path), *chosen)
 
 
+def _restore(options: argparse.Namespace) -> int:
+    if (options.copy / "backups").is_dir():
+        chosen = options.backup, options.replace, options.passphrase_file
+        return restore_backup(options.copy, *chosen, demo=options.demo)
+    return restore_copy(options.copy)
+
+
 def _whole(path: Path) -> str:
     return str(path.expanduser().resolve())
 
@@ -81,7 +97,9 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "export-archive": _export_archive,
     "import-archive": _import_archive,
     "retime": lambda options: at_home("retime", *(["--all"] if options.all else [])),
-    "restore": lambda options: restore_copy(options.copy),
+    "backup": lambda options: backup(options.target, options.passphrase_file, demo=options.demo),
+    "check-backup": lambda options: check_backup(options.target, options.backup, options.passphrase_file),
+    "restore": _restore,
     "close-demo": lambda options: at_home("close_demo"),
     "doctor": lambda options: examine(options.port),
     "test": lambda options: test(options.labels, options.patterns),
@@ -131,6 +149,23 @@ def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     loading.add_argument("--uploads", type=int, default=1500)
 
 
+def _backups(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    """Copies of everything, and the way back."""
+    backing = commands.add_parser("backup", help="back everything up while it is used, and keep backups by rule")
+    backing.add_argument("target", type=Path, help="a folder, best on another machine or disk")
+    backing.add_argument("--demo", action="store_true", help="the demo's home")
+    checking = commands.add_parser("check-backup", help="read a whole backup and compare it with its hashes")
+    checking.add_argument("target", type=Path)
+    restoring = commands.add_parser("restore", help="put a backup, or a copy of the database, in the place of what is")
+    restoring.add_argument("copy", type=Path, nargs="?", default=Path("-"), help="its path; none lists copies")
+    restoring.add_argument("--replace", action="store_true", help="put aside what a home holds, and keep it")
+    restoring.add_argument("--demo", action="store_true", help="into the demo's home")
+    for command in (checking, restoring):
+        command.add_argument("--backup", metavar="NAME", help="which backup; the latest where none is named")
+    for command in (backing, checking, restoring):
+        command.add_argument("--passphrase-file", type=Path, metavar="FILE", help="lock or open the files with it")
+
+
 def _data(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
     """Work on a home's data."""
     commands.add_parser("admin", help="create an administrator")
@@ -151,8 +186,7 @@ def _data(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None
     importing.add_argument("--keep-here", action="store_true", help="where it differs, leave what is here as it is")
     retiming = commands.add_parser("retime", help="time runs again where what they rest on has changed")
     retiming.add_argument("--all", action="store_true", help="every run")
-    restoring = commands.add_parser("restore", help="put a copy in the place of the database")
-    restoring.add_argument("copy", type=Path, nargs="?", default=Path("-"), help="its path; none lists them")
+    _backups(commands)
     commands.add_parser("close-demo", help="close the demo's accounts in a database that is to be served")
 
 

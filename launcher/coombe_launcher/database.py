@@ -224,6 +224,21 @@ def database_url(home: Path) -> Iterator[str]:
             database.stop()
 
 
+@contextmanager
+def database_at_rest(home: Path) -> Iterator[None]:
+    """Have nobody use the private database of `home` meanwhile. Raises LauncherError where somebody does."""
+    home.parent.mkdir(parents=True, exist_ok=True)
+    if not home.exists():
+        yield
+        return
+    with (home / "lock").open("w") as lock:
+        try:
+            fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        except BlockingIOError:
+            raise LauncherError("the database is in use: stop what works with it first") from None
+        yield
+
+
 def _revive(database: PrivateDatabase) -> None:
     """Start the server again where it has died."""
     if database.has_died:

@@ -7,6 +7,7 @@ import shutil
 import socket
 from collections.abc import Callable
 
+from coombe_launcher import backup_state
 from coombe_launcher.console import LauncherError, manage, run, say
 from coombe_launcher.database import database_url
 from coombe_launcher.home import Home
@@ -45,6 +46,7 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "store": _store,
         "recordings": _recordings,
         "disk": _disk,
+        "backup": _backup,
     }
 
 
@@ -101,3 +103,13 @@ def _disk() -> str:
     if free < LEAST_FREE_BYTES:
         raise LauncherError(f"only {free / 1024**3:.1f} GiB free; logs and the database need room")
     return f"{free / 1024**3:.0f} GiB free"
+
+
+def _backup() -> str:
+    folder = Home.of().folder
+    noted = backup_state.read(folder)
+    if noted is None:
+        return "none was made yet; ./coombe backup FOLDER makes one"
+    if trouble := backup_state.trouble(folder):
+        raise LauncherError(trouble)
+    return f"the latest is of {noted['good_at']}, in {noted['target']}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import os
 import signal
 import socket
 import subprocess
@@ -13,9 +14,10 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
+from coombe_launcher.backup import Locker, Target, back_up, bring_back, check
 from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, simulated_devices
 from coombe_launcher.console import LauncherError, manage, say
-from coombe_launcher.database import database_url
+from coombe_launcher.database import database_at_rest, database_url
 from coombe_launcher.home import Home, warn_of_root
 from coombe_launcher.installing import is_set_up, set_up
 from coombe_launcher.places import PYTHON, SERVER
@@ -122,6 +124,29 @@ def restore_copy(copy: Path) -> int:
     home = Home.of()
     with home.alone(), database_url(home.database) as url:
         restore(home, url, copy)
+    return 0
+
+
+def backup(target: Path, passphrase: Path | None, demo: bool = False) -> int:
+    """Back a home up, beside a server that runs or without one."""
+    home = Home.of(demo)
+    home.make()
+    with database_url(home.database) as url:
+        back_up(home, home.environment(url), Target(target, Locker(passphrase)))
+    return 0
+
+
+def check_backup(target: Path, name: str | None, passphrase: Path | None) -> int:
+    """Read a whole backup."""
+    check(Target(target, Locker(passphrase)), name)
+    return 0
+
+
+def restore_backup(target: Path, name: str | None, replace: bool, passphrase: Path | None, demo: bool = False) -> int:
+    """Put a backup in the place of a home that nothing uses."""
+    home = Home.of(demo)
+    with home.alone(), database_at_rest(home.database):
+        bring_back(home, Target(target, Locker(passphrase)), name, replace, os.environ.get("DATABASE_URL"))
     return 0
 
 

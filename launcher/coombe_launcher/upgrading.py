@@ -21,6 +21,7 @@ from urllib.parse import unquote, urlsplit
 
 from coombe_launcher.console import LauncherError, manage, say
 from coombe_launcher.home import Home
+from coombe_launcher.places import SERVER
 
 UNDER_WAY = "upgrade-under-way.json"
 COPIES_KEPT = 5
@@ -72,19 +73,24 @@ def copy_database(home: Home, url: str, why: str) -> Path:
     home.copies.mkdir(parents=True, exist_ok=True)
     path = home.copies / f"{datetime.now(UTC):%Y%m%dT%H%M%S}-{why}.sql.gz"
     partial = path.with_suffix(".partial")
+    dump(url, partial)
+    partial.replace(path)
+    for old in sorted(home.copies.glob("*.sql.gz"))[:-COPIES_KEPT]:
+        old.unlink()
+    return path
+
+
+def dump(url: str, path: Path) -> None:
+    """Write the whole database, as it stands at one instant, into a compressed file. Raises LauncherError."""
     with _client_options(url) as (options, database):
         command = ["mariadb-dump", *options, "--single-transaction", "--quick", "--hex-blob", database]
-        with gzip.open(partial, "wb", compresslevel=3) as out, tempfile.TemporaryFile() as errors:
+        with gzip.open(path, "wb", compresslevel=3) as out, tempfile.TemporaryFile() as errors:
             dumping = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=errors)
             assert dumping.stdout
             shutil.copyfileobj(dumping.stdout, out)
             if dumping.wait():
                 errors.seek(0)
                 raise LauncherError(f"copying the database failed: {errors.read().decode(errors='replace').strip()}")
-    partial.replace(path)
-    for old in sorted(home.copies.glob("*.sql.gz"))[:-COPIES_KEPT]:
-        old.unlink()
-    return path
 
 
 def restore(home: Home, url: str, copy: Path) -> None:
@@ -93,6 +99,13 @@ def restore(home: Home, url: str, copy: Path) -> None:
         listed = "\n  ".join(map(str, sorted(home.copies.glob("*.sql.gz")))) or "none"
         raise LauncherError(f"there is no copy {copy}; copies that there are:\n  {listed}")
     kept = copy_database(home, url, "before-restore")
+    load(url, copy)
+    (home.folder / UNDER_WAY).unlink(missing_ok=True)
+    say(f"Restored {copy}. What was there before is in {kept}")
+
+
+def load(url: str, copy: Path) -> None:
+    """Put what `dump` wrote in the place of the database. Raises LauncherError."""
     with _client_options(url) as (options, database):
         client = ["mariadb", *options]
         _feed(client, f"DROP DATABASE `{database}`; CREATE DATABASE `{database}` CHARACTER SET utf8mb4".encode())
@@ -104,8 +117,16 @@ def restore(home: Home, url: str, copy: Path) -> None:
             output = restoring.stderr.read().decode(errors="replace").strip()
             if restoring.wait():
                 raise LauncherError(f"restoring {copy} failed: {output}")
-    (home.folder / UNDER_WAY).unlink(missing_ok=True)
-    say(f"Restored {copy}. What was there before is in {kept}")
+
+
+def unknown_here(migrations: Sequence[str]) -> list[str]:
+    """Those of applied migrations, each an app and a name, that this code does not have though it has the app."""
+    apart = [each.split() for each in migrations]
+    return [
+        f"{app} {name}"
+        for app, name in apart
+        if (SERVER / app / "migrations").is_dir() and not (SERVER / app / "migrations" / f"{name}.py").exists()
+    ]
 
 
 def _feed(client: Sequence[str], sql: bytes) -> None:

@@ -10,6 +10,8 @@ from accounts.api import PasswordView, SessionView
 from accounts.token_api import TokenViewSet
 from cars.api import BatteryIntervalViewSet, CarViewSet, ManufacturerClaimViewSet, SetupViewSet
 from comparisons.api import ComparisonViewSet
+from config.health import live as live_health
+from config.health import ready
 from config.views import NothingHere
 from courses.api import CourseViewSet
 from days.api import ChecklistItemViewSet, ScheduledRunViewSet, TestDayViewSet, calendar_feed
@@ -34,7 +36,8 @@ from runs.tracks_api import TracksView
 from studies.api import AllCarsView, OwnMeasureViewSet, OwnValueViewSet, StudyViewSet, TableViewViewSet
 from webhooks.api import DeliveryViewSet, WebhookViewSet
 
-APPLICATION = r"^(?!api/|static/|admin/|shared/|calendar/)"  # its pages have their addresses in the browser alone
+# The application's pages have their addresses in the browser alone.
+APPLICATION = r"^(?!api/|static/|admin/|shared/|calendar/|health/)"
 
 router = SimpleRouter()
 router.register("tokens", TokenViewSet, basename="token")
@@ -92,10 +95,10 @@ urlpatterns = [
     re_path(r"^shared/(?P<secret>[\w-]+)/(?P<kind>html|pdf|package)/(?P<number>[0-9]{1,5})/$", shared_file),
     path("calendar/<str:secret>.ics", calendar_feed, name="calendar-feed"),
     path("admin/", admin.site.urls),
+    path("health/live", live_health, name="health-live"),
+    path("health/ready", ready, name="health-ready"),
     path("worker.js", TemplateView.as_view(template_name="worker.js", content_type="text/javascript"), name="worker"),
-    re_path(
-        r"^(?!api/|static/|admin/|shared/|calendar/)", TemplateView.as_view(template_name="index.html"), name="web"
-    ),
+    re_path(APPLICATION, TemplateView.as_view(template_name="index.html"), name="web"),
 ]
 
 handler400 = "config.errors.bad_request"

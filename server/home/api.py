@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, cast
 
 from drf_spectacular.utils import extend_schema
 from rest_framework import serializers
@@ -10,6 +10,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from accounts.models import User
 from comparisons.serializers import ComparisonRowSerializer
 from home.services import Home, NextDay, OpenTest, Trouble, home
 from plans.api import ReminderSerializer
@@ -46,7 +47,7 @@ class TroubleSerializer(serializers.Serializer[Trouble]):
     """What went wrong, and the page where it is seen to."""
 
     sentence = serializers.CharField()
-    path = serializers.CharField()
+    path = serializers.CharField(allow_blank=True)
 
 
 class HomeSerializer(serializers.Serializer[Home]):
@@ -68,4 +69,4 @@ class HomeView(APIView):
     @extend_schema(responses=HomeSerializer)
     def get(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """Days, tests, verdicts, and what lacks."""
-        return Response(HomeSerializer(home()).data)
+        return Response(HomeSerializer(home(cast(User, request.user))).data)

@@ -7,12 +7,15 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any, cast
 
+from django.conf import settings
 from django.db.models import Count, Q
 from django.utils import timezone
 
+from accounts.models import Role, User
 from cars.models import Car
 from comparisons.models import Comparison
 from coombe_core.wording.quantities import counted
+from coombe_launcher import backup_state
 from days.models import DayState, ScheduledRunState, TestDay
 from plans.models import Plan
 from plans.services import with_progress, without_baseline
@@ -55,7 +58,7 @@ class OpenTest:
 
 @dataclass(frozen=True)
 class Trouble:
-    """Something that went wrong with a file or a recording, and the page where it is seen to."""
+    """What went wrong with a file, a recording or a backup, and the page where it is seen to, if there is one."""
 
     sentence: str
     path: str
@@ -75,8 +78,8 @@ class Home:
     reminders: Sequence[dict[str, Any]]
 
 
-def home() -> Home:
-    """What there is to know now."""
+def home(person: User) -> Home:
+    """What there is to know now, for a person."""
     return Home(
         cars=Car.objects.count(),
         runs=Run.objects.count(),
@@ -84,7 +87,7 @@ def home() -> Home:
         tests=_tests(),
         verdicts=list(Comparison.objects.select_related("created_by").exclude(kept=None)[:MOST_VERDICTS]),
         without_conditions=missing(Run.objects.all()).count(),
-        trouble=_trouble(),
+        trouble=[*(_of_backups() if person.role == Role.ADMINISTRATOR else []), *_trouble()],
         reminders=_reminders(),
     )
 
@@ -126,6 +129,11 @@ def _needs(plan: Any) -> str:
     if plan.day_count == 0:
         return "Needs a day."
     return f"{counted(plan.open, 'run')} of {plan.done + plan.open} still to drive."
+
+
+def _of_backups() -> list[Trouble]:
+    sentence = backup_state.trouble(settings.VAR)
+    return [Trouble(sentence, "")] if sentence else []
 
 
 def _trouble() -> list[Trouble]:

@@ -18,6 +18,7 @@ DESK: ViewportSize = {"width": 1280, "height": 800}
 USABLE_S = 1.0
 VISITS = 12
 WORKERS = 2
+WARMING = 2 * WORKERS  # visits until each worker has very likely answered everything once
 QUIET_MS = 400  # nothing was drawn and nothing came for so long: the page is drawn
 
 # Notes when something was last added to the page, and when its largest content was painted.
@@ -95,9 +96,9 @@ def _addresses() -> dict[str, str]:
 
 
 def _opened(context: BrowserContext, what: str, path: str) -> Pace:
-    """The times of one page; the first visit fills the browser's cache and is not counted."""
+    """The times of one page; the first visits fill the browser's cache and each worker's, and are not counted."""
     page = context.new_page()
-    taken = np.array([_visit(page, path) for _ in range(VISITS + 1)][1:])
+    taken = np.array([_visit(page, path) for _ in range(WARMING + VISITS)][WARMING:])
     return Pace(what, float(np.median(taken)), float(np.quantile(taken, 0.95)), USABLE_S)
 
 

@@ -2,18 +2,23 @@
 
 from __future__ import annotations
 
+import tempfile
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
+from django.test import override_settings
 from django.urls import reverse
 from django.utils import timezone
 
+from accounts.models import Role
 from comparisons.models import Comparison
+from coombe_launcher import backup_state
 from days.models import DayState, TestDay
 from plans.models import Plan
 from plans.tests.asking import PlanTest
 from recording.models import Recording
 from runs.models import Import, ImportState
-from runs.tests.factories import RunFactory
+from runs.tests.factories import RunFactory, UserFactory
 
 
 class HomeTest(PlanTest):
@@ -27,6 +32,18 @@ class HomeTest(PlanTest):
         for name in ("days", "tests", "verdicts", "trouble", "reminders"):
             self.assertEqual(empty[name], [], name)
         self.assertEqual((empty["cars"], empty["runs"], empty["without_conditions"]), (0, 0, 0))
+
+    def test_administrators_alone_hear_of_a_backup_that_failed(self):
+        folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
+        backup_state.note(folder, ok=False, sentence="No space left on device")
+        with override_settings(VAR=folder):
+            self.assertEqual(self.home()["trouble"], [])
+            boss = UserFactory(role=Role.ADMINISTRATOR)
+            self.client.force_login(boss, backend="django.contrib.auth.backends.ModelBackend")
+            (found,) = self.home()["trouble"]
+            self.assertIn("failed: No space left on device", found["sentence"])
+            backup_state.note(folder, ok=True)
+            self.assertEqual(self.home()["trouble"], [])
 
     def test_the_next_day_stands_first_in_the_time_of_its_course_and_a_missed_one_is_gone(self):
         plan = self.plan()

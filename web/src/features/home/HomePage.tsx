@@ -105,7 +105,7 @@ function Lacking({ home }: { home: Home }) {
     <>
       {home.trouble.map((each) => (
         <p className="flag void" key={each.sentence}>
-          {each.sentence} <Link to={each.path}>See to it</Link>
+          {each.sentence} {each.path && <Link to={each.path}>See to it</Link>}
         </p>
       ))}
       {home.reminders.map((each) => (
