@@ -9,6 +9,7 @@ from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, fail
+from coombe_launcher.deploying import Installation, install
 from coombe_launcher.doctor import examine
 from coombe_launcher.installing import set_up
 from coombe_launcher.serving import (
@@ -84,6 +85,9 @@ def _whole(path: Path) -> str:
 
 _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "setup": _set_up,
+    "install": lambda options: install(
+        Installation(options.name, options.backups, options.certificate, options.key, options.port, options.root)
+    ),
     "demo": _serve,
     "serve": _serve,
     "record": lambda options: record(options.recorder),
@@ -112,6 +116,7 @@ def _parser() -> argparse.ArgumentParser:
     )
     commands = parser.add_subparsers(dest="command", required=True)
     commands.add_parser("setup", help="install what is missing")
+    _install(commands)
     for name, about in (("demo", "serve with an invented season of tests"), ("serve", "serve for real use")):
         command = commands.add_parser(name, help=about)
         command.add_argument("--port", type=int, default=PORT)
@@ -129,6 +134,16 @@ def _parser() -> argparse.ArgumentParser:
     tests.add_argument("labels", nargs="*", help="only these: runs.tests.test_importing, core/tests, browser/tests")
     tests.add_argument("-k", action="append", default=[], dest="patterns", help="only tests with this in their name")
     return parser
+
+
+def _install(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:
+    command = commands.add_parser("install", help="make this machine a server, under systemd and behind nginx (root)")
+    command.add_argument("name", help="what the machine is called in the network, such as tests.example.org")
+    command.add_argument("--certificate", type=Path, help="the certificate's file; the machine makes its own without")
+    command.add_argument("--key", type=Path)
+    command.add_argument("--port", type=int, default=PORT, help="on loopback, behind nginx")
+    command.add_argument("--backups", type=Path, default=Path("/var/backups/coombe"), help="best on another disk")
+    command.add_argument("--root", type=Path, default=Path("/"), help="write below a folder and start nothing")
 
 
 def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -95,7 +95,7 @@ TEMPLATES = [
     }
 ]
 
-# Each request runs in a thread of its own under ASGI: a connection kept by one would never be used again.
+# Requests are answered in threads that stay (config.handling): each keeps a connection, looked at before it is used again.
 DATABASES = {
     "default": dj_database_url.config(
         default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=60, conn_health_checks=True

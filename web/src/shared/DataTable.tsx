@@ -2,7 +2,7 @@ import { useEffect, useRef, useState, type Key, type MouseEvent, type ReactNode 
 
 import { usePrinted } from "./usePrinted";
 
-const FIRST = 60; // rows of a long table that are drawn before the rest is asked for
+const FIRST = 30; // rows of a long table that are drawn before the rest is asked for
 
 export interface Column<Row> {
   title?: ReactNode;

@@ -5,7 +5,7 @@ import { whenOpened } from "./whenOpened";
 
 export const Drawn = whenOpened(() => import("./Chart").then((chart) => chart.default), Place);
 
-const NEAR = "300px"; // below the window: drawn before it is scrolled to
+const NEAR = "120px"; // below the window: drawn before it is scrolled to
 
 /**
  * A chart that is drawn when it comes near the window, or goes to paper. Its library is large, and a page has many
