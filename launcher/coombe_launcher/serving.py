@@ -14,7 +14,8 @@ from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from coombe_launcher.backup import Locker, Target, back_up, bring_back, check
+from coombe_launcher.backup import back_up, bring_back, check
+from coombe_launcher.backup_target import Locker, Target
 from coombe_launcher.beside import RECORDERS, KeptProcess, kept_running, simulated_devices
 from coombe_launcher.console import LauncherError, manage, say
 from coombe_launcher.database import database_at_rest, database_url

@@ -12,7 +12,7 @@ import os
 import shutil
 import subprocess
 import tempfile
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
@@ -46,7 +46,7 @@ def upgrade(home: Home, env: dict[str, str]) -> None:
     manage(env, "apply_changes", *options, doing="bringing the database up to date")
 
 
-def schema_state(env: dict[str, str]) -> dict[str, Any]:
+def schema_state(env: Mapping[str, str]) -> dict[str, Any]:
     """How the tables stand to the code."""
     state: dict[str, Any] = json.loads(manage(env, "schema_state", doing="reading the database's state"))
     return state

@@ -16,8 +16,9 @@ from unittest import TestCase, mock
 
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_launcher import backup, backup_state, upgrading
-from coombe_launcher.backup import NAME, Locker, Target, back_up, bring_back, check, kept
+from coombe_launcher import backup, backup_state, backup_target, upgrading
+from coombe_launcher.backup import back_up, bring_back, check
+from coombe_launcher.backup_target import NAME, Locker, Target, kept
 from coombe_launcher.console import LauncherError, manage
 from coombe_launcher.database import database_url
 from coombe_launcher.home import Home
@@ -115,7 +116,7 @@ class FilesTest(TestCase):
     def test_files_that_no_kept_backup_names_leave_the_pool(self):
         self.back_up(at="20200101T020000Z")
         self.write("spool/under-way", b"another recording")
-        with mock.patch.object(backup, "KEPT", {"%Y-%m-%d": 1}):
+        with mock.patch.object(backup_target, "KEPT", {"%Y-%m-%d": 1}):
             self.back_up()
         self.assertEqual(self.target.names, ["20261201T020000Z"])
         self.assertNotIn(hashlib.sha256(b"first lines").hexdigest(), self.pool())
