@@ -123,11 +123,11 @@ def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> Outcome:
 
 JOBS = [  # the longest first
     _core,
+    _other_apps,
     partial(_tests, [BROWSER_TESTS, "--pattern=test_[a-l]*.py"], "strip"),
     partial(_tests, WAITING, "waiting"),
     partial(_tests, [BROWSER_TESTS, "--pattern=test_[s-z]*.py"], "screens"),
     partial(_tests, [BROWSER_TESTS, "--pattern=test_[m-r]*.py"], "pages"),
-    _other_apps,
     partial(_tests, LARGEST, "runs"),
     _checks,
     partial(_tests, [LAUNCHER_TESTS], "launcher"),

@@ -95,7 +95,7 @@ TEMPLATES = [
     }
 ]
 
-# Requests are answered in threads that stay (config.handling): each keeps a connection, looked at before it is used again.
+# Requests are answered in threads that stay (config.handling): each keeps a connection, and looks at it first.
 DATABASES = {
     "default": dj_database_url.config(
         default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=60, conn_health_checks=True

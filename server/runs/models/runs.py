@@ -78,9 +78,9 @@ class Run(Conditions):
         return f"{self.kind} {self.start_local:%Y-%m-%d %H:%M:%S}"
 
     @classmethod
-    def from_db(cls, db: str | None, field_names: Collection[str], values: Collection[Any]) -> Self:
+    def from_db(cls, db: str | None, field_names: Collection[str], values: Collection[Any], **options: Any) -> Self:
         """A row that was read, maybe in part: each column is sought among the names, sooner in a set than in a list."""
-        return super().from_db(db, frozenset(field_names), values)
+        return super().from_db(db, frozenset(field_names), values, **options)
 
     @property
     def start_local(self) -> datetime:

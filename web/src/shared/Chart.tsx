@@ -47,13 +47,17 @@ export default function Chart({ option, height, label, link, pick }: Props) {
   const holder = useRef<HTMLDivElement>(null);
   const pointer = usePointer();
   useEffect(() => {
-    if (!holder.current) return;
-    const chart = init(holder.current, undefined, { renderer: "svg" });
+    const box = holder.current;
+    if (!box) return;
+    const chart = init(box, undefined, { renderer: "svg" });
     chart.setOption({ animation: false, ...option });
     const unlink = pointer && link ? join(chart, pointer, link) : undefined;
     if (pick) onClick(chart, pick);
-    const watch = new ResizeObserver(() => chart.resize());
-    watch.observe(holder.current);
+    const watch = new ResizeObserver(() => {
+      // The first call is about the size that it was drawn at: nothing is drawn twice for that.
+      if (box.clientWidth !== chart.getWidth() || box.clientHeight !== chart.getHeight()) chart.resize();
+    });
+    watch.observe(box);
     return () => {
       unlink?.();
       watch.disconnect();

@@ -2,11 +2,11 @@ import { Button } from "antd";
 import type { EChartsCoreOption } from "echarts/core";
 
 /** A chart as a file: drawn again, at twice the size of the screen for a picture, or as vectors. */
-export function SaveChart({ option, name }: { option: EChartsCoreOption; name: string }) {
+export function SaveChart({ option, name }: { option: () => EChartsCoreOption; name: string }) {
   const save = async (kind: "svg" | "png") => {
     const { drawnAs } = await import("./chartFile");
     const link = document.createElement("a");
-    link.href = await drawnAs(option, kind);
+    link.href = await drawnAs(option(), kind);
     link.download = `${name}.${kind}`;
     link.click();
   };

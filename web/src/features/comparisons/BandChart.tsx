@@ -47,7 +47,7 @@ export function BandChart({ pair, adjusted }: { pair: Pair; adjusted: boolean })
         {pair.parted_at !== null &&
           ` The groups separate at ${withUnit(pair.parted_at, pair.character && !bySpeed ? "speed" : kind, family, 0)}: from there on the difference is clear.`}
       </p>
-      <SaveChart option={option} name="where-the-time-went" />
+      <SaveChart option={() => option} name="where-the-time-went" />
     </section>
   );
 }

@@ -49,7 +49,7 @@ export function OverlaySheet({ details, result, pair }: { details: Details; resu
         , clock: {CLOCK_NAMES[result.clock]}
       </p>
       {lead?.sentence && <p>{lead.sentence}</p>}
-      <SaveChart option={option} name={name} />
+      <SaveChart option={() => option} name={name} />
     </section>
   );
 }

@@ -63,12 +63,11 @@ function unbroken(sentence: string): string {
 function Picture({ chart, height, titled = false }: { chart: StudyChart; height: number; titled?: boolean }) {
   const { family, mode } = usePreferences();
   const option = useMemo(() => optionOf(chart, family, palette(mode)), [chart, family, mode]);
-  const forPaper = useMemo(() => optionOf(chart, family, palette("light")), [chart, family]);
   return (
     <>
       {titled && <h2>{chart.title}</h2>}
       <Chart option={option} height={height} label={`${chart.title}: ${chart.series.length} series`} />
-      <SaveChart option={forPaper} name={chart.title} />
+      <SaveChart option={() => optionOf(chart, family, palette("light"))} name={chart.title} />
     </>
   );
 }
