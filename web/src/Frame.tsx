@@ -24,6 +24,12 @@ const DAY = [
   { to: "/compare", name: "Compare" },
 ];
 
+/** On a phone the tabs are wider than the screen: the one that is open is scrolled to. */
+function intoSight(tab: HTMLAnchorElement | null): void {
+  if (window.matchMedia("(max-width: 640px)").matches)
+    tab?.scrollIntoView({ block: "nearest", inline: "center" });
+}
+
 /** A test day belongs to its plan. */
 function isAt(tab: string, pathname: string): boolean {
   return (
@@ -60,7 +66,12 @@ export function Frame() {
         </Link>
         <nav className="day" aria-label="The day">
           {DAY.map((step) => (
-            <Link key={step.to} to={step.to} aria-current={isAt(step.to, pathname) ? "page" : undefined}>
+            <Link
+              key={step.to}
+              to={step.to}
+              aria-current={isAt(step.to, pathname) ? "page" : undefined}
+              ref={isAt(step.to, pathname) ? intoSight : undefined}
+            >
               {step.name}
             </Link>
           ))}

@@ -45,9 +45,9 @@ export function ComparisonsPage() {
                 wrap: true,
                 value: (each) => <Link to={`/compare/${each.id}`}>{each.title}</Link>,
               },
+              { title: "Result", value: (each) => <KeptVerdict row={each} /> },
               { title: "Measure", value: (each) => each.measure },
               { title: "Clock", value: (each) => CLOCK_NAMES[each.clock] },
-              { title: "Result", value: (each) => <KeptVerdict row={each} /> },
               { title: "Saved by", value: (each) => each.created_by },
               { title: "Date", value: (each) => each.created_at.slice(0, 10) },
             ]}

@@ -44,7 +44,8 @@ function PlanSheet({ plan, dayForm, answer }: Handed & { plan: Plan }) {
       <div className="page-head">
         <h1>{plan.question}</h1>
         <span className="quiet">
-          {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}, {kindName(plan.kind)}
+          {plan.measure}, {CLOCK_NAMES[plan.clock ?? "rollout"]}
+          {kindName(plan.kind) !== "groups" && `, ${kindName(plan.kind)}`}
         </span>
         <span className="push row">
           {answer(plan)}

@@ -47,11 +47,6 @@ export function PlansPage() {
 
 const COLUMNS: Column<Schemas["PlanRow"]>[] = [
   { title: "Question", wrap: true, value: (plan) => <Link to={`/plans/${plan.id}`}>{plan.question}</Link> },
-  { title: "Car", value: (plan) => plan.car_name },
-  { title: "Course", value: (plan) => plan.course_name },
-  { title: "Measure", value: (plan) => plan.measure },
-  { title: "Groups", value: (plan) => plan.groups.map((group) => group.name).join(" | ") },
-  { title: "Runs per group", number: true, value: (plan) => plan.runs_per_group },
   {
     title: "Driven",
     number: true,
@@ -68,4 +63,9 @@ const COLUMNS: Column<Schemas["PlanRow"]>[] = [
             </div>
           )),
   },
+  { title: "Car", value: (plan) => plan.car_name },
+  { title: "Course", value: (plan) => plan.course_name },
+  { title: "Measure", value: (plan) => plan.measure },
+  { title: "Groups", value: (plan) => plan.groups.map((group) => group.name).join(" | ") },
+  { title: "Runs per group", number: true, value: (plan) => plan.runs_per_group },
 ];

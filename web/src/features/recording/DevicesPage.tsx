@@ -22,6 +22,7 @@ export function DevicesPage() {
     <>
       <div className="page-head">
         <h1>Devices</h1>
+        {!administers && <span className="quiet">Administrators add and change them.</span>}
         {administers && (
           <Button type="primary" className="push" onClick={() => setEditing("new")}>
             Add a device
