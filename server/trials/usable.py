@@ -24,6 +24,7 @@ WORKERS = 2
 LIST_S, COMPARISON_S, LARGE_S = 0.060, 0.150, 0.600
 AT_ONCE = 3.0  # times as long as one alone may wait
 REPEATS = 40
+WARMING = 4 * WORKERS  # until each worker has very likely answered it once
 
 
 def usable(count: int) -> Iterator[Pace]:
@@ -45,7 +46,7 @@ def _answers(groups: list[list[int]]) -> Iterator[Pace]:
     web = Web(workers=WORKERS)
     try:
         for what, (method, path, body, limit_s) in asked.items():
-            taken = [_ask(web.asker, method, path, body) for _ in range(REPEATS + 3)][3:]
+            taken = [_ask(web.asker, method, path, body) for _ in range(WARMING + REPEATS)][WARMING:]
             yield _pace(what, taken, limit_s)
         taken_by: dict[str, list[float]] = {what: [] for what in asked}
         people = [threading.Thread(target=_person, args=(web, asked, taken_by, seed)) for seed in range(PEOPLE)]
