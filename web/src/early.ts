@@ -60,8 +60,16 @@ function kept(): Pages {
   }
 }
 
+function store(pages: Pages): void {
+  try {
+    localStorage.setItem(KEPT, JSON.stringify(pages));
+  } catch {
+    // a browser that stores nothing for us asks when the page does
+  }
+}
+
 /** The pages with what was asked on one of them now, the latest first. */
-export function withPage(pages: Pages, address: string, asked: Asked[]): Pages {
+function withPage(pages: Pages, address: string, asked: Asked[]): Pages {
   return [[address, asked] as Pages[number], ...pages.filter(([other]) => other !== address)].slice(
     0,
     MOST_PAGES,
@@ -100,7 +108,10 @@ function belongsHere({ address, sent = "" }: Asked): boolean {
 export async function takeEarly(request: Request): Promise<Response | undefined> {
   const { pathname, search } = new URL(request.url);
   const reads = request.method === "GET" || (request.method === "POST" && READS.test(pathname));
-  if (!reads) return undefined;
+  if (!reads) {
+    answers.clear(); // they are of before the change
+    return undefined;
+  }
   const asked: Asked = { address: pathname + search };
   if (request.method === "POST") asked.sent = await request.clone().text();
   if (belongsHere(asked)) seen?.push(asked);
@@ -123,8 +134,9 @@ function open(): void {
   opened = pathname;
   seen = [];
   const keep = () => {
-    if (seen?.length) localStorage.setItem(KEPT, JSON.stringify(withPage(kept(), address, seen)));
+    if (seen?.length) store(withPage(kept(), address, seen));
     seen = null;
+    answers.clear(); // what nobody took by now would be old when it is asked for
   };
   setTimeout(keep, OPENING_MS);
   window.addEventListener("pagehide", keep);
