@@ -43,10 +43,13 @@ class RunSheetTest(BrowserTest):
     def test_pointing_at_one_chart_marks_the_instant_in_the_others(self):
         track = self.page.get_by_role("img", name="Track of the run")
         power = self.page.get_by_role("img", name="Power against speed")
-        expect(track.locator("svg")).to_be_visible()
+        for each in (power, track):  # drawn when they come near the window
+            each.scroll_into_view_if_needed()
+            expect(each.locator("svg")).to_be_visible()
         marked = 'path[fill="#6c2e63"]'
         expect(power.locator(marked)).to_have_count(0)
         chart = self.page.get_by_role("img", name="Speed against time")
+        chart.scroll_into_view_if_needed()
         box = chart.bounding_box()
         self.page.mouse.move(box["x"] + box["width"] * 0.55, box["y"] + box["height"] * 0.5)
         expect(power.locator(marked)).to_have_count(1)

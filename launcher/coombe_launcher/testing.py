@@ -121,14 +121,14 @@ def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> Outcome:
     return Outcome(int(totals[1]), FAILED.findall(report))
 
 
-JOBS = [  # the longest first
+JOBS = [  # the longest first, and beside them what mostly waits
     _core,
     _other_apps,
-    partial(_tests, [BROWSER_TESTS, "--pattern=test_[a-l]*.py"], "strip"),
     partial(_tests, WAITING, "waiting"),
-    partial(_tests, [BROWSER_TESTS, "--pattern=test_[s-z]*.py"], "screens"),
-    partial(_tests, [BROWSER_TESTS, "--pattern=test_[m-r]*.py"], "pages"),
     partial(_tests, LARGEST, "runs"),
-    _checks,
+    partial(_tests, [BROWSER_TESTS, "--pattern=test_[m-r]*.py"], "pages"),
+    partial(_tests, [BROWSER_TESTS, "--pattern=test_[a-l]*.py"], "strip"),
+    partial(_tests, [BROWSER_TESTS, "--pattern=test_[s-z]*.py"], "screens"),
     partial(_tests, [LAUNCHER_TESTS], "launcher"),
+    _checks,
 ]
