@@ -124,14 +124,10 @@ def bring_back(home: Home, target: Target, name: str | None, replace: bool, exte
     home's own. What was there before is kept beside. Raises LauncherError, and then the home is as it was.
     """
     folder, manifest = target.manifest(name)
-    held = [each for each in (*TAKEN, "mariadb") if (home.folder / each).exists() and each != "secret-key"]
-    if held and not replace:
-        raise LauncherError(
-            f"{home.folder} is not empty: it has {', '.join(held)}. With --replace that is put aside, and kept"
-        )
+    _refuse_full(home, replace, external)
     if unknown := unknown_here(manifest["database"]["migrations"]):
         raise LauncherError(f"{folder.name} was made by a newer Coombe ({unknown[-1]} is unknown here). Use that one")
-    coming = home.folder / "restoring"
+    coming, aside = home.folder / "restoring", home.folder / f"before-restore-{datetime.now(UTC):{NAME}}"
     with _scratch(coming):
         for row in manifest["files"]:
             target.give(row["sha256"], coming / row["name"])
@@ -139,20 +135,44 @@ def bring_back(home: Home, target: Target, name: str | None, replace: bool, exte
             raise LauncherError(wrong[0])
         with target.locker.opened(folder / manifest["database"]["file"], coming) as plain:
             if external:
-                copy_database(home, external, "before-restore")
-                load(external, plain)
+                _load_over(home, external, plain)
             else:
                 _load_into_new(coming / "mariadb", plain)
-        aside = home.folder / f"before-restore-{datetime.now(UTC):{NAME}}"
-        for each in (*TAKEN, "mariadb"):
-            if (home.folder / each).exists() and (each != "mariadb" or not external):
-                aside.mkdir(exist_ok=True)
-                (home.folder / each).rename(aside / each)
-            if (coming / each).exists():
-                (coming / each).rename(home.folder / each)
+        _change_over(home, coming, aside, TAKEN if external else (*TAKEN, "mariadb"))
     say(f"Restored the backup of {manifest['made_at']}: the database and {len(manifest['files'])} files.")
     if aside.exists():
         say(f"What was there before is in {aside}; delete it once nothing is missed.")
+
+
+def _refuse_full(home: Home, replace: bool, external: str | None) -> None:
+    """Raises LauncherError where a home holds something that nobody said is to be replaced."""
+    held = [each for each in (*TAKEN, "mariadb") if (home.folder / each).exists() and each != "secret-key"]
+    if external and not schema_state(home.environment(external))["empty"]:
+        held.append("tables in DATABASE_URL")
+    if held and not replace:
+        raise LauncherError(
+            f"{home.folder} is not empty: it has {', '.join(held)}. With --replace that is put aside, and kept"
+        )
+
+
+def _change_over(home: Home, coming: Path, aside: Path, names: Sequence[str]) -> None:
+    """Put what a home holds under some names aside, and what is coming in its place."""
+    for each in names:
+        if (home.folder / each).exists():
+            aside.mkdir(exist_ok=True)
+            (home.folder / each).rename(aside / each)
+        if (coming / each).exists():
+            (coming / each).rename(home.folder / each)
+
+
+def _load_over(home: Home, url: str, copy: Path) -> None:
+    """Put a dump in the place of a database that is not the home's own; as it was it is among the home's copies."""
+    kept = copy_database(home, url, "before-restore")
+    try:
+        load(url, copy)
+    except LauncherError as error:
+        raise LauncherError(f"{error}\nThe database as it was comes back with: ./coombe restore {kept}") from None
+    say(f"What the database held before is in {kept}")
 
 
 def _load_into_new(folder: Path, copy: Path) -> None:

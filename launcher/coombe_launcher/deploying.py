@@ -7,6 +7,7 @@ look, or for a machine that is being made.
 from __future__ import annotations
 
 import os
+import pwd
 import re
 import shutil
 from collections.abc import Mapping, Sequence
@@ -126,7 +127,7 @@ def _prepare(wanted: Installation) -> None:
     """Packages, the system's user, the code set up by it, and a certificate where none was given."""
     env = {**os.environ, "DEBIAN_FRONTEND": "noninteractive"}
     run(["apt-get", "install", "--yes", "--no-install-recommends", *PACKAGES], "installing packages", env=env)
-    if run(["getent", "passwd"], "looking for users").find(f"\n{PERSON}:") < 0:
+    if all(each.pw_name != PERSON for each in pwd.getpwall()):
         run(["adduser", "--system", "--group", "--home", str(DATA), PERSON], "adding the system's user")
     for folder in (DATA, wanted.backups):
         folder.mkdir(parents=True, exist_ok=True)

@@ -154,6 +154,28 @@ class FilesTest(TestCase):
         with self.assertRaisesRegex(LauncherError, "cut short"):
             check(self.target, None)
 
+    def test_a_database_of_others_is_replaced_only_where_told_and_comes_back_where_that_fails(self):
+        self.back_up()
+        shutil.rmtree(self.home.folder)
+        self.home.make()
+        url, loaded = "mysql://elsewhere", []
+        with (
+            mock.patch.object(backup, "copy_database", lambda home, url, why: Path(f"/copies/{why}.sql.gz")),
+            mock.patch.object(backup, "load", lambda url, copy: loaded.append(copy.read_bytes())),
+        ):
+            with self.assertRaisesRegex(LauncherError, "is not empty: it has tables in DATABASE_URL"):
+                bring_back(self.home, self.target, None, replace=False, external=url)
+            self.assertEqual((loaded, self.contents()), ([], {}))
+            bring_back(self.home, self.target, None, replace=True, external=url)
+            self.assertEqual((loaded, self.contents()["spool/under-way"]), ([b"rows"], b"first lines"))
+            before = self.contents()
+            with (
+                mock.patch.object(backup, "load", side_effect=LauncherError("restoring failed: gone away")),
+                self.assertRaisesRegex(LauncherError, "gone away\n.*restore /copies/before-restore.sql.gz"),
+            ):
+                bring_back(self.home, self.target, None, replace=True, external=url)
+            self.assertEqual(self.contents(), before)
+
     def test_one_of_a_newer_coombe_is_refused(self):
         newer = STATE | {"applied": ["runs 0001_initial", "runs 9999_wings"]}
         with mock.patch.object(backup, "schema_state", lambda env: newer):

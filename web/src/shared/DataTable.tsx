@@ -62,7 +62,8 @@ function WholeTable<Row extends object>(props: Props<Row>) {
     // What is wider than its sheet is scrolled by keyboard too. Asked after the browser has laid it out: asked before,
     // it would lay out the page once for each table.
     const watch = new ResizeObserver(() => {
-      scroller.tabIndex = scroller.scrollWidth > scroller.clientWidth ? 0 : -1;
+      if (scroller.scrollWidth > scroller.clientWidth) scroller.tabIndex = 0;
+      else scroller.removeAttribute("tabindex");
     });
     watch.observe(scroller);
     if (scroller.firstElementChild) watch.observe(scroller.firstElementChild);
