@@ -36,7 +36,8 @@ def trouble(folder: Path) -> str:
     if noted is None:
         return ""
     if not noted["ok"]:
-        return f"The latest backup ({_day(noted['ended_at'])}) failed: {noted['sentence']}"
+        again = f"./coombe backup {noted.get('target', 'FOLDER')}"
+        return f"The latest backup ({_day(noted['ended_at'])}) failed: {noted['sentence']}. Once that is mended: {again}"
     if datetime.now(UTC) - datetime.fromisoformat(noted["good_at"]) > OLD:
         return f"The latest backup is of {_day(noted['good_at'])}. Does its timer run?"
     return ""
