@@ -37,7 +37,9 @@ def trouble(folder: Path) -> str:
         return ""
     if not noted["ok"]:
         again = f"./coombe backup {noted.get('target', 'FOLDER')}"
-        return f"The latest backup ({_day(noted['ended_at'])}) failed: {noted['sentence']}. Once that is mended: {again}"
+        return (
+            f"The latest backup ({_day(noted['ended_at'])}) failed: {noted['sentence']}. Once that is mended: {again}"
+        )
     if datetime.now(UTC) - datetime.fromisoformat(noted["good_at"]) > OLD:
         return f"The latest backup is of {_day(noted['good_at'])}. Does its timer run?"
     return ""
