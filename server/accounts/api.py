@@ -6,7 +6,9 @@ from typing import Any, cast
 
 from django.contrib.auth import authenticate, login, logout, update_session_auth_hash
 from django.contrib.auth.password_validation import validate_password
+from django.contrib.auth.signals import user_login_failed
 from django.core.exceptions import ValidationError as PasswordError
+from django.http import HttpRequest
 from django.utils.decorators import method_decorator
 from django.views.decorators.csrf import csrf_protect, ensure_csrf_cookie
 from drf_spectacular.utils import extend_schema
@@ -18,9 +20,12 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 from rest_framework.views import APIView
 
+from accounts import second_factor, sign_in
 from accounts.models import SecurityEventKind, User
 from accounts.security import note
+from accounts.sessions import end_sessions
 from accounts.throttling import remember_device
+from config.errors import Failure
 
 
 class PersonSerializer(serializers.ModelSerializer[User]):
@@ -36,13 +41,16 @@ class SessionSerializer(serializers.Serializer[dict[str, object]]):
     """Who is logged in; nobody where `person` is null."""
 
     person = PersonSerializer(allow_null=True)
+    provider = serializers.CharField(help_text="where people may sign in instead; empty for none")
+    refused = serializers.CharField(help_text="why signing in there failed, said once; else empty")
 
 
 class CredentialsSerializer(serializers.Serializer[dict[str, str]]):
-    """A name and a password."""
+    """A name and a password, and a code where the person has a second factor."""
 
     username = serializers.CharField(max_length=150)
     password = serializers.CharField(max_length=200, trim_whitespace=False)
+    code = serializers.CharField(max_length=20, required=False, default="", allow_blank=True)
 
 
 class PasswordSerializer(serializers.Serializer[dict[str, str]]):
@@ -84,13 +92,13 @@ class SessionView(APIView):
         """Log in. Each further wrong password makes the next attempt wait longer."""
         given = CredentialsSerializer(data=request.data)
         given.is_valid(raise_exception=True)
-        credentials = given.validated_data
-        plain = request._request
-        user = authenticate(plain, **credentials)
+        plain, code = request._request, given.validated_data.pop("code")
+        user = authenticate(plain, **given.validated_data)
         if held_s := getattr(plain, "held_back_s", 0):
             raise Throttled(held_s, "Too many wrong passwords.")
         if user is None:
             raise AuthenticationFailed("Name or password is wrong.")
+        _check_second_factor(plain, user, code)
         login(plain, user)
         request.user = user
         answer = _answer(request)
@@ -119,10 +127,24 @@ class PasswordView(APIView):
         person.set_password(values["new"])
         person.save(update_fields=["password"])
         update_session_auth_hash(request._request, person)
+        end_sessions(person, but=request.session.session_key)
         note(request._request, SecurityEventKind.PASSWORD, username=person.username)
         return Response(status=status.HTTP_204_NO_CONTENT)
 
 
+def _check_second_factor(request: HttpRequest, user: User, code: str) -> None:
+    """Raises Failure where a code is wanted, AuthenticationFailed where it is wrong; that counts as a failed log-in."""
+    if not second_factor.is_on(user):
+        return
+    if not code:
+        raise Failure(403, "Enter the code that your authenticator app shows, or a recovery code.", "second_factor")
+    if not second_factor.fits(user, code):
+        user_login_failed.send(__name__, credentials={"username": user.username}, request=request)
+        raise AuthenticationFailed(second_factor.WRONG)
+
+
 def _answer(request: Request) -> Response:
     person = request.user if isinstance(request.user, User) else None
-    return Response(SessionSerializer({"person": person}).data)
+    refused = request.session.pop(sign_in.REFUSED, "") if sign_in.REFUSED in request.session else ""
+    now = {"person": person, "provider": sign_in.provider_name(), "refused": refused}
+    return Response(SessionSerializer(now).data)

@@ -6,8 +6,11 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractUser
+from django.contrib.sessions.backends.base import SessionBase
+from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 from django.db.models import Q
+from django.utils import timezone
 
 
 class Role(models.TextChoices):
@@ -60,6 +63,10 @@ class SecurityEventKind(models.TextChoices):
     HELD_BACK = "held back"
     PASSWORD = "password changed"
     PERSON = "person changed"
+    LINK = "link"
+    SECOND_FACTOR = "second factor"
+    ENDED = "session ended"
+    REFUSED = "sign-in refused"
     TOKEN = "token"
     DELETED = "deleted"
     EXPORTED = "exported"
@@ -116,3 +123,56 @@ class SecurityEvent(models.Model):
 
     def __str__(self) -> str:
         return f"{self.kind}: {self.username}"
+
+
+class AccountLink(models.Model):
+    """A link that works once: it makes an account in a role, or gives a person a new password."""
+
+    digest = models.CharField(max_length=64, unique=True, help_text="SHA-256 of the secret")
+    role = models.CharField(max_length=16, choices=Role.choices, default=Role.READER, help_text="of a new account")
+    email = models.EmailField(blank=True, help_text="whoever signs in elsewhere with this address may use it too")
+    person = models.ForeignKey(
+        settings.AUTH_USER_MODEL,
+        on_delete=models.CASCADE,
+        null=True,
+        related_name="links",
+        help_text="whose password it sets; none where it makes an account",
+    )
+    made_by = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.SET_NULL, null=True, related_name="+")
+    made_at = models.DateTimeField(auto_now_add=True)
+    ends_at = models.DateTimeField()
+
+    class Meta:
+        ordering = ["-made_at", "-id"]
+        constraints = [models.CheckConstraint(condition=Q(role__in=Role.values), name="link_role_known")]
+
+
+class Identity(models.Model):
+    """Who a person is at another provider. Its subject never changes, as an address may."""
+
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, related_name="identities")
+    issuer = models.CharField(max_length=200)
+    subject = models.CharField(max_length=255)
+
+    class Meta:
+        constraints = [models.UniqueConstraint(fields=["issuer", "subject"], name="identity_once")]
+
+
+class BrowserSession(AbstractBaseSession):
+    """A browser that somebody is logged in with, so that people see where they are and end what they left open."""
+
+    person = models.ForeignKey(settings.AUTH_USER_MODEL, on_delete=models.CASCADE, null=True, related_name="sessions")
+    begun_at = models.DateTimeField(default=timezone.now)
+    seen_at = models.DateTimeField(default=timezone.now, help_text="to a few minutes")
+    address = models.CharField(max_length=45, blank=True)
+    browser = models.CharField(max_length=200, blank=True, help_text="as it names itself")
+
+    class Meta:
+        ordering = ["-seen_at"]
+
+    @classmethod
+    def get_session_store_class(cls) -> type[SessionBase]:
+        """What reads and writes these rows."""
+        from accounts.sessions import SessionStore
+
+        return SessionStore

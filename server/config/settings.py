@@ -42,6 +42,9 @@ INSTALLED_APPS = [
     "drf_spectacular_sidecar",
     "django_tasks",
     "django_tasks_db",
+    "django_otp",
+    "django_otp.plugins.otp_totp",
+    "django_otp.plugins.otp_static",
     "csp",
     "config",
     "accounts",
@@ -74,6 +77,7 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "config.caching.no_store",
+    "accounts.sessions.SeenMiddleware",
     "accounts.security.SecurityLogMiddleware",
     "history.middleware.action_header",
 ]
@@ -115,7 +119,16 @@ AUTH_PASSWORD_VALIDATORS = [
     {"NAME": "django.contrib.auth.password_validation.CommonPasswordValidator"},
 ]
 CSRF_FAILURE_VIEW = "config.errors.forbidden"
+OTP_TOTP_ISSUER = "Coombe"
+# Where people may sign in instead, by OpenID Connect; none without an issuer.
+SIGN_IN = {
+    "issuer": os.environ.get("COOMBE_SIGN_IN_ISSUER", "").rstrip("/"),
+    "client_id": os.environ.get("COOMBE_SIGN_IN_CLIENT", "coombe"),
+    "client_secret": os.environ.get("COOMBE_SIGN_IN_SECRET", ""),
+    "name": os.environ.get("COOMBE_SIGN_IN_NAME", "your team's account"),
+}
 
+SESSION_ENGINE = "accounts.sessions"
 SESSION_COOKIE_HTTPONLY = True
 SESSION_COOKIE_SAMESITE = "Lax"
 CSRF_COOKIE_SAMESITE = "Lax"

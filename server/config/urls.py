@@ -2,11 +2,14 @@
 
 from django.contrib import admin
 from django.urls import include, path, re_path
-from django.views.generic import TemplateView
+from django.views.generic import RedirectView, TemplateView
 from drf_spectacular.views import SpectacularAPIView, SpectacularSwaggerSplitView
 from rest_framework.routers import SimpleRouter
 
+from accounts import sign_in
 from accounts.api import PasswordView, SessionView
+from accounts.own_api import BrowsersView, BrowserView, SecondFactorConfirmView, SecondFactorOffView, SecondFactorView
+from accounts.people_api import InvitationViewSet, LinkUseView, LinkView, PersonViewSet
 from accounts.token_api import TokenViewSet
 from cars.api import BatteryIntervalViewSet, CarViewSet, ManufacturerClaimViewSet, SetupViewSet
 from comparisons.api import ComparisonViewSet
@@ -37,9 +40,11 @@ from studies.api import AllCarsView, OwnMeasureViewSet, OwnValueViewSet, StudyVi
 from webhooks.api import DeliveryViewSet, WebhookViewSet
 
 # The application's pages have their addresses in the browser alone.
-APPLICATION = r"^(?!api/|static/|admin/|shared/|calendar/|health/)"
+APPLICATION = r"^(?!api/|static/|admin/|shared/|calendar/|health/|sign-in/)"
 
 router = SimpleRouter()
+router.register("people", PersonViewSet, basename="person")
+router.register("invitations", InvitationViewSet, basename="invitation")
 router.register("tokens", TokenViewSet, basename="token")
 router.register("cars", CarViewSet, basename="car")
 router.register("setups", SetupViewSet, basename="setup")
@@ -75,6 +80,13 @@ router.register("webhook-deliveries", DeliveryViewSet, basename="webhook-deliver
 urlpatterns = [
     path("api/v1/session/", SessionView.as_view(), name="session"),
     path("api/v1/session/password/", PasswordView.as_view(), name="password"),
+    path("api/v1/session/browsers/", BrowsersView.as_view(), name="browsers"),
+    path("api/v1/session/browsers/<str:mark>/", BrowserView.as_view(), name="browser"),
+    path("api/v1/session/second-factor/", SecondFactorView.as_view(), name="second-factor"),
+    path("api/v1/session/second-factor/confirm/", SecondFactorConfirmView.as_view(), name="second-factor-confirm"),
+    path("api/v1/session/second-factor/off/", SecondFactorOffView.as_view(), name="second-factor-off"),
+    path("api/v1/session/link/", LinkView.as_view(), name="link"),
+    path("api/v1/session/link/use/", LinkUseView.as_view(), name="link-use"),
     path("api/schema/", SpectacularAPIView.as_view(), name="schema"),
     path("api/docs/", SpectacularSwaggerSplitView.as_view(url_name="schema"), name="api-docs"),
     path("api/v1/home/", HomeView.as_view(), name="home"),
@@ -94,6 +106,9 @@ urlpatterns = [
     path("shared/<str:secret>/", shared, name="shared"),
     re_path(r"^shared/(?P<secret>[\w-]+)/(?P<kind>html|pdf|package)/(?P<number>[0-9]{1,5})/$", shared_file),
     path("calendar/<str:secret>.ics", calendar_feed, name="calendar-feed"),
+    path("sign-in/", sign_in.begin, name="sign-in"),
+    path(sign_in.BACK[1:], sign_in.back, name="sign-in-back"),
+    path("admin/login/", RedirectView.as_view(url="/")),  # one log-in, with its second factor
     path("admin/", admin.site.urls),
     path("health/live", live_health, name="health-live"),
     path("health/ready", ready, name="health-ready"),

@@ -6,9 +6,9 @@ import http.client
 from typing import cast
 
 from django.contrib.auth import BACKEND_SESSION_KEY, HASH_SESSION_KEY, SESSION_KEY
-from django.contrib.sessions.backends.db import SessionStore
 
 from accounts.models import User
+from accounts.sessions import SessionStore
 
 TOKEN = "x" * 32
 LIMIT_S = 120.0

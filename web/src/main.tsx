@@ -34,12 +34,14 @@ import {
   HelpPage,
   HomePage,
   ImportPage,
+  JoinPage,
   LogPage,
   LogsPage,
   NewDay,
   NewPlanPage,
   NewStudyPage,
   OwnMeasuresPage,
+  PeoplePage,
   PlanAnswer,
   PlanPage,
   PlansPage,
@@ -128,6 +130,7 @@ function Pages() {
         <Route path="logs" element={<LogsPage />} />
         <Route path="logs/:id" element={<LogPage />} />
         <Route path="devices" element={<DevicesPage />} />
+        <Route path="people" element={<PeoplePage />} />
         <Route path="record" element={<RecordersPage />} />
         <Route
           path="runs"
@@ -169,11 +172,15 @@ if (root) {
       <QueryClientProvider client={queries}>
         <PreferencesProvider>
           <Themed>
-            <SessionGate>
-              <BrowserRouter>
-                <Pages />
-              </BrowserRouter>
-            </SessionGate>
+            {window.location.pathname === "/join" ? (
+              <JoinPage />
+            ) : (
+              <SessionGate>
+                <BrowserRouter>
+                  <Pages />
+                </BrowserRouter>
+              </SessionGate>
+            )}
           </Themed>
         </PreferencesProvider>
       </QueryClientProvider>

@@ -90,6 +90,12 @@ export const PlansPage = whenOpened(() =>
 export const HeadsUpPage = whenOpened(() =>
   import("./features/recording/HeadsUpPage").then(({ HeadsUpPage }) => HeadsUpPage),
 );
+export const PeoplePage = whenOpened(() =>
+  import("./features/accounts/PeoplePage").then(({ PeoplePage }) => PeoplePage),
+);
+export const JoinPage = whenOpened(() =>
+  import("./features/accounts/JoinPage").then(({ JoinPage }) => JoinPage),
+);
 export const DevicesPage = whenOpened(() =>
   import("./features/recording/DevicesPage").then(({ DevicesPage }) => DevicesPage),
 );
@@ -133,6 +139,8 @@ const BY_ADDRESS: readonly [RegExp, ...{ fetch: () => Promise<unknown> }[]][] = 
   [/^\/record$/, RecordersPage],
   [/^\/record\/\d+$/, StripPage],
   [/^\/devices$/, DevicesPage],
+  [/^\/people$/, PeoplePage],
+  [/^\/join$/, JoinPage],
   [/^\/import$/, ImportPage],
   [/^\/runs$/, RunsPage],
   [/^\/runs\/\d+$/, RunSheet, Drawn, RunBeside],

@@ -1,13 +1,12 @@
 """What a stranger, a forged request or a reader gets: nothing."""
 
 from django.conf import settings
-from django.contrib.sessions.models import Session
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
-from accounts.models import Role
+from accounts.models import BrowserSession, Role
 from comparisons.models import Comparison
 from config import settings as written
 from runs.models import Log, Run
@@ -73,7 +72,7 @@ class SessionSafetyTest(TestCase):
         client.post(reverse("session"), {"username": person.username, "password": PASSWORD})
         cookie = client.cookies[settings.SESSION_COOKIE_NAME]
         self.assertNotEqual(cookie.value, planted.session_key)
-        self.assertFalse(Session.objects.filter(session_key=planted.session_key).exists())
+        self.assertFalse(BrowserSession.objects.filter(session_key=planted.session_key).exists())
         self.assertTrue(cookie["httponly"])
         self.assertEqual(cookie["samesite"], "Lax")
 

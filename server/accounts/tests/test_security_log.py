@@ -12,14 +12,13 @@ from unittest import mock
 
 from cryptography import x509
 from django.conf import settings
-from django.contrib.sessions.models import Session
 from django.core.management import CommandError, call_command
 from django.test import TestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
 
 from accounts.certificate import ensure
-from accounts.models import Role, SecurityEvent, User
+from accounts.models import BrowserSession, Role, SecurityEvent, User
 from demo.loading import PASSWORD as PUBLISHED
 from runs.tests.factories import PASSWORD, LogFactory, RunFactory, UserFactory
 
@@ -143,7 +142,7 @@ class ExposureTest(TestCase):
         client = client_of(person)
         User.objects.filter(pk=person.pk).update(is_active=False)
         self.assertEqual(client.get(reverse("car-list")).status_code, 401)
-        self.assertTrue(Session.objects.exists())
+        self.assertTrue(BrowserSession.objects.exists())
 
 
 class DemoAccountsTest(TestCase):

@@ -6,10 +6,10 @@ import asyncio
 import json
 from unittest import mock
 
-from django.contrib.sessions.backends.db import SessionStore
 from django.test import TransactionTestCase, override_settings
 from rest_framework.test import APIClient
 
+from accounts.sessions import SessionStore
 from config import guard
 from config.guard import ANYBODY_BYTES, DATA_BYTES, Guard, limit_bytes
 from runs.tests.factories import UserFactory

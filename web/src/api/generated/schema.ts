@@ -662,6 +662,41 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/invitations/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Links that wait to be used. What makes one shows its secret once. */
+        get: operations["invitations_list"];
+        put?: never;
+        /** @description Invite somebody: a link that makes an account, once, within a week. */
+        post: operations["invitations_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/invitations/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Links that wait to be used. What makes one shows its secret once. */
+        delete: operations["invitations_destroy"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/logs/": {
         parameters: {
             query?: never;
@@ -880,6 +915,91 @@ export interface paths {
         head?: never;
         /** @description Values of own measures. */
         patch: operations["own_values_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/people/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Everybody with an account. People are disabled, not deleted, so that what they made keeps its name. */
+        get: operations["people_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        /** @description Everybody with an account. People are disabled, not deleted, so that what they made keeps its name. */
+        patch: operations["people_partial_update"];
+        trace?: never;
+    };
+    "/api/v1/people/{id}/end-sessions/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Log the person out everywhere. */
+        post: operations["people_end_sessions_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/password-link/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make a link by which the person chooses a new password; it works once, for a day. */
+        post: operations["people_password_link_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/people/{id}/second-factor-off/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Have the person, who lost what shows the codes, log in by password alone. */
+        post: operations["people_second_factor_off_create"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
         trace?: never;
     };
     "/api/v1/plans/": {
@@ -1685,6 +1805,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/session/browsers/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description The one seen last first. */
+        get: operations["own_browsers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/browsers/{mark}/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        post?: never;
+        /** @description Log it out. */
+        delete: operations["own_browser_end"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/link/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Look at it; it stays unused. */
+        post: operations["session_link_look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/link/use/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description Make the account, or set the password; then log in with it. */
+        post: operations["session_link_use"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/session/password/": {
         parameters: {
             query?: never;
@@ -1696,6 +1884,58 @@ export interface paths {
         put?: never;
         /** @description Change it; other browsers of the same person are logged out. */
         post: operations["password_change"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/second-factor/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Whether it is on. */
+        get: operations["own_second_factor"];
+        put?: never;
+        /** @description Make a secret for an authenticator app; the log-in asks for codes once one has confirmed it. */
+        post: operations["own_second_factor_begin"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/second-factor/confirm/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description With a code of the app. */
+        post: operations["own_second_factor_confirm"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/v1/session/second-factor/off/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** @description With one's password. */
+        post: operations["own_second_factor_off"];
         delete?: never;
         options?: never;
         head?: never;
@@ -2449,6 +2689,14 @@ export interface components {
             /** Format: double */
             tapers_from_mps: number | null;
         };
+        /** @description What an authenticator app takes in. */
+        Begun: {
+            address: string;
+            /** @description a QR code of the address, as a data address of an SVG picture */
+            picture: string;
+            /** @description to type where the picture can't be read */
+            secret: string;
+        };
         /** @description Runs beside one, by number; `of_setup` are the other valid ones of its kind and setup. */
         Beside: {
             previous: number | null;
@@ -2478,6 +2726,23 @@ export interface components {
          * @enum {string}
          */
         BodyEnum: "sedan" | "hatchback" | "wagon" | "SUV" | "coupe" | "roadster" | "pickup";
+        /** @description A browser that one is logged in with. */
+        Browser: {
+            /** @description what names it; it opens nothing */
+            readonly id: string;
+            /** @description as it names itself */
+            readonly browser: string;
+            readonly address: string;
+            /** Format: date-time */
+            readonly begun_at: string;
+            /**
+             * Format: date-time
+             * @description to a few minutes
+             */
+            readonly seen_at: string;
+            /** @description whether it is the one that asks */
+            readonly here: boolean;
+        };
         /** @description Runs left in the charge and runs still open. */
         Budget: {
             /** Format: double */
@@ -2802,6 +3067,10 @@ export interface components {
          * @enum {string}
          */
         Clock: "first_movement" | "rollout" | "speed";
+        /** @description A code that the app shows. */
+        CodeRequest: {
+            code: string;
+        };
         /** @description One group: its values, out of how many attempts, and what they say of the car's claims. */
         ComparedGroup: {
             n: number;
@@ -3048,10 +3317,12 @@ export interface components {
             /** @description who gave leave to use it, and when */
             permission?: string;
         };
-        /** @description A name and a password. */
+        /** @description A name and a password, and a code where the person has a second factor. */
         CredentialsRequest: {
             username: string;
             password: string;
+            /** @default  */
+            code: string;
         };
         /** @description What the charts of a run are drawn from; times count from first movement or brake onset. */
         Curve: {
@@ -3580,6 +3851,38 @@ export interface components {
          * @enum {string}
          */
         IntervalKind: "resting" | "heating" | "charging";
+        /** @description A link that was made and not used yet; `person` is whose password it sets, null for an invitation. */
+        Invitation: {
+            readonly id: number;
+            /**
+             * @description of a new account
+             *
+             *     * `administrator` - Administrator
+             *     * `tester` - Tester
+             *     * `reader` - Reader
+             */
+            role?: components["schemas"]["Role"];
+            /** @description whoever signs in elsewhere with this address may use it too */
+            email?: string;
+            readonly person: string;
+            /** Format: date-time */
+            readonly made_at: string;
+            /** Format: date-time */
+            readonly ends_at: string;
+        };
+        /** @description A link that was made and not used yet; `person` is whose password it sets, null for an invitation. */
+        InvitationRequest: {
+            /**
+             * @description of a new account
+             *
+             *     * `administrator` - Administrator
+             *     * `tester` - Tester
+             *     * `reader` - Reader
+             */
+            role?: components["schemas"]["Role"];
+            /** @description whoever signs in elsewhere with this address may use it too */
+            email?: string;
+        };
         /** @description Keeping a run. */
         KeepRequest: {
             revision: number;
@@ -3687,6 +3990,20 @@ export interface components {
          * @enum {string}
          */
         LicenseEnum: "CC0-1.0" | "CC-BY-4.0" | "CC-BY-SA-4.0";
+        /** @description What a link is for: an account in a role, or the password of a person. */
+        Link: {
+            role: components["schemas"]["Role"];
+            person?: string | null;
+            /** Format: date-time */
+            ends_at: string;
+        };
+        /** @description What somebody with a link chooses. */
+        LinkUseRequest: {
+            secret: string;
+            /** @default  */
+            username: string;
+            password: string;
+        };
         /** @description A log, without its bytes. */
         Log: {
             readonly id: number;
@@ -3941,6 +4258,26 @@ export interface components {
         MergeRequest: {
             into: number;
         };
+        /** @description A link as it is made: the only answer that has its secret. */
+        NewLink: {
+            readonly id: number;
+            /**
+             * @description of a new account
+             *
+             *     * `administrator` - Administrator
+             *     * `tester` - Tester
+             *     * `reader` - Reader
+             */
+            role?: components["schemas"]["Role"];
+            /** @description whoever signs in elsewhere with this address may use it too */
+            email?: string;
+            readonly person: string;
+            /** Format: date-time */
+            readonly made_at: string;
+            /** Format: date-time */
+            readonly ends_at: string;
+            readonly secret: string;
+        };
         /** @description What a link is asked for with; its answer alone has the address. */
         NewShare: {
             report: number;
@@ -4031,6 +4368,10 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
+        /** @description One's password: a page left open is not enough. */
+        OffRequest: {
+            current: string;
+        };
         /** @description A word that a filter offers, and how many of the runs that the other filters leave have it. */
         Offer: {
             word: string;
@@ -4308,6 +4649,21 @@ export interface components {
             previous?: string | null;
             results: components["schemas"]["Imported"][];
         };
+        PaginatedInvitationList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["Invitation"][];
+        };
         PaginatedLogList: {
             /** @example 123 */
             count: number;
@@ -4367,6 +4723,21 @@ export interface components {
              */
             previous?: string | null;
             results: components["schemas"]["OwnValue"][];
+        };
+        PaginatedPersonRowList: {
+            /** @example 123 */
+            count: number;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=4
+             */
+            next?: string | null;
+            /**
+             * Format: uri
+             * @example http://api.example.org/accounts/?page=2
+             */
+            previous?: string | null;
+            results: components["schemas"]["PersonRow"][];
         };
         PaginatedPlanRowList: {
             /** @example 123 */
@@ -4918,6 +5289,17 @@ export interface components {
             setup?: number;
             run?: number | null;
         };
+        /** @description A person as administrators see and change them. */
+        PatchedPersonRowRequest: {
+            /** Email address */
+            email?: string;
+            role?: components["schemas"]["Role"];
+            /**
+             * Active
+             * @description Designates whether this user should be treated as active. Unselect this instead of deleting accounts.
+             */
+            is_active?: boolean;
+        };
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         PatchedPlanRequest: {
             measure?: string;
@@ -5172,6 +5554,28 @@ export interface components {
             readonly may_write: boolean;
             /** @description Whether the person may delete what others made. */
             readonly may_delete: boolean;
+        };
+        /** @description A person as administrators see and change them. */
+        PersonRow: {
+            readonly id: number;
+            /** @description Required. 150 characters or fewer. Letters, digits and @/./+/-/_ only. */
+            readonly username: string;
+            /** Email address */
+            email?: string;
+            role?: components["schemas"]["Role"];
+            /**
+             * Active
+             * @description Designates whether this user should be treated as active. Unselect this instead of deleting accounts.
+             */
+            is_active?: boolean;
+            /** Format: date-time */
+            readonly last_login: string | null;
+            /** @description whether the log-in asks for a code */
+            readonly second_factor: boolean;
+            /** @description that are logged in */
+            readonly browsers: number;
+            /** @description whether the person signs in at the provider */
+            readonly elsewhere: boolean;
         };
         /** @description A saved plan with its advice, its progress and its days. A strip that is too short is refused. */
         Plan: {
@@ -5594,6 +5998,10 @@ export interface components {
             readonly stopped_at: string | null;
             readonly log: number | null;
             readonly trouble: string;
+        };
+        /** @description Codes that each replace the app once; no other answer has them. */
+        Recovery: {
+            recovery_codes: string[];
         };
         /** @description A line that was left out. */
         Rejection: {
@@ -6093,6 +6501,15 @@ export interface components {
          * @enum {string}
          */
         ScheduledRunState: "open" | "done" | "skipped";
+        /** @description How one's log-in stands. */
+        SecondFactor: {
+            on: boolean;
+            recovery_codes_left: number;
+        };
+        /** @description The secret of a link. */
+        SecretRequest: {
+            secret: string;
+        };
         /** @description What picks the runs of one series. */
         Series: {
             name: string;
@@ -6122,6 +6539,10 @@ export interface components {
         /** @description Who is logged in; nobody where `person` is null. */
         Session: {
             person: components["schemas"]["Person"] | null;
+            /** @description where people may sign in instead; empty for none */
+            provider: string;
+            /** @description why signing in there failed, told once; else empty */
+            refused: string;
         };
         /** @description A setup, with the number of runs made on it. */
         Setup: {
@@ -9056,6 +9477,98 @@ export interface operations {
             };
         };
     };
+    invitations_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedInvitationList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invitations_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["InvitationRequest"];
+            };
+        };
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewLink"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    invitations_destroy: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this account link. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     logs_list: {
         parameters: {
             query?: {
@@ -9946,6 +10459,160 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["OwnValue"];
                 };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_list: {
+        parameters: {
+            query?: {
+                /** @description A page number within the paginated result set. */
+                page?: number;
+                /** @description Number of results to return per page. */
+                page_size?: number;
+            };
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PaginatedPersonRowList"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_partial_update: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: {
+            content: {
+                "application/json": components["schemas"]["PatchedPersonRowRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PersonRow"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_end_sessions_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_password_link_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["NewLink"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    people_second_factor_off_create: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                /** @description A unique integer value identifying this user. */
+                id: number;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             default: {
                 headers: {
@@ -12103,6 +12770,122 @@ export interface operations {
             };
         };
     };
+    own_browsers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Browser"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_browser_end: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                mark: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_link_look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SecretRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Link"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    session_link_use: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["LinkUseRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     password_change: {
         parameters: {
             query?: never;
@@ -12113,6 +12896,121 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["PasswordRequest"];
+            };
+        };
+        responses: {
+            /** @description No response body */
+            204: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_second_factor: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SecondFactor"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_second_factor_begin: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            201: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Begun"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_second_factor_confirm: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CodeRequest"];
+            };
+        };
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Recovery"];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
+    own_second_factor_off: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["OffRequest"];
             };
         };
         responses: {

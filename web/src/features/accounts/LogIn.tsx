@@ -1,6 +1,7 @@
 import { Alert, Button, Form, Input, Modal } from "antd";
 import { useState } from "react";
 
+import { ApiError, type Schemas } from "../../api/client";
 import { useSession } from "./session";
 
 export function LogInPage() {
@@ -26,24 +27,27 @@ export function LogInAgain({ open }: { open: boolean }) {
 }
 
 function LogInForm() {
-  const { logIn } = useSession();
-  const [refused, setRefused] = useState("");
+  const { logIn, provider, refused: refusedThere } = useSession();
+  const [refused, setRefused] = useState(refusedThere);
+  const [coded, setCoded] = useState(false);
   const [busy, setBusy] = useState(false);
-  async function submit(values: { username: string; password: string }) {
+  async function submit(credentials: Schemas["CredentialsRequest"]) {
     setBusy(true);
     setRefused("");
     try {
-      await logIn(values.username, values.password);
+      await logIn(credentials);
     } catch (error) {
-      setRefused((error as Error).message);
+      const wanted = error instanceof ApiError && error.problem.code === "second_factor";
+      if (wanted) setCoded(true);
+      if (!wanted || coded) setRefused((error as Error).message);
     } finally {
       setBusy(false);
     }
   }
   return (
-    <Form
+    <Form<Schemas["CredentialsRequest"]>
       layout="vertical"
-      onFinish={(values) => void submit(values as { username: string; password: string })}
+      onFinish={(credentials) => void submit(credentials)}
     >
       <Form.Item name="username" label="Name" rules={[{ required: true, message: "Enter your name" }]}>
         <Input autoComplete="username" autoFocus />
@@ -55,10 +59,24 @@ function LogInForm() {
       >
         <Input.Password autoComplete="current-password" />
       </Form.Item>
+      {coded && (
+        <Form.Item
+          name="code"
+          label="Code of your authenticator app, or a recovery code"
+          rules={[{ required: true, message: "Enter the code" }]}
+        >
+          <Input autoComplete="one-time-code" maxLength={20} autoFocus />
+        </Form.Item>
+      )}
       {refused && <Alert type="error" title={refused} className="below" />}
       <Button type="primary" htmlType="submit" loading={busy} block>
         Log in
       </Button>
+      {provider && (
+        <Button href="/sign-in/" block className="above">
+          Sign in at {provider}
+        </Button>
+      )}
     </Form>
   );
 }

@@ -28,9 +28,11 @@ export function SessionGate({ children }: { children: ReactNode }) {
   if (session.error) return <Failed error={session.error} retry={() => void session.refetch()} />;
   const value: Session = {
     person: session.data.person ?? null,
-    async logIn(username, password) {
+    provider: session.data.provider,
+    refused: session.data.refused,
+    async logIn(credentials) {
       await api.GET("/api/v1/session/");
-      client.setQueryData(KEY, body(await api.POST("/api/v1/session/", { body: { username, password } })));
+      client.setQueryData(KEY, body(await api.POST("/api/v1/session/", { body: credentials })));
       setEnded(false);
     },
     async logOut() {

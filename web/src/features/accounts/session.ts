@@ -4,7 +4,11 @@ import type { Schemas } from "../../api/client";
 
 export interface Session {
   person: Schemas["Person"] | null;
-  logIn: (username: string, password: string) => Promise<void>;
+  /** Where people may sign in instead; empty for none. */
+  provider: string;
+  /** Why signing in there failed; else empty. */
+  refused: string;
+  logIn: (credentials: Schemas["CredentialsRequest"]) => Promise<void>;
   logOut: () => Promise<void>;
 }
 
