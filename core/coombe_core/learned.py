@@ -15,7 +15,7 @@ from typing import Literal
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.uncertainty import COVERAGE_95
+from coombe_core.uncertainty import COVERAGE_95, coverage_95
 
 Floats = NDArray[np.float64]
 Occasion = Literal["rest", "heating", "charging", "runs"]
@@ -91,8 +91,6 @@ def combined(
     DerSimonian & Laird (1986); Hartung & Knapp (2001) for the interval; Roever, Knapp & Friede (2015) for its least
     width.
     """
-    from scipy import stats
-
     if not estimates:
         raise ValueError("nothing was logged to learn it from")
     estimate, own = np.array(estimates, dtype=np.float64).T
@@ -106,7 +104,7 @@ def combined(
         weights = 1.0 / (own + spread**2)
         away = estimate - np.average(estimate, weights=weights)
         scale = float((weights * away**2).sum()) / (estimate.size - 1)
-        variance, factor = max(scale, 1.0) / float(weights.sum()), float(stats.t.ppf(0.975, estimate.size - 1))
+        variance, factor = max(scale, 1.0) / float(weights.sum()), coverage_95(estimate.size - 1)
     mean = float(np.average(estimate, weights=weights))
     half = float(np.hypot(factor * np.sqrt(variance), COVERAGE_95 * np.sqrt(shared_variance)))
     return Learned(mean, half, spread, int(estimate.size), of)

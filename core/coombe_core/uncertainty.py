@@ -11,6 +11,29 @@ Floats = NDArray[np.float64]
 COVERAGE_95 = 1.959964
 
 
+def coverage_95(dof: float) -> float:
+    """Give how many standard errors a 95 % interval reaches to either side, by Student's t.
+
+    Parameters
+    ----------
+    dof : float
+        Degrees of freedom of the standard error; it may be infinite.
+
+    Returns
+    -------
+    float
+        The factor; nan without degrees of freedom.
+
+    Examples
+    --------
+    >>> round(coverage_95(9.0), 3)
+    2.262
+    """
+    from scipy import special  # scipy.stats gives the same numbers, and takes fifty times as long for one
+
+    return float(special.stdtrit(dof, 0.975))
+
+
 @dataclass(frozen=True)
 class Value:
     """A number in SI units and the half-width of its 95 % interval."""

@@ -7,7 +7,7 @@ from groups import SIXTY, compared, driven
 from statsmodels.stats.multitest import multipletests
 
 from coombe_core.comparing.comparison import Asked, Group
-from coombe_core.comparing.curves import gap, lead_at, mean_curve, on_clock
+from coombe_core.comparing.curves import gap, leads, mean_curve, on_clock
 from coombe_core.comparing.factors import CHARGE
 from coombe_core.comparing.projections import TooFarError, at_condition, to_target
 from coombe_core.comparing.sensitivity import Sensitivity
@@ -113,8 +113,9 @@ class CurvesTest(TestCase):
         drawn = [[on_clock(curve, SIXTY, "first_movement")] for curve in (weak, strong)]
         at_s = np.interp(50 * MPH_MPS, strong.speed_mps, strong.since_s)
         truth = np.interp(at_s, strong.since_s, strong.distance_m) - np.interp(at_s, weak.since_s, weak.distance_m)
-        self.assertAlmostEqual(lead_at(*drawn, 50 * MPH_MPS), float(truth), delta=0.03)
-        self.assertIsNone(lead_at(*drawn, 200 * KMH_MPS))
+        found = leads(gap(*drawn), drawn[1], [50 * MPH_MPS, 200 * KMH_MPS])
+        self.assertEqual(list(found), [50 * MPH_MPS])
+        self.assertAlmostEqual(found[50 * MPH_MPS], float(truth), delta=0.03)
 
     def test_a_mean_of_one_run_has_no_interval_and_of_two_has(self):
         drawn = [on_clock(pulled(power), SIXTY, "rollout") for power in (250_000.0, 270_000.0)]

@@ -16,6 +16,7 @@ from rest_framework.response import Response
 from cars.models import BatteryInterval, Car, ManufacturerClaim, Setup
 from cars.serializers import (
     BatteryIntervalSerializer,
+    CarNameSerializer,
     CarSerializer,
     DifferenceAskSerializer,
     ManufacturerClaimSerializer,
@@ -44,6 +45,12 @@ class CarViewSet(KeepsHistory[Car], viewsets.ModelViewSet[Car]):
     def get_queryset(self) -> QuerySet[Car]:
         """Cars with their claims and counted setups, in four queries."""
         return Car.objects.prefetch_related(Prefetch("setups", counted_setups()), "claims", "charge_points")
+
+    @extend_schema(responses=CarNameSerializer(many=True), filters=False)
+    @action(detail=False, pagination_class=None)
+    def names(self, request: Request) -> Response:
+        """Every car by name: what a choice of cars needs, in one query."""
+        return Response(list(Car.objects.order_by("name", "id").values("id", "name")))
 
     @extend_schema(
         parameters=[DifferenceAskSerializer],

@@ -10,7 +10,7 @@ from rest_framework import serializers
 from cars.correcting import refuse_unexplained
 from cars.models import BatteryInterval, BatteryReading, Car, ChargePoint, IntervalKind, ManufacturerClaim, Setup
 from cars.readings import read_table
-from config.fields import MeasureField
+from config.fields import MeasureField, RowSerializer
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 
@@ -57,6 +57,13 @@ class ChargePointSerializer(WholeSerializer[ChargePoint]):
     class Meta:
         model = ChargePoint
         fields = ("charge_percent", "power_kw")
+
+
+class CarNameSerializer(RowSerializer):
+    """A car by name."""
+
+    id = serializers.IntegerField()
+    name = serializers.CharField()
 
 
 class CarSerializer(RevisedSerializer[Car]):

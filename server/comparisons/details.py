@@ -11,19 +11,18 @@ import numpy as np
 from comparisons.gathering import Gathered, Question, gather
 from comparisons.services import known_of
 from coombe_core.comparing.comparison import Group, Known
-from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, lead_at, mean_curve, on_clock
+from coombe_core.comparing.curves import CAR_LENGTH_M, Axis, Drawn, MeanCurve, gap, leads, mean_curve, on_clock
 from coombe_core.comparing.projections import Projection, TooFarError, at_condition, to_target
 from coombe_core.comparing.statistics.layout import Floats
 from coombe_core.comparing.statistics.multiple import holm
 from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.comparing.statistics.samples import mean_of
 from coombe_core.comparing.verdict import weigh
-from coombe_core.curve import Curve
-from coombe_core.formats.parquet import read_columns
 from coombe_core.physics.road_load import RoadLoad
 from coombe_core.units import KMH_MPS, MPH_MPS
 from coombe_core.wording.curves import lead_sentence
 from coombe_core.wording.projection import projection_basis
+from runs.curves import decoded
 from runs.models import Measured, Run, RunTrace
 from runs.physics import road_load_of
 
@@ -63,11 +62,7 @@ def _drawn(gathered: Gathered) -> list[list[Drawn]]:
     blobs = dict(RunTrace.objects.filter(run__in=runs).values_list("run_id", "curve"))
     measure, clock = gathered.question.measure, gathered.question.clock
     return [
-        [
-            on_clock(Curve(**read_columns(bytes(blobs[row.run.pk]))), measure, clock)
-            for row in rows
-            if row.run.pk in blobs
-        ]
+        [on_clock(decoded(bytes(blobs[row.run.pk])), measure, clock) for row in rows if row.run.pk in blobs]
         for rows in gathered.counting
     ]
 
@@ -112,11 +107,10 @@ def _gap(before: Sequence[Drawn], after: Sequence[Drawn], name: str) -> dict[str
     found = gap(before, after)
     if found is None:
         return {"since_s": [], "ahead_m": [], "distance_m": [], "ahead_s": [], "leads": [], "sentence": ""}
-    passed = [(speed, lead_at(before, after, speed)) for speed in LEAD_SPEEDS]
-    leads = [(speed, ahead) for speed, ahead in passed if ahead is not None]
+    passed = leads(found, after, LEAD_SPEEDS)
     return {name: column.round(4).tolist() for name, column in vars(found).items()} | {
-        "leads": [{"speed_mps": speed, "ahead_m": ahead} for speed, ahead in leads],
-        "sentence": lead_sentence(name, *max(leads), CAR_LENGTH_M) if leads else "",
+        "leads": [{"speed_mps": speed, "ahead_m": ahead} for speed, ahead in passed.items()],
+        "sentence": lead_sentence(name, *max(passed.items()), CAR_LENGTH_M) if passed else "",
     }
 
 
@@ -206,7 +200,7 @@ def unreached(gathered: Gathered) -> list[dict[str, Any]]:
 
 
 def _carried_on(blob: bytes, load: RoadLoad, question: Question) -> dict[str, Any]:
-    curve = Curve(**read_columns(blob))
+    curve = decoded(blob)
     return _projected(lambda: to_target(curve, question.measure, question.clock, load, LIFT_U95_S))
 
 

@@ -185,7 +185,7 @@ class ResultSerializer(serializers.Serializer[Any]):
     runs = MemberSerializer(many=True)
 
 
-class DrawnSerializer(serializers.Serializer[Any]):
+class DrawnSerializer(RowSerializer):
     """A mean curve and the interval of the mean."""
 
     x = serializers.ListField(child=serializers.FloatField())
@@ -209,7 +209,7 @@ class LeadSerializer(serializers.Serializer[Any]):
     ahead_m = serializers.FloatField()
 
 
-class LeadCurveSerializer(serializers.Serializer[Any]):
+class LeadCurveSerializer(RowSerializer):
     """How far the group is ahead of the first, over time and over distance."""
 
     since_s = serializers.ListField(child=serializers.FloatField())

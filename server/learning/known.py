@@ -9,12 +9,11 @@ import numpy as np
 from coombe_core.comparing.comparison import Known
 from coombe_core.comparing.sensitivity import Sensitivities, SetupDay, air_of, by_physics, learned, scatter_of
 from coombe_core.comparing.state import State
-from coombe_core.curve import Curve
-from coombe_core.formats.parquet import read_columns
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
 from learning.receivers import learned_between
 from learning.services import history
+from runs.curves import decoded
 from runs.models import Run, RunTrace
 from runs.physics import road_load_of
 
@@ -55,4 +54,4 @@ def _physics(run: Run, states: Sequence[State], measure: Measure, clock: Clock) 
     blob = RunTrace.objects.filter(run=run).values_list("curve", flat=True).first()
     if blob is None:
         return Sensitivities()
-    return by_physics(Curve(**read_columns(bytes(blob))), measure, clock, road_load_of(run), *air_of(states))
+    return by_physics(decoded(bytes(blob)), measure, clock, road_load_of(run), *air_of(states))

@@ -11,11 +11,10 @@ from django.db.models import Max
 from django.utils import timezone
 
 from coombe_core.comparing.heads_up import Lane, left_first_s, reaction_s, standings
-from coombe_core.curve import Curve
-from coombe_core.formats.parquet import read_columns
 from coombe_core.uncertainty import Value
 from coombe_core.wording.heads_up import ahead_sentence, moved_first_sentence, reaction_sentence
 from recording.models import HeadsUp, Recorder
+from runs.curves import decoded
 from runs.models import Receiver, Run, RunKind, Validity
 
 HOLD_S = (2.0, 4.5)  # from the order to the signal: nobody can count it
@@ -84,7 +83,7 @@ def _lane(run: Run) -> Lane:
     receiver = Receiver.objects.filter(name=run.receiver).first() if run.receiver else None
     late_s = receiver.latency_s or 0.0 if receiver else 0.0
     start = Value(run.start_utc.timestamp() - late_s, first.u95 if first else ASSUMED_START_U95_S)
-    return Lane(measures, Curve(**read_columns(bytes(run.trace.curve))), start)
+    return Lane(measures, decoded(bytes(run.trace.curve)), start)
 
 
 def _reaction(pair: HeadsUp, lane: Lane) -> Value | None:

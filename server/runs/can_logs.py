@@ -10,7 +10,6 @@ from typing import Any
 
 import numpy as np
 
-from coombe_core.curve import Curve
 from coombe_core.detection.can_data import AlignedCan
 from coombe_core.formats.can_log import CanLog as CoreCanLog
 from coombe_core.formats.can_log import read_can_log
@@ -19,6 +18,7 @@ from coombe_core.physics.battery.power import battery_power
 from coombe_core.timing.results import TimedRun
 from runs import store
 from runs.conditions import RANGES
+from runs.curves import decoded
 from runs.models import CanLog, Log, Run
 
 STEP_S = 0.1
@@ -90,7 +90,7 @@ def battery_power_of(run: Run) -> dict[str, Any] | None:
     if run.kind == "stop" or run.trace.can_data is None:
         return None
     columns = read_columns(bytes(run.trace.can_data))
-    found = battery_power(columns["since_s"], columns, Curve(**read_columns(bytes(run.trace.curve))))
+    found = battery_power(columns["since_s"], columns, decoded(bytes(run.trace.curve)))
     if found is None:
         return None
     return {

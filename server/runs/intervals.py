@@ -6,10 +6,9 @@ from collections.abc import Collection
 from dataclasses import replace
 
 from coombe_core.analysis import time_runs
-from coombe_core.curve import Curve
-from coombe_core.formats.parquet import read_columns
 from coombe_core.timing.measures import STANDARD_MEASURES, Measure, parse_measure, time_on
 from coombe_core.timing.results import Measured as CoreMeasured
+from runs.curves import decoded
 from runs.models import Measured, Run, RunKind, RunTrace
 from runs.storing import request_of
 from runs.traces import trace_of
@@ -42,7 +41,7 @@ def have(runs: Collection[int], measure: Measure) -> None:
     lacking = Run.objects.filter(pk__in=runs, kind=kind).exclude(measured__name=measure.name)
     wanted = {run.pk: run for run in lacking.select_related("setup__car", "course", "log", "trace")}
     for run in RunTrace.objects.filter(run__in=wanted).only("run_id", "curve"):
-        curve = Curve(**read_columns(bytes(run.curve)))
+        curve = decoded(bytes(run.curve))
         if measure.basis == "stop" or time_on(curve, measure, measure.clocks[-1]) is not None:
             rows = [Measured.of(wanted[run.run_id], row) for row in time_named(wanted[run.run_id], measure.name)]
             Measured.objects.bulk_create(rows, ignore_conflicts=True)

@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.physics.battery.power import battery_power
+from runs.curves import decoded
 from runs.models import Run, RunTrace
 from runs.physics import power_of
 
@@ -19,7 +20,7 @@ Floats = NDArray[np.float64]
 def curves_of(runs: Sequence[Run]) -> dict[int, Curve]:
     """The fitted curves of runs, by number."""
     rows = RunTrace.objects.filter(run__in=[run.pk for run in runs]).values_list("run_id", "curve")
-    return {run: Curve(**read_columns(bytes(blob))) for run, blob in rows}
+    return {run: decoded(bytes(blob)) for run, blob in rows}
 
 
 def can_data_of(runs: Sequence[Run]) -> dict[int, dict[str, Floats]]:

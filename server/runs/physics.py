@@ -7,7 +7,6 @@ from typing import Any
 import numpy as np
 
 from cars.road_load import road_load
-from coombe_core.curve import Curve
 from coombe_core.formats.parquet import read_columns
 from coombe_core.formats.weather import WeatherReport, read_metar
 from coombe_core.physics.air import Air, air_density_kg_m3, density_altitude_m, humidity_percent, station_pressure_hpa
@@ -17,6 +16,7 @@ from coombe_core.timing.corrections import Correction, corrected
 from coombe_core.timing.results import TimedRun
 from coombe_core.uncertainty import Value
 from coombe_core.wording.corrections import reference
+from runs.curves import decoded
 from runs.models import Run, value_of
 
 
@@ -58,7 +58,7 @@ def road_load_of(run: Run) -> RoadLoad | None:
 
 def timed(run: Run) -> TimedRun:
     """A stored run as the core knows it, without its flags."""
-    curve = Curve(**read_columns(bytes(run.trace.curve)))
+    curve = decoded(bytes(run.trace.curve))
     peak = Value(run.peak_acceleration_g, run.peak_acceleration_u95_g)
     return TimedRun(
         kind=run.kind,  # type: ignore[arg-type]
@@ -117,7 +117,7 @@ def power_of(run: Run) -> dict[str, Any] | None:
         return None
     air = air_of(run) or _wind_alone(run)
     head_wind_mps = air.head_wind_mps(run.heading_deg) if run.heading_deg is not None else 0.0
-    curve = Curve(**read_columns(bytes(run.trace.curve)))
+    curve = decoded(bytes(run.trace.curve))
     found = wheel_power(curve, load, run.slope_percent or 0.0, air.density_kg_m3, head_wind_mps)
     return _power_json(found, load, air, head_wind_mps) if found else None
 

@@ -4,7 +4,7 @@ import { Link, Outlet, useLocation } from "react-router";
 
 import { cautionAt } from "./caution";
 import { Account } from "./features/accounts/Account";
-import { useCars } from "./features/cars/queries";
+import { useCarNames } from "./features/cars/queries";
 import { UndoOffer } from "./features/history/UndoOffer";
 import { Retiming } from "./features/runs/Retiming";
 import { ShortcutList, Tour } from "./pages";
@@ -114,7 +114,7 @@ export function Frame() {
 
 /** Which car everything is about; runs and comparisons follow it. */
 function CarChoice() {
-  const cars = useCars();
+  const cars = useCarNames();
   const { car, setCar } = usePreferences();
   const options = cars.data?.map((each) => ({ value: each.id, label: each.name })) ?? [];
   return (

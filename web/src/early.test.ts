@@ -12,8 +12,8 @@ describe("what is asked for early", () => {
     expect(requestsOf("/runs/12", "")[0]).toBe("/api/v1/runs/12/");
   });
 
-  it("is the cars where nobody knows more", () => {
-    expect(requestsOf("/help", "")).toEqual(["/api/v1/cars/?page_size=500"]);
+  it("is the names of the cars where nobody knows more", () => {
+    expect(requestsOf("/help", "")).toEqual(["/api/v1/cars/names/"]);
   });
 });
 
@@ -76,7 +76,7 @@ describe("a page that was opened here before", () => {
     await first.takeEarly(ask("/api/v1/runs/"));
     leave();
     await open("/help");
-    expect(asked).toEqual(["/api/v1/cars/?page_size=500"]);
+    expect(asked).toEqual(["/api/v1/cars/names/"]);
   });
 
   it("takes no answer of before a change, nor one that waited for long", async () => {

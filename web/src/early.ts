@@ -12,6 +12,7 @@ export interface Asked {
 
 const API = "/api/v1";
 const CARS = `${API}/cars/?page_size=500`;
+const NAMES = `${API}/cars/names/`; // for the frame's choice of a car
 const KEPT = "coombe.asked";
 const MOST_PAGES = 40;
 const MOST_SENT = 4_000; // characters
@@ -32,21 +33,21 @@ const BY_ADDRESS: Record<string, string> = {
 /** The requests of an address that was never opened here, as the pages write them. */
 export function requestsOf(path: string, search: string): string[] {
   const list = BY_ADDRESS[path];
-  if (list) return [API + list, CARS];
+  if (list) return [API + list, NAMES];
   if (path === "/runs") {
     const asked = [...new URLSearchParams(search)].map(
       ([name, value]) => `${name}=${encodeURIComponent(value)}`,
     );
-    return [`${API}/runs/${asked.length ? `?${asked.join("&")}` : ""}`, CARS];
+    return [`${API}/runs/${asked.length ? `?${asked.join("&")}` : ""}`, CARS, NAMES];
   }
   const one = /^\/(cars|runs|logs|compare)\/(\d+)$/.exec(path);
   if (one?.[1] === "cars")
-    return [CARS, `${API}/cars/${one[2]}/battery-model/`, `${API}/plans/reminders/?car=${one[2]}`];
-  if (one?.[1] === "compare") return [`${API}/comparisons/${one[2]}/`, CARS];
+    return [CARS, `${API}/cars/${one[2]}/battery-model/`, `${API}/plans/reminders/?car=${one[2]}`, NAMES];
+  if (one?.[1] === "compare") return [`${API}/comparisons/${one[2]}/`, NAMES];
   if (one?.[1] === "runs")
-    return ["", "curve/", "power/", "beside/"].map((part) => `${API}/runs/${one[2]}/${part}`).concat(CARS);
-  if (one) return [`${API}/${one[1]}/${one[2]}/`, CARS];
-  return [CARS];
+    return ["", "curve/", "power/", "beside/"].map((part) => `${API}/runs/${one[2]}/${part}`).concat(NAMES);
+  if (one) return [`${API}/${one[1]}/${one[2]}/`, NAMES];
+  return [NAMES];
 }
 
 type Pages = [address: string, asked: Asked[]][];

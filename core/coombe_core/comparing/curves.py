@@ -9,10 +9,10 @@ from typing import Literal
 import numpy as np
 
 from coombe_core.comparing.statistics.layout import Floats
-from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.curve import Curve
 from coombe_core.timing.clocks import Clock, zero_s
 from coombe_core.timing.measures import Measure
+from coombe_core.uncertainty import coverage_95
 
 CAR_LENGTH_M = 4.7  # of a mid-size car, for the picture only
 POINTS = 160
@@ -63,9 +63,8 @@ def mean_curve(runs: Sequence[Drawn], x: Axis, y: Axis) -> MeanCurve | None:
     mean = table.mean(axis=0)
     if len(runs) < 2:
         return MeanCurve(grid, mean, None, None)
-    from scipy import stats
 
-    half = stats.t.ppf(1 - ALPHA / 2, len(runs) - 1) * table.std(axis=0, ddof=1) / np.sqrt(len(runs))
+    half = coverage_95(len(runs) - 1) * table.std(axis=0, ddof=1) / np.sqrt(len(runs))
     return MeanCurve(grid, mean, mean - half, mean + half)
 
 
@@ -93,10 +92,14 @@ def gap(before: Sequence[Drawn], after: Sequence[Drawn]) -> Gap | None:
     return Gap(since_s, meters[1] - meters[0], distance_m, seconds[0] - seconds[1])
 
 
-def lead_at(before: Sequence[Drawn], after: Sequence[Drawn], speed_mps: float) -> float | None:
-    """Say how far (m) the second group is ahead when it passes a speed, both having left together; None if never."""
-    apart, speed = gap(before, after), mean_curve(after, "since_s", "speed_mps")
-    if apart is None or speed is None or not speed.mean[0] <= speed_mps <= float(speed.mean.max()) * (1 + NEARLY):
-        return None
-    at_s = float(np.interp(speed_mps, np.maximum.accumulate(speed.mean), speed.x))
-    return float(np.interp(at_s, apart.since_s, apart.ahead_m)) if at_s <= apart.since_s[-1] else None
+def leads(apart: Gap, after: Sequence[Drawn], speeds_mps: Sequence[float]) -> dict[float, float]:
+    """Say how far (m) the after group is ahead at those of the speeds that it passes, both having left together."""
+    speed = mean_curve(after, "since_s", "speed_mps")
+    if speed is None:
+        return {}
+    fastest_mps = float(speed.mean.max()) * (1 + NEARLY)
+    passed = [each for each in speeds_mps if speed.mean[0] <= each <= fastest_mps]
+    at_s = np.interp(passed, np.maximum.accumulate(speed.mean), speed.x)
+    ahead_m = np.interp(at_s, apart.since_s, apart.ahead_m)
+    together = zip(passed, at_s, ahead_m, strict=True)
+    return {each: float(ahead) for each, at, ahead in together if at <= apart.since_s[-1]}

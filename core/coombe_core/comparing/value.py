@@ -9,8 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.comparing.statistics.interval import Difference
-from coombe_core.comparing.statistics.power import ALPHA
 from coombe_core.comparing.statistics.scatter import Scatter, assumed_scatter
+from coombe_core.uncertainty import coverage_95
 
 TENTH_S = 0.1
 
@@ -52,7 +52,6 @@ def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | No
     Against or None
         None for an empty group.
     """
-    from scipy import stats
 
     if not values:
         return None
@@ -60,7 +59,7 @@ def against_claim(values: Sequence[float], claim_s: float, scatter: Scatter | No
     own = float(np.var(values, ddof=1)) if len(values) > 2 else known.run_sd**2
     dof = len(values) - 1 if len(values) > 2 else known.run_dof
     error = math.sqrt(own / len(values) + known.day_sd**2 / max(days, 1))
-    half = float(stats.t.ppf(1 - ALPHA / 2, dof)) * error
+    half = coverage_95(dof) * error
     apart = float(np.mean(values)) - claim_s
     return Against(apart, half, claim_s)
 

@@ -9,7 +9,7 @@ from typing import Literal
 import numpy as np
 
 from coombe_core.studies.trend import trend
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 LEAST_STOPS = 3
 Fading = Literal["fades", "no clear fade", "too few stops"]
@@ -71,4 +71,4 @@ def power_to_find_fade(stops: int, fade: float, scatter: float) -> float:
         return 0.0
     spread = stops * (stops**2 - 1) / 12.0
     noncentrality = fade * np.sqrt(spread) / scatter
-    return float(stats.nct.sf(stats.t.ppf(0.975, stops - 2), stops - 2, noncentrality))
+    return float(stats.nct.sf(coverage_95(stops - 2), stops - 2, noncentrality))

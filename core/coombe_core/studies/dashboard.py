@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.studies.problem import StudyError
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 LEAST_PAIRS = 4
 LEAST_SPREAD_MPS = 3.0
@@ -28,10 +28,9 @@ class Dashboard:
 
     def true_mps(self, indicated_mps: float) -> Value:
         """What an indicated speed truly is, in the mean of many readings."""
-        from scipy import stats
 
         error = self.left_mps * math.sqrt(1.0 / self.pairs + (indicated_mps - self.mean_mps) ** 2 / self.spread)
-        quantile = float(stats.t.ppf(0.975, self.pairs - 2))
+        quantile = coverage_95(self.pairs - 2)
         return Value(self.offset_mps.value + self.ratio.value * indicated_mps, quantile * error)
 
 
@@ -60,7 +59,7 @@ def dashboard(indicated_mps: Sequence[float], true_mps: Sequence[float]) -> Dash
     if np.ptp(x) < LEAST_SPREAD_MPS:
         raise StudyError("one speed", {"low": float(x.min()), "high": float(x.max()), "least": LEAST_SPREAD_MPS})
     found = stats.linregress(x, y)
-    quantile = float(stats.t.ppf(0.975, x.size - 2))
+    quantile = coverage_95(x.size - 2)
     left = math.sqrt(float(((y - found.intercept - found.slope * x) ** 2).sum()) / (x.size - 2))
     return Dashboard(
         Value(float(found.slope), quantile * float(found.stderr)),

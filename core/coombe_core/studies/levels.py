@@ -13,7 +13,7 @@ from coombe_core.comparing.verdict import compare, corrected_for_number
 from coombe_core.studies.problem import StudyError
 from coombe_core.timing.clocks import Clock
 from coombe_core.timing.measures import Measure
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 LEAST_LEVELS = 2
 
@@ -68,7 +68,6 @@ def levels(
     StudyError
         With fewer than two levels.
     """
-    from scipy import stats
 
     if len(groups) < LEAST_LEVELS:
         raise StudyError("too few levels", {"levels": len(groups), "least": LEAST_LEVELS})
@@ -83,7 +82,7 @@ def levels(
     for group, mean, rank, against in zip(groups, means, ranks.tolist(), compared, strict=True):
         count = len(group.values)
         spread = float(np.std(group.values, ddof=1)) if count > 1 else math.nan
-        u95 = float(stats.t.ppf(0.975, count - 1)) * spread / math.sqrt(count) if count > 1 else None
+        u95 = coverage_95(count - 1) * spread / math.sqrt(count) if count > 1 else None
         best = min(group.values) if sign > 0 else max(group.values)
         made.append(Level(group.name, count, mean, u95, best, rank, against))
     return made

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 
 from coombe_core.studies.problem import StudyError
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 LEAST_PASSES = 3
 LIMITS = 1.96  # standard deviations, as the paper has it
@@ -53,13 +53,12 @@ def agreement(first: Sequence[float], second: Sequence[float]) -> Agreement:
     ----------
     Bland & Altman (1986), Statistical methods for assessing agreement between two methods of clinical measurement.
     """
-    from scipy import stats
 
     apart = np.asarray(second, dtype=np.float64) - np.asarray(first, dtype=np.float64)
     if apart.size < LEAST_PASSES:
         raise StudyError("too few", {"runs": apart.size, "least": LEAST_PASSES})
     mean, sd = float(apart.mean()), float(apart.std(ddof=1))
-    t = float(stats.t.ppf(0.975, apart.size - 1))
+    t = coverage_95(apart.size - 1)
     error = sd / math.sqrt(apart.size)
     lower, upper = (Value(mean + sign * LIMITS * sd, t * math.sqrt(3.0) * error) for sign in (-1.0, 1.0))
     return Agreement(apart.size, Value(mean, t * error), sd, lower, upper)

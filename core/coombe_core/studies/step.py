@@ -13,7 +13,7 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 Floats = NDArray[np.float64]
 DRAWS, SEED = 4999, 20_260_509
@@ -64,7 +64,7 @@ def find_step(fallen: Floats, values: Floats, shown: float = SHOWN) -> Step | No
 
     likely = left <= left[best] * (1.0 + float(stats.f.ppf(0.95, 1, dof)) / dof)
     among = np.flatnonzero(likely)
-    quantile = float(stats.t.ppf(0.975, dof))
+    quantile = coverage_95(dof)
     low, high = -fallen[places[among[-1]]], -fallen[places[among[0]] - 1]
     at = -(fallen[places[best]] + fallen[places[best] - 1]) / 2
     return Step(float(at), float(low), float(high), Value(float(sizes[best]), quantile * float(errors[best])), p_value)

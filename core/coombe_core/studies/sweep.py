@@ -20,7 +20,7 @@ from coombe_core.interpolation import crossing
 from coombe_core.studies.problem import StudyError
 from coombe_core.studies.step import Step, find_step
 from coombe_core.studies.trend import trend
-from coombe_core.uncertainty import COVERAGE_95, Value
+from coombe_core.uncertainty import COVERAGE_95, Value, coverage_95
 
 Floats = NDArray[np.float64]
 LEAST_RUNS = 5
@@ -169,7 +169,6 @@ def _curve(levels: Floats, values: Floats, step: Step | None, sign: float) -> Cu
     fallen = np.zeros_like(values) if step is None else (levels < step.at) * sign * step.size.value
     on_grid = 0.0 if step is None else (grid < step.at) * sign * step.size.value
     smooth, covariance, dof = _smoothed(levels, values - fallen, grid)
-    from scipy import stats
     from scipy.optimize import isotonic_regression
 
     if step is not None:
@@ -177,7 +176,7 @@ def _curve(levels: Floats, values: Floats, step: Step | None, sign: float) -> Cu
         error = step.size.u95 / COVERAGE_95
         covariance = covariance + error**2 * np.outer(below - below.mean(), below - below.mean())
     monotone = isotonic_regression(smooth + on_grid, increasing=sign < 0).x
-    return Curve(grid, np.asarray(monotone), covariance, float(stats.t.ppf(0.975, max(dof, 1.0))))
+    return Curve(grid, np.asarray(monotone), covariance, coverage_95(max(dof, 1.0)))
 
 
 def _smoothed(levels: Floats, values: Floats, grid: Floats) -> tuple[Floats, Floats, float]:

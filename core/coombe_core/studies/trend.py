@@ -9,7 +9,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 Floats = NDArray[np.float64]
 
@@ -36,7 +36,6 @@ def trend(series: Sequence[tuple[Sequence[float], Sequence[float]]]) -> Trend | 
     Trend or None
         None without degrees of freedom, or where x is the same throughout each.
     """
-    from scipy import stats
 
     pairs = [(np.asarray(x, dtype=np.float64), np.asarray(y, dtype=np.float64)) for x, y in series if len(x)]
     x = np.concatenate([x - x.mean() for x, _ in pairs]) if pairs else np.zeros(0)
@@ -46,4 +45,4 @@ def trend(series: Sequence[tuple[Sequence[float], Sequence[float]]]) -> Trend | 
         return None
     slope = float(x @ y) / spread
     left = math.sqrt(float(((y - slope * x) ** 2).sum()) / dof)
-    return Trend(Value(slope, float(stats.t.ppf(0.975, dof)) * left / math.sqrt(spread)), left, dof)
+    return Trend(Value(slope, coverage_95(dof) * left / math.sqrt(spread)), left, dof)

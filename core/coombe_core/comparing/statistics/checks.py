@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from coombe_core.comparing.statistics.interval import two_sided_p
 from coombe_core.comparing.statistics.layout import Floats, Layout
 from coombe_core.comparing.statistics.power import ALPHA
 
@@ -39,7 +40,6 @@ def trend(values: Floats, hours: Floats, layout: Layout) -> Trend | None:
     Trend or None
         None where too few runs say.
     """
-    from scipy import stats
 
     days = np.eye(layout.day_count)[layout.days]
     design = np.column_stack([hours, layout.after, layout.covariates, days])
@@ -52,7 +52,7 @@ def trend(values: Floats, hours: Floats, layout: Layout) -> Trend | None:
     error = float(np.sqrt(left * np.linalg.pinv(design.T @ design)[0, 0]))
     if error == 0.0:
         return None
-    return Trend(float(solution[0]), 2 * float(stats.t.sf(abs(solution[0]) / error, dof)))
+    return Trend(float(solution[0]), two_sided_p(solution[0] / error, dof))
 
 
 def outliers(values: Floats, layout: Layout) -> list[int]:

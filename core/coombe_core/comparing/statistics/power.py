@@ -5,6 +5,8 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from coombe_core.uncertainty import coverage_95
+
 ALPHA = 0.05
 POWER = 0.8
 WIDEST = 1e6  # standard errors: a test that does not find this finds nothing
@@ -36,7 +38,7 @@ def power(ratio: float, dof: float) -> float:
     """
     from scipy import stats
 
-    limit = float(stats.t.ppf(1 - ALPHA / 2, dof))
+    limit = coverage_95(dof)
     above, below = float(stats.nct.sf(limit, dof, abs(ratio))), float(stats.nct.cdf(-limit, dof, abs(ratio)))
     # Far out the library has no numbers: the effect is then always found, and never with the wrong sign.
     return (1.0 if math.isnan(above) else above) + (0.0 if math.isnan(below) else below)

@@ -8,8 +8,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from coombe_core.comparing.statistics.power import ALPHA
-from coombe_core.uncertainty import Value
+from coombe_core.uncertainty import Value, coverage_95
 
 
 @dataclass(frozen=True)
@@ -31,8 +30,7 @@ def sample(values: Sequence[float], smaller_is_better: bool = True) -> Sample:
 
 def mean_of(values: Sequence[float]) -> Value:
     """Average two values or more, with Student's 95 % interval of the mean."""
-    from scipy import stats
 
     array = np.asarray(values, dtype=np.float64)
-    half = float(stats.t.ppf(1 - ALPHA / 2, array.size - 1)) * float(array.std(ddof=1)) / math.sqrt(array.size)
+    half = coverage_95(array.size - 1) * float(array.std(ddof=1)) / math.sqrt(array.size)
     return Value(float(array.mean()), half)

@@ -236,6 +236,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/v1/cars/names/": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** @description Every car by name: what a choice of cars needs, in one query. */
+        get: operations["cars_names_list"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/v1/checklist-items/": {
         parameters: {
             query?: never;
@@ -2859,6 +2876,11 @@ export interface components {
             hottest_battery_c?: number | null;
             notes?: string;
         };
+        /** @description A car by name. */
+        CarName: {
+            id: number;
+            name: string;
+        };
         /** @description A car with its setups, the maker's claims and, where it is stated, its charge curve. */
         CarRequest: {
             /** @description as it was read; a change must state it */
@@ -3861,7 +3883,7 @@ export interface components {
              *     * `tester` - Tester
              *     * `reader` - Reader
              */
-            role?: components["schemas"]["Role"];
+            role: components["schemas"]["Role"];
             /** @description whoever signs in elsewhere with this address may use it too */
             email?: string;
             readonly person: string;
@@ -3879,7 +3901,7 @@ export interface components {
              *     * `tester` - Tester
              *     * `reader` - Reader
              */
-            role?: components["schemas"]["Role"];
+            role: components["schemas"]["Role"];
             /** @description whoever signs in elsewhere with this address may use it too */
             email?: string;
         };
@@ -6541,7 +6563,7 @@ export interface components {
             person: components["schemas"]["Person"] | null;
             /** @description where people may sign in instead; empty for none */
             provider: string;
-            /** @description why signing in there failed, told once; else empty */
+            /** @description why signing in there failed, said once; else empty */
             refused: string;
         };
         /** @description A setup, with the number of runs made on it. */
@@ -8115,6 +8137,33 @@ export interface operations {
             };
         };
     };
+    cars_names_list: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CarName"][];
+                };
+            };
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/problem+json": components["schemas"]["Problem"];
+                };
+            };
+        };
+    };
     checklist_items_create: {
         parameters: {
             query?: never;
@@ -9516,7 +9565,7 @@ export interface operations {
             path?: never;
             cookie?: never;
         };
-        requestBody?: {
+        requestBody: {
             content: {
                 "application/json": components["schemas"]["InvitationRequest"];
             };

@@ -11,6 +11,14 @@ export function useCars() {
   });
 }
 
+/** Every car by name alone, for choosing one. */
+export function useCarNames() {
+  return useQuery({
+    queryKey: ["cars", "names"],
+    queryFn: async () => body(await api.GET("/api/v1/cars/names/")),
+  });
+}
+
 export function useCar(id: number) {
   const cars = useCars();
   return { ...cars, data: cars.data?.find((car) => car.id === id) };

@@ -3,7 +3,7 @@ import { useState } from "react";
 
 import { usePreferences } from "../../shared/preferences";
 import { useSettled } from "../../shared/useSettled";
-import { useCars } from "../cars/queries";
+import { useCarNames } from "../cars/queries";
 import { useStripCheck } from "./queries";
 import { StripParts } from "./StripParts";
 
@@ -11,7 +11,7 @@ const TARGETS = ["0-60 mph", "0-100 mph", "0-100 km/h", "1/8 mile", "1/4 mile", 
 
 /** Whether a car's run to a target fits; the answer comes first. */
 export function StripSheet({ course }: { course: number }) {
-  const cars = useCars();
+  const cars = useCarNames();
   const { car: chosen, family } = usePreferences();
   const [car, setCar] = useState<number | null>(chosen);
   const [target, setTarget] = useState(family === "us" ? "0-60 mph" : "0-100 km/h");
