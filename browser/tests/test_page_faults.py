@@ -45,6 +45,24 @@ class BrokenPageTest(FaultsCase):
         page.get_by_role("link", name="Courses", exact=True).click()
         expect(page.get_by_role("heading", name="Courses", exact=True)).to_be_visible()
 
+    def test_a_page_from_before_an_upgrade_asks_to_be_reloaded_and_keeps_what_is_typed(self):
+        page = self.page
+
+        def newer(route: Route) -> None:
+            answer = route.fetch()
+            route.fulfill(response=answer, headers={**answer.headers, "coombe-build": "newer"})
+
+        page.get_by_role("link", name="Courses", exact=True).click()
+        page.get_by_role("heading", name="Courses", exact=True).wait_for()
+        expect(page.get_by_text("Coombe was upgraded.")).to_be_hidden()
+        page.route("**/api/v1/plans/**", newer)
+        page.get_by_role("link", name="Plan", exact=True).click()
+        expect(page.get_by_text("Coombe was upgraded. Save what you typed, then reload.")).to_be_visible()
+        self.assertEqual(violations(page), [])
+        page.unroute_all()
+        page.get_by_role("button", name="Reload").click()
+        expect(page.get_by_text("Coombe was upgraded.")).to_be_hidden()
+
     def test_every_page_has_a_title_of_its_own(self):
         page = self.page
         car = Car.objects.create(name="Vireo")

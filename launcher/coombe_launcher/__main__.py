@@ -21,6 +21,7 @@ from coombe_launcher.serving import (
     restore_backup,
     restore_copy,
     serve,
+    upgrade_home,
 )
 from coombe_launcher.testing import test
 from coombe_launcher.trials import kills, load, pace, soak
@@ -45,7 +46,8 @@ def _carry_out(options: argparse.Namespace) -> int:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    return serve(Address(options.port, options.lan), options.workers, demo=options.command == "demo")
+    address = Address(options.port, options.lan, options.metrics_port)
+    return serve(address, options.workers, demo=options.command == "demo")
 
 
 def _set_up(options: argparse.Namespace) -> int:
@@ -79,6 +81,12 @@ def _restore(options: argparse.Namespace) -> int:
     return restore_copy(options.copy)
 
 
+def _upgrade(options: argparse.Namespace) -> int:
+    if bool(options.target) == options.back:
+        raise LauncherError("name the folder for the backup, or --back to bring back what was before the upgrade")
+    return upgrade_home(options.target, options.passphrase_file)
+
+
 def _whole(path: Path) -> str:
     return str(path.expanduser().resolve())
 
@@ -104,6 +112,7 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "backup": lambda options: backup(options.target, options.passphrase_file, demo=options.demo),
     "check-backup": lambda options: check_backup(options.target, options.backup, options.passphrase_file),
     "restore": _restore,
+    "upgrade": _upgrade,
     "close-demo": lambda options: at_home("close_demo"),
     "doctor": lambda options: examine(options.port),
     "test": lambda options: test(options.labels, options.patterns),
@@ -121,6 +130,10 @@ def _parser() -> argparse.ArgumentParser:
         command = commands.add_parser(name, help=about)
         command.add_argument("--port", type=int, default=PORT)
         command.add_argument("--workers", type=int, default=1)
+        metrics_port = os.environ.get("COOMBE_METRICS_PORT") or None
+        command.add_argument(
+            "--metrics-port", type=int, default=metrics_port, help="of loopback, for a monitoring system"
+        )
         command.set_defaults(lan=False)
     # The demo's passwords are known to everybody: it stays on loopback.
     command.add_argument("--lan", action="store_true", help="serve other devices on the network too, over HTTPS")
@@ -175,9 +188,12 @@ def _backups(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> N
     restoring.add_argument("copy", type=Path, nargs="?", default=Path("-"), help="its path; none lists copies")
     restoring.add_argument("--replace", action="store_true", help="put aside what a home holds, and keep it")
     restoring.add_argument("--demo", action="store_true", help="into the demo's home")
+    upgrading = commands.add_parser("upgrade", help="back up, bring the tables and runs up to this Coombe; or go back")
+    upgrading.add_argument("target", type=Path, nargs="?", help="a folder for the backup that is the way back")
+    upgrading.add_argument("--back", action="store_true", help="from the older Coombe: bring back what was before")
     for command in (checking, restoring):
         command.add_argument("--backup", metavar="NAME", help="which backup; the latest where none is named")
-    for command in (backing, checking, restoring):
+    for command in (backing, checking, restoring, upgrading):
         command.add_argument("--passphrase-file", type=Path, metavar="FILE", help="lock or open the files with it")
 
 

@@ -24,6 +24,7 @@ START_LIMIT_S = 60.0
 STOP_LIMIT_S = 60.0
 LEFTOVER_LIMIT_S = 15.0  # one that was reported to stop while it started may never do so; killing it loses nothing
 DATABASE = "coombe"
+SLOW_S = 1.0  # questions that take longer stand in the slow log
 FORGETFUL = ("--innodb-flush-log-at-trx-commit=0", "--skip-innodb-doublewrite", "--innodb-flush-method=nosync")
 
 
@@ -76,6 +77,11 @@ class PrivateDatabase:
     def _temporary(self) -> Path:
         """Its own place for what is temporary: a server that starts empties that of any other beside it."""
         return self.home / "tmp"
+
+    @property
+    def slow_log(self) -> Path:
+        """Where the server writes down questions that take long."""
+        return self.home / "slow.log"
 
     def _end_leftover(self) -> None:
         """End a server of this data that a killed launcher has left behind: two can't have it."""
@@ -136,6 +142,7 @@ class PrivateDatabase:
                 "--max-allowed-packet=256M",
             ),
             f"--tmpdir={self._temporary}",
+            *("--slow-query-log=ON", f"--long-query-time={SLOW_S}", f"--slow-query-log-file={self.slow_log}"),
             *("--collation-server=utf8mb4_unicode_520_ci", f"--pid-file={self.home / 'server.pid'}"),
             *("--sql-mode=STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO",),
             *(FORGETFUL if self._forgetful else ()),

@@ -22,6 +22,7 @@ PACKAGES = ("nginx-light", "openssl")
 PERSON = "coombe"
 NAME = re.compile(r"(?=.{1,253}$)([a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?\.)*[a-z0-9]([a-z0-9-]{0,61}[a-z0-9])?")
 DATA = Path("/var/lib/coombe")
+METRICS_PORT = 8643
 ENVIRONMENT = Path("/etc/coombe/environment")
 TLS = Path("/etc/coombe/tls")
 SITE, ENABLED = (Path(f"/etc/nginx/sites-{each}/coombe") for each in ("available", "enabled"))
@@ -76,7 +77,7 @@ class Installation:
         return (
             "# Settings of Coombe; docs/operation.md lists them. After a change: systemctl restart coombe\n"
             f"COOMBE_VAR={DATA}\nCOOMBE_HTTPS=1\nCOOMBE_HOSTS={self.name},127.0.0.1\n"
-            "COOMBE_TRUSTED_PROXIES=127.0.0.1\n"
+            f"COOMBE_TRUSTED_PROXIES=127.0.0.1\nCOOMBE_METRICS_PORT={METRICS_PORT}\nCOOMBE_LOG=json\n"
         )
 
     def place(self, path: Path) -> Path:

@@ -2,20 +2,32 @@
 
 from __future__ import annotations
 
+import http.client
+import json
+import os
 import platform
+import re
 import shutil
 import socket
 from collections.abc import Callable
 
 from coombe_launcher import backup_state
 from coombe_launcher.console import LauncherError, manage, run, say
-from coombe_launcher.database import database_url
+from coombe_launcher.database import SLOW_S, PrivateDatabase, database_url
 from coombe_launcher.home import Home
 from coombe_launcher.installing import is_set_up, missing_debian, node_environment
 from coombe_launcher.places import ROOT
 from coombe_launcher.upgrading import schema_state
 
 LEAST_FREE_BYTES = 2 * 1024**3
+ANSWERS_WITHIN_S = 10.0
+QUERY_TIME = re.compile(r"^# Query_time: ([0-9.]+)", re.MULTILINE)
+NUMBERS = {  # of the metrics that are shown
+    "coombe_runs": "runs",
+    "coombe_tasks_waiting": "tasks waiting",
+    "coombe_recordings_unstored": "recordings not stored",
+    "coombe_recorders_in_trouble": "recorders in trouble",
+}
 
 
 def examine(port: int) -> int:
@@ -41,12 +53,14 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "Chromium": lambda: _version("chromium-headless-shell"),
         "Node": lambda: run(["node", "--version"], "node", env=node_environment()).strip(),
         "setup": _set_up,
-        f"port {port}": lambda: _port(port),
+        f"port {port}": lambda: _server(port),
         "database": _database,
         "store": _store,
         "recordings": _recordings,
         "disk": _disk,
         "backup": _backup,
+        "slow queries": _slow_queries,
+        "numbers": _numbers,
     }
 
 
@@ -69,11 +83,24 @@ def _set_up() -> str:
     return "up to date"
 
 
-def _port(port: int) -> str:
+def _server(port: int) -> str:
+    """Whether Coombe, which says whether it can work, or something else listens there."""
     with socket.socket() as probe:
-        if probe.connect_ex(("127.0.0.1", port)) == 0:
-            raise LauncherError("in use; stop what listens there or name another with --port")
-    return "free"
+        if probe.connect_ex(("127.0.0.1", port)) != 0:
+            return "free"
+    asking = http.client.HTTPConnection("127.0.0.1", port, timeout=ANSWERS_WITHIN_S)
+    try:
+        asking.request("GET", "/health/ready")
+        states = json.loads(asking.getresponse().read())
+        wrong = [f"{part}: {state}" for part, state in states.items() if part != "ready" and state != "ok"]
+        ready = bool(states["ready"])
+    except (OSError, http.client.HTTPException, ValueError, KeyError, AttributeError, TypeError):
+        raise LauncherError("in use by something else; stop that or name another with --port") from None
+    finally:
+        asking.close()
+    if not ready:
+        raise LauncherError(f"Coombe runs there and can't work: {' '.join(wrong)}")
+    return "Coombe runs there and is ready"
 
 
 def _database() -> str:
@@ -113,3 +140,21 @@ def _backup() -> str:
     if trouble := backup_state.trouble(folder):
         raise LauncherError(trouble)
     return f"the latest is of {noted['good_at']}, in {noted['target']}"
+
+
+def _slow_queries() -> str:
+    if "DATABASE_URL" in os.environ:
+        return "see the slow query log of the database that DATABASE_URL names"
+    log = PrivateDatabase(Home.of().database).slow_log
+    took_s = [float(found) for found in QUERY_TIME.findall(log.read_text(errors="replace"))] if log.exists() else []
+    if not took_s:
+        return f"none over {SLOW_S:g} s"
+    return f"{len(took_s)} over {SLOW_S:g} s, the longest {max(took_s):.1f} s; they are in {log}"
+
+
+def _numbers() -> str:
+    home = Home.of()
+    with database_url(home.database) as url:
+        shown = manage(home.environment(url), "metrics", doing="reading the metrics")
+    found = dict(line.split() for line in shown.splitlines() if line.split(" ")[0] in NUMBERS)
+    return ", ".join(f"{float(found[name]):.0f} {words}" for name, words in NUMBERS.items() if name in found)

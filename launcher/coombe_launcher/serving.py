@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import shutil
 import signal
 import socket
 import subprocess
@@ -23,6 +24,7 @@ from coombe_launcher.home import Home, warn_of_root
 from coombe_launcher.installing import is_set_up, set_up
 from coombe_launcher.places import PYTHON, SERVER
 from coombe_launcher.upgrading import restore, upgrade
+from coombe_launcher.version_change import move_back, move_up
 
 HOST = "127.0.0.1"
 SIMULATED_CARS = (1, 2)  # two cars, each with a seed of its own
@@ -33,10 +35,14 @@ RETIMING = (PYTHON, "manage.py", "retime", "--watch")  # runs of which something
 
 @dataclass(frozen=True)
 class Address:
-    """Where the web server listens: on loopback, or with a certificate on every address of the machine."""
+    """Where the web server listens: on loopback, or with a certificate on every address of the machine.
+
+    `metrics_port`, always on loopback, is where a monitoring system reads; None for nowhere.
+    """
 
     port: int
     lan: bool = False
+    metrics_port: int | None = None
 
     @property
     def host(self) -> str:
@@ -50,6 +56,10 @@ def serve(address: Address, workers: int, demo: bool) -> int:
     with home.alone(), ExitStack() as beside:
         _check_free(address)
         env = beside.enter_context(_ready(home))
+        if address.metrics_port:
+            env |= _counted(home)
+            showing = (PYTHON, "manage.py", "metrics", "--port", str(address.metrics_port))
+            beside.enter_context(kept_running("metrics", showing, env))
         if demo:
             ports = json.dumps([beside.enter_context(simulated_devices(env, seed)) for seed in SIMULATED_CARS])
             say(manage(env, "load_demo", "--simulated-devices", ports, doing="making the demo data").strip())
@@ -80,6 +90,14 @@ def _ready(home: Home) -> Iterator[dict[str, str]]:
         env = home.environment(url)
         upgrade(home, env)
         yield env
+
+
+def _counted(home: Home) -> dict[str, str]:
+    """An empty folder that all processes count into."""
+    folder = home.folder / "metrics"
+    shutil.rmtree(folder, ignore_errors=True)
+    folder.mkdir()
+    return {"PROMETHEUS_MULTIPROC_DIR": str(folder)}
 
 
 def _local(address: Address) -> str:
@@ -148,6 +166,20 @@ def restore_backup(target: Path, name: str | None, replace: bool, passphrase: Pa
     home = Home.of(demo)
     with home.alone(), database_at_rest(home.database):
         bring_back(home, Target(target, Locker(passphrase)), name, replace, os.environ.get("DATABASE_URL"))
+    return 0
+
+
+def upgrade_home(target: Path | None, passphrase: Path | None) -> int:
+    """Bring a home that nothing uses up to this code, with a backup in `target` first; without, back to before."""
+    if not is_set_up():
+        set_up()
+    home, locker = Home.of(), Locker(passphrase)
+    if target is None:
+        with home.alone(), database_at_rest(home.database):
+            move_back(home, locker)
+        return 0
+    with home.alone(), database_url(home.database) as url:
+        move_up(home, home.environment(url), Target(target, locker))
     return 0
 
 

@@ -29,13 +29,7 @@ COPIES_KEPT = 5
 
 def upgrade(home: Home, env: dict[str, str]) -> None:
     """Apply what is pending. Raises LauncherError where the database is newer than the code, or half changed."""
-    _refuse_half_done(home)
-    state = schema_state(env)
-    if state["unknown"]:
-        raise LauncherError(
-            f"this database was made by a newer Coombe ({state['unknown'][-1]} is unknown here). Start the newer one,"
-            " or restore a copy of the database from before: ./coombe restore"
-        )
+    state = check_schema(home, env)
     if not state["pending"]:
         return
     options = ["--marker", str(home.folder / UNDER_WAY)]
@@ -44,6 +38,18 @@ def upgrade(home: Home, env: dict[str, str]) -> None:
         say(f"Upgrading the database: {len(state['pending'])} changes; a copy is in {copy}")
         options += ["--copy", str(copy)]
     manage(env, "apply_changes", *options, doing="bringing the database up to date")
+
+
+def check_schema(home: Home, env: Mapping[str, str]) -> dict[str, Any]:
+    """How the tables stand. Raises LauncherError where the database is newer than the code, or half changed."""
+    _refuse_half_done(home)
+    state = schema_state(env)
+    if state["unknown"]:
+        raise LauncherError(
+            f"this database was made by a newer Coombe ({state['unknown'][-1]} is unknown here). Start the newer one,"
+            " or restore a copy of the database from before: ./coombe restore"
+        )
+    return state
 
 
 def schema_state(env: Mapping[str, str]) -> dict[str, Any]:

@@ -7,13 +7,42 @@ import os
 import socket
 import subprocess
 import tempfile
+import threading
+from http.server import BaseHTTPRequestHandler, HTTPServer
 from pathlib import Path
 from unittest import TestCase, mock
 
 from coombe_launcher import database, doctor, installing, serving, testing
 from coombe_launcher.console import LauncherError
+from coombe_launcher.home import Home
 from coombe_launcher.places import PYTHON, PYTHON_PATH
 from coombe_launcher.serving import Address
+
+
+@contextlib.contextmanager
+def answering(answer):
+    """A web server that answers everything with this; gives its port."""
+
+    class Handler(BaseHTTPRequestHandler):
+        def do_GET(self):
+            data = json.dumps(answer).encode()
+            self.send_response(200)
+            self.send_header("Content-Length", str(len(data)))
+            self.end_headers()
+            self.wfile.write(data)
+
+        def log_message(self, *args):
+            """Nothing."""
+
+    server = HTTPServer(("127.0.0.1", 0), Handler)
+    thread = threading.Thread(target=server.serve_forever, kwargs={"poll_interval": 0.02}, daemon=True)
+    thread.start()
+    try:
+        yield server.server_address[1]
+    finally:
+        server.shutdown()
+        server.server_close()
+        thread.join()
 
 
 def quietly(act, *arguments):
@@ -109,9 +138,29 @@ class DoctorTest(TestCase):
         with socket.socket() as busy:
             busy.bind(("127.0.0.1", 0))
             busy.listen()
-            with self.assertRaisesRegex(LauncherError, "in use"):
-                doctor._port(busy.getsockname()[1])
-        self.assertEqual(doctor._port(database.free_port()), "free")
+            silent = mock.patch.object(doctor, "ANSWERS_WITHIN_S", 0.2)
+            with silent, self.assertRaisesRegex(LauncherError, "in use by something else"):
+                doctor._server(busy.getsockname()[1])
+        self.assertEqual(doctor._server(database.free_port()), "free")
+
+    def test_a_server_that_runs_says_whether_it_can_work(self):
+        with answering({"ready": True, "disk": "ok"}) as port:
+            self.assertEqual(doctor._server(port), "Coombe runs there and is ready")
+        full = self.assertRaisesRegex(LauncherError, "can't work: disk: The disk is full.")
+        with answering({"ready": False, "disk": "The disk is full."}) as port, full:
+            doctor._server(port)
+        with answering(["something else"]) as port, self.assertRaisesRegex(LauncherError, "something else"):
+            doctor._server(port)
+
+    def test_questions_that_took_long_are_counted(self):
+        home = Home(Path(self.enterContext(tempfile.TemporaryDirectory())))
+        self.enterContext(mock.patch.dict(os.environ, {"COOMBE_VAR": str(home.folder)}))
+        os.environ.pop("DATABASE_URL", None)
+        self.assertEqual(doctor._slow_queries(), "none over 1 s")
+        home.database.mkdir()
+        lines = "# Query_time: 1.250000  Lock_time: 0.0\nSELECT 1;\n# Query_time: 3.4 Lock_time: 0\nSELECT 2;\n"
+        (home.database / "slow.log").write_text(lines)
+        self.assertIn("2 over 1 s, the longest 3.4 s", doctor._slow_queries())
 
     def test_a_full_disk_is_found(self):
         usage = mock.Mock(free=10**8)

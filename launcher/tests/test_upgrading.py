@@ -7,6 +7,7 @@ import gzip
 import hashlib
 import io
 import json
+import os
 import subprocess
 import tempfile
 import uuid
@@ -18,7 +19,8 @@ import numpy as np
 from coombe_core.formats import write_log
 from coombe_core.formats.parquet import read_columns, write_columns
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
-from coombe_launcher import upgrading
+from coombe_launcher import upgrading, version_change
+from coombe_launcher.backup_target import Locker, Target
 from coombe_launcher.console import LauncherError, manage
 from coombe_launcher.database import PrivateDatabase
 from coombe_launcher.home import Home
@@ -104,7 +106,8 @@ class UpgradingTest(TestCase):
         self.assertTrue(all(before["runs_run.battery_temp_before_c"]))
         recorders = self.rows("SELECT name, receiver, bus_channel, mast FROM recording_recorder ORDER BY id")
         run = self.store_old_words()
-        upgrading.upgrade(self.home, self.env)
+        asked = self.move_up()
+        self.assertEqual([each[0] for each in asked], ["retime", "check_store"])
         self.assertEqual({new: self.column(new) for new in RENAMED.values()}, before)
         self.assert_words_are_those_of_today(run)
         self.assertEqual(len(recorders), 2)
@@ -121,9 +124,27 @@ class UpgradingTest(TestCase):
         marks = self.rows("SELECT role, is_staff, is_superuser FROM accounts_user ORDER BY role")
         self.assertEqual(marks, ["administrator\t1\t1", "reader\t0\t0", "tester\t0\t0"])
         self.assertEqual(upgrading.schema_state(self.env)["pending"], [])
-        copy = next(self.home.copies.glob("*before-upgrade.sql.gz"))
-        upgrading.restore(self.home, self.url, copy)
+        self.assert_the_newer_code_does_not_go_back()
+        applied = Target(self.safe, Locker()).manifest(None)[1]["database"]["migrations"]
+        with mock.patch.object(version_change, "_own_changes", lambda: set(applied)):  # as the older code has them
+            version_change.move_back(self.home, Locker())
         self.assertEqual(self.rows("SELECT receiver FROM recording_recorder LIMIT 1"), [recorders[0].split("\t")[1]])
+        with self.assertRaisesRegex(LauncherError, "was not upgraded"):
+            version_change.move_back(self.home, Locker())
+
+    def move_up(self) -> list[tuple[str, ...]]:
+        """Upgrade as the command does; what it asks of the server afterwards, which needs the logs of that time."""
+        self.safe = Path(self.enterContext(tempfile.TemporaryDirectory())) / "safe"
+        self.enterContext(mock.patch.dict(os.environ, {"DATABASE_URL": self.url}))
+        asked: list[tuple[str, ...]] = []
+        with mock.patch.object(version_change, "manage", lambda env, *command, doing: asked.append(command) or "ok"):
+            version_change.move_up(self.home, self.env, Target(self.safe, Locker()))
+        return asked
+
+    def assert_the_newer_code_does_not_go_back(self) -> None:
+        with self.assertRaisesRegex(LauncherError, "this is still the newer Coombe"):
+            version_change.move_back(self.home, Locker())
+        self.assertEqual(upgrading.schema_state(self.env)["pending"], [])
 
     def store_old_words(self) -> str:
         """Rows whose values are words that were renamed; the run that they belong to."""

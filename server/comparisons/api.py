@@ -36,6 +36,7 @@ from comparisons.serializers import (
 )
 from comparisons.services import answer
 from config.errors import Failure, at_field
+from config.metrics import COMPARING
 from coombe_core.timing.measures import parse_measure
 from history.viewsets import KeepsHistory
 
@@ -83,7 +84,7 @@ class ComparisonViewSet(
     def preview(self, request: Request) -> Response:
         """Compare without saving."""
         asked = _asked(request)
-        with at_field("measure"):
+        with at_field("measure"), COMPARING.labels("verdict").time():
             found = answer(Question.of(asked))
         return Response(ResultSerializer(found).data)
 
@@ -105,7 +106,7 @@ class ComparisonViewSet(
     def details(self, request: Request) -> Response:
         """Curves, gaps, other measures and projections of what is asked."""
         asked = _asked(request)
-        with at_field("measure"):
+        with at_field("measure"), COMPARING.labels("details").time():
             found = details(Question.of(asked))
         return Response(DetailsSerializer(found).data)
 
@@ -120,7 +121,8 @@ class ComparisonViewSet(
     def retrieve(self, request: Request, *args: Any, **kwargs: Any) -> Response:
         """The comparison with its result, computed anew."""
         comparison = self.get_object()
-        return Response(_still_fitting(lambda: ComparisonSerializer(comparison).data))
+        with COMPARING.labels("verdict").time():
+            return Response(_still_fitting(lambda: ComparisonSerializer(comparison).data))
 
     @extend_schema(responses={(200, "application/octet-stream"): OpenApiTypes.BINARY})
     @action(detail=True, url_path="export/(?P<file_format>csv|json)", url_name="export")

@@ -46,6 +46,7 @@ class Question:
     adjust: frozenset[str] = frozenset()
     difference_that_matters: float | None = None
     match: bool = False
+    parted: bool = True  # whether it is asked where the time went, for which splits are read
 
     @classmethod
     def of(cls, asked: Mapping[str, Any]) -> Question:
@@ -76,7 +77,8 @@ def gather(question: Question) -> Gathered:
     """Load the groups. Raises ValueError with a sentence where the quantity does not fit."""
     measure, clock = question.measure, question.clock
     intervals.have([pk for group in question.groups for pk in group.runs], measure)
-    runs = load({pk for group in question.groups for pk in group.runs}, measure, clock, question.quantity)
+    chosen = {pk for group in question.groups for pk in group.runs}
+    runs = load(chosen, measure, clock, parted=question.parted and question.quantity == "time")
     stored = [[runs[pk] for pk in group.runs if pk in runs] for group in question.groups]
     twice = seen_twice(_seen(row, measure, clock) for rows in stored for row in rows)
     stored = [[replace(row, same_as=twice.get(row.run.pk)) for row in rows] for rows in stored]

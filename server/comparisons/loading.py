@@ -8,7 +8,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from coombe_core.comparing.comparison import Quantity
 from coombe_core.comparing.groups import value_of
 from coombe_core.comparing.state import State
 from coombe_core.fitting.ramp_pool import LaunchRamps
@@ -70,12 +69,15 @@ class StoredRun:
         return LaunchRamps(*(np.array(ramps[name]) for name in ("weights", "later_s")))
 
 
-def load(keys: Collection[int], measure: Measure, clock: Clock, quantity: Quantity) -> dict[int, StoredRun]:
-    """Those of the runs that are there, with what the measure needs. Rows are read apart, and as plain values."""
+def load(keys: Collection[int], measure: Measure, clock: Clock, parted: bool) -> dict[int, StoredRun]:
+    """Those of the runs that are there, with what the measure needs, splits where it is to be `parted` by speed.
+
+    Rows are read apart, and as plain values.
+    """
     ramps = ("launch_ramps",) if clock == "first_movement" else ()
     chosen = Run.objects.filter(pk__in=keys)
     runs = chosen.only(*NEEDED, *ramps).prefetch_related("setup__car", "course")
-    states, passed = states_of(chosen), _passed(keys, measure, clock, quantity)
+    states, passed = states_of(chosen), _passed(keys, measure, clock) if parted else {}
     names = [measure.name, *(DISTANCES_M if measure.basis == "distance" else ())]
     measured = MeasuredRow.to_core_many(MeasuredRow.objects.filter(run__in=keys, name__in=names, clock=clock))
     logs = {row[0]: row[1:] for row in chosen.order_by().values_list("pk", "log__date_known", "log__rate_hz")}
@@ -91,9 +93,9 @@ def load(keys: Collection[int], measure: Measure, clock: Clock, quantity: Quanti
     }
 
 
-def _passed(keys: Collection[int], measure: Measure, clock: Clock, quantity: Quantity) -> dict[int, dict[float, float]]:
+def _passed(keys: Collection[int], measure: Measure, clock: Clock) -> dict[int, dict[float, float]]:
     """When each run passed the speeds of its splits, in the unit that the measure's bands are in; a stop has none."""
-    if measure.basis == "stop" or quantity != "time":
+    if measure.basis == "stop":
         return {}
     unit, unit_mps = ("mph", MPH_MPS) if measure.name.endswith("mph") else ("km/h", KMH_MPS)
     at = "rollout_s" if clock == "rollout" else "first_movement_s"

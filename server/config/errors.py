@@ -28,6 +28,7 @@ from rest_framework.response import Response
 from rest_framework.views import set_rollback
 
 from config.connections import AWAY
+from config.logs import request_number
 
 MEDIA_TYPE = "application/problem+json"
 CONFLICTING = (1205, 1213)  # MariaDB: waited too long for a lock; deadlock
@@ -158,7 +159,7 @@ def refusal(error: Exception) -> dict[str, Any]:
 
 
 def _unforeseen(error: Exception) -> exceptions.APIException:
-    number = uuid.uuid4().hex[:8]
+    number = request_number() or uuid.uuid4().hex
     logger.error("unforeseen error %s", number, exc_info=error)
     return Failure(
         500, f"Something failed in the server, not in what you sent. The server log lists it as {number}.", "failed"

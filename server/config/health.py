@@ -30,12 +30,13 @@ def live(request: HttpRequest) -> JsonResponse:
 
 def ready(request: HttpRequest) -> JsonResponse:
     """What the process needs is there, each with `ok` or what is wrong; 503 where something is."""
-    found = {name: _found(check) for name, check in CHECKS.items()}
-    fit = all(each == "ok" for each in found.values())
-    return JsonResponse({"ready": fit, **found}, status=200 if fit else 503)
+    states = {name: state_of(check) for name, check in CHECKS.items()}
+    fit = all(each == "ok" for each in states.values())
+    return JsonResponse({"ready": fit, **states}, status=200 if fit else 503)
 
 
-def _found(check: Callable[[], None]) -> str:
+def state_of(check: Callable[[], None]) -> str:
+    """`ok`, or what is wrong in a sentence."""
     try:
         check()
     except UnfitError as error:

@@ -9,6 +9,8 @@ from pathlib import Path
 import dj_database_url
 from csp.constants import NONE, SELF, UNSAFE_INLINE
 
+from config.logs import configuration
+
 ROOT = Path(__file__).resolve().parents[2]
 VAR = Path(os.environ.get("COOMBE_VAR", ROOT / "var"))
 WEB_BUILD = ROOT / "web" / "dist"
@@ -67,6 +69,8 @@ INSTALLED_APPS = [
 ]
 
 MIDDLEWARE = [
+    "django_prometheus.middleware.PrometheusBeforeMiddleware",
+    "config.logs.RequestLog",
     "django.middleware.security.SecurityMiddleware",
     "whitenoise.middleware.WhiteNoiseMiddleware",
     "csp.middleware.CSPMiddleware",
@@ -77,9 +81,11 @@ MIDDLEWARE = [
     "django.contrib.messages.middleware.MessageMiddleware",
     "django.middleware.clickjacking.XFrameOptionsMiddleware",
     "config.caching.no_store",
+    "config.build.build_header",
     "accounts.sessions.SeenMiddleware",
     "accounts.security.SecurityLogMiddleware",
     "history.middleware.action_header",
+    "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
 
 ROOT_URLCONF = "config.urls"
@@ -243,14 +249,4 @@ SPECTACULAR_SETTINGS = {
     },
 }
 
-LOGGING = {
-    "version": 1,
-    "disable_existing_loggers": False,
-    "handlers": {"console": {"class": "logging.StreamHandler"}},
-    "root": {"handlers": ["console"], "level": "WARNING"},
-    "loggers": {
-        "coombe.security": {"level": "INFO"},
-        "django.request": {"level": "ERROR"},
-        "weasyprint": {"level": "ERROR"},
-    },
-}
+LOGGING = configuration(machines=os.environ.get("COOMBE_LOG") == "json")

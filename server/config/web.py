@@ -35,7 +35,7 @@ def main() -> None:
         forwarded_allow_ips=proxies or None,
         access_log=False,
         server_header=False,
-        log_level="warning",
+        log_config=None,  # lines are written as Django's are
         timeout_graceful_shutdown=GRACE_S,
         **safe,
     )

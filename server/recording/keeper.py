@@ -18,6 +18,7 @@ from django.forms.models import model_to_dict
 from django.utils import timezone
 
 from config.connections import AWAY
+from config.metrics import GAPS
 from coombe_core.analysis import Request
 from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
@@ -110,6 +111,7 @@ class Keeper:
     def keep(self, found: Found | FoundGap, conditions: dict[str, Any]) -> None:
         """Store a run or a gap."""
         if isinstance(found, FoundGap):
+            GAPS.labels(found.cause).inc()
             self._put(lambda: keeping.keep_gap(self._running(), found.from_s, found.to_s, found.cause))
         else:
             self._put(lambda: self._keep_run(found, conditions))

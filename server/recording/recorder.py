@@ -17,6 +17,7 @@ from typing import Any
 import can
 from django.conf import settings
 
+from config.metrics import FIXES
 from coombe_core.analysis import Request
 from coombe_core.formats.can_log import load_dbc
 from coombe_core.formats.reading import CanError
@@ -107,6 +108,7 @@ class RecorderProcess:
                 self._tell(self.watch.fix(elapsed_s, speed_mps), arrived_at)
         if received.complete:
             self._fixes += len(received.complete)
+            FIXES.labels(self.aim.recorder.name).inc(len(received.complete))
             self._pieces.put((received.complete, self._missed))
             self._explain(float(received.complete.elapsed_s[-1]))
 

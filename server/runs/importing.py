@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import hashlib
+import time
 import uuid
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import suppress
@@ -19,6 +20,7 @@ from rest_framework.exceptions import ValidationError
 from accounts.models import User
 from cars.models import Setup
 from config.errors import Conflict, refusal
+from config.metrics import IMPORTING
 from coombe_core.formats import ReadError
 from coombe_core.formats.reading import CanError, UnknownColumnsError
 from courses.models import Course
@@ -94,6 +96,7 @@ def time_import(number: int) -> None:
     if made is None:
         return
     Import.objects.filter(pk=number).update(state=ImportState.TIMING, runs_found=0, runs_timed=0)
+    began_s = time.perf_counter()
     try:
         data, can_log = _read(made)
         asked = dict(made.asked)
@@ -120,6 +123,7 @@ def time_import(number: int) -> None:
     else:
         doubt = "" if done.already else passes.doubt_about(done.log)
         _end(made, state=ImportState.DONE, log=done.log, already=done.already, doubt=doubt)
+        IMPORTING.observe(time.perf_counter() - began_s)
     _discard(made)
 
 

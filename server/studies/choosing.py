@@ -130,7 +130,7 @@ def choose(asked: Asked) -> Chosen:
         if len(runs) > MOST_RUNS:
             cautions.append(f"{rule.name}: only the latest {MOST_RUNS} runs are taken. Name days to choose others.")
         groups.append(AskedGroup(rule.name, runs[:MOST_RUNS]))
-    question = Question(asked.measure, asked.clock, asked.quantity, groups)  # type: ignore[arg-type]
+    question = Question(asked.measure, asked.clock, asked.quantity, groups, parted=False)  # type: ignore[arg-type]
     gathered = gather(question)
     picked = [[_picked(row, asked, gathered) for row in stored] for stored in gathered.stored]
     series = [sorted(rows, key=lambda each: each.run.start_utc) for rows in picked]

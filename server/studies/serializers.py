@@ -8,7 +8,7 @@ from django.db import transaction
 from drf_spectacular.utils import extend_schema_field
 from rest_framework import serializers
 
-from config.fields import LocalTimeField
+from config.fields import LocalTimeField, RowSerializer, shown_local
 from config.nested import WholeSerializer
 from config.revisions import RevisedSerializer
 from coombe_core.timing.measures import parse_measure
@@ -132,7 +132,7 @@ def _cell(cell: object) -> dict[str, Any]:
     return {"text": cell, "value": None, "u95": None}
 
 
-class StudiedRunSerializer(serializers.Serializer[Any]):
+class StudiedRunSerializer(RowSerializer):
     """A run that a series' rule picked, with its value, or why it does not count."""
 
     id = serializers.IntegerField()
@@ -190,7 +190,7 @@ class StudyResultSerializer(serializers.Serializer[Result]):
     @extend_schema_field(StudiedRunSerializer(many=True))
     def get_runs(self, result: Result) -> Any:
         """The runs that it rests on, and those that it does not."""
-        return StudiedRunSerializer([_run_json(place, picked) for place, picked in result.runs], many=True).data
+        return [_run_json(place, picked) for place, picked in result.runs]
 
 
 def _run_json(place: int, picked: Picked) -> dict[str, Any]:
@@ -198,7 +198,7 @@ def _run_json(place: int, picked: Picked) -> dict[str, Any]:
         "id": picked.run.pk,
         "series": place,
         "start_utc": picked.run.start_utc,
-        "start_local": picked.run.start_local,
+        "start_local": shown_local(picked.run.start_local),
         "setup_name": picked.run.setup.name,
         "value": picked.value and picked.value.value,
         "u95": picked.value and picked.value.u95,

@@ -7,6 +7,7 @@ import { Account } from "./features/accounts/Account";
 import { useCarNames } from "./features/cars/queries";
 import { UndoOffer } from "./features/history/UndoOffer";
 import { Retiming } from "./features/runs/Retiming";
+import { Upgraded } from "./Upgraded";
 import { ShortcutList, Tour } from "./pages";
 import { ErrorBoundary } from "./shared/ErrorBoundary";
 import { usePreferences } from "./shared/preferences";
@@ -103,6 +104,7 @@ export function Frame() {
         </ErrorBoundary>
       </main>
       <div className="notices no-print">
+        <Upgraded />
         <Retiming />
         <UndoOffer />
       </div>

@@ -28,6 +28,8 @@ export class ApiError extends Error {
 }
 
 export const SESSION_ENDED = "coombe:session-ended";
+/** The server is another Coombe than the one whose scripts this page has. */
+export const UPGRADED = "coombe:upgraded";
 /** Something was changed that can be taken back; the detail is the number of the action. */
 export const ACTION_DONE = "coombe:action-done";
 
@@ -52,6 +54,15 @@ export function refusal(status: number, body: unknown): ApiError {
   return new ApiError(status, problem);
 }
 
+let build: string | null = null;
+
+/** Tells the frame once an answer comes from another build than the first one did. */
+export function noticeBuild(headers: Headers): void {
+  const now = headers.get("Coombe-Build");
+  if (build && now && now !== build) window.dispatchEvent(new Event(UPGRADED));
+  build ??= now;
+}
+
 const guard: Middleware = {
   onRequest({ request }) {
     if (request.method !== "GET") request.headers.set("X-CSRFToken", csrfToken());
@@ -59,6 +70,7 @@ const guard: Middleware = {
   },
   async onResponse({ response }) {
     tellOfAction(response.headers);
+    noticeBuild(response.headers);
     if (response.ok) return response;
     throw refusal(response.status, await response.json().catch(() => null));
   },
