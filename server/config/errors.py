@@ -146,6 +146,8 @@ def handled(error: Exception, context: Mapping[str, Any]) -> Response:
     known = _known(error)
     body = refusal(known or error)
     answer = Response(body, status=body["status"], content_type=MEDIA_TYPE)
+    if isinstance(error, AWAY):
+        answer.database_error = error  # type: ignore[attr-defined]  # for `config.again`
     for header, name in (("WWW-Authenticate", "auth_header"), ("Retry-After", "wait")):
         value = getattr(known, name, None)
         if value:

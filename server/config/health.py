@@ -5,16 +5,15 @@ from __future__ import annotations
 import shutil
 from collections.abc import Callable
 from datetime import timedelta
-from pathlib import Path
 
 from django.conf import settings
-from django.core.files.storage import default_storage
 from django.db import connection
 from django.http import HttpRequest, JsonResponse
 from django.utils import timezone
 from django_tasks_db.models import DBTaskResult
 
 from config.connections import AWAY
+from runs import store
 
 LONGEST_WAIT = timedelta(minutes=2)  # of a task: a worker looks every second
 
@@ -52,12 +51,9 @@ def _database() -> None:
 
 
 def _store() -> None:
-    """The store's folder takes a file."""
-    probe = Path(default_storage.path(".probe"))
+    """The store takes a file."""
     try:
-        probe.parent.mkdir(parents=True, exist_ok=True)
-        probe.touch()
-        probe.unlink(missing_ok=True)
+        store.storage.try_out()
     except OSError as error:
         raise UnfitError(f"The store can't be written: {error.strerror}.") from None
 

@@ -85,6 +85,7 @@ MIDDLEWARE = [
     "accounts.sessions.SeenMiddleware",
     "accounts.security.SecurityLogMiddleware",
     "history.middleware.action_header",
+    "config.again.AskAgain",
     "django_prometheus.middleware.PrometheusAfterMiddleware",
 ]
 
@@ -108,11 +109,16 @@ TEMPLATES = [
 # Requests are answered in threads that stay (config.handling): each keeps a connection, and looks at it first.
 DATABASES = {
     "default": dj_database_url.config(
-        default="mysql://coombe@127.0.0.1:3306/coombe", conn_max_age=60, conn_health_checks=True
+        default="mysql://coombe@127.0.0.1:3306/coombe",
+        engine="config.mariadb",
+        conn_max_age=60,
+        conn_health_checks=True,
     )
 }
+# In a cluster a node first applies what others have committed, so that everybody reads what they wrote.
+SYNC = ", wsrep_sync_wait=1" if os.environ.get("COOMBE_CLUSTER") == "1" else ""
 DATABASES["default"].setdefault("OPTIONS", {}).update(
-    charset="utf8mb4", init_command="SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB"
+    charset="utf8mb4", init_command=f"SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB{SYNC}"
 )
 DATABASES["default"]["TEST"] = {"MIGRATE": False}  # tests of upgrades carry out the migrations
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"
@@ -165,8 +171,24 @@ LANGUAGE_CODE = "en-us"
 STATIC_URL = "/static/"
 STATIC_ROOT = ROOT / "var" / "static"  # made by setup, the same for every home
 STATICFILES_DIRS = [WEB_BUILD] if WEB_BUILD.is_dir() else []
+# The store: a folder, or where machines share one, a bucket. Keys come as AWS_ACCESS_KEY_ID and AWS_SECRET_ACCESS_KEY.
+BUCKET = os.environ.get("COOMBE_STORE_BUCKET", "")
+STORE = (
+    {
+        "BACKEND": "runs.object_store.ObjectStorage",
+        "OPTIONS": {
+            "bucket_name": BUCKET,
+            "endpoint_url": os.environ.get("COOMBE_STORE_ENDPOINT") or None,
+            "region_name": os.environ.get("COOMBE_STORE_REGION", "us-east-1"),
+            "file_overwrite": True,
+            "default_acl": None,
+        },
+    }
+    if BUCKET
+    else {"BACKEND": "runs.store.SyncedStorage", "OPTIONS": {"location": VAR / "store"}}
+)
 STORAGES = {
-    "default": {"BACKEND": "runs.store.SyncedStorage", "OPTIONS": {"location": VAR / "store"}},
+    "default": STORE,
     "staticfiles": {"BACKEND": "whitenoise.storage.CompressedStaticFilesStorage"},
 }
 WHITENOISE_KEEP_ONLY_HASHED_FILES = False

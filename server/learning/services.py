@@ -84,7 +84,7 @@ def history(car: int, measure: str, clock: str, field: str = "time_s") -> list[S
 
 def version_of(car: int) -> tuple[object, ...]:
     """Changes with every write of a car's data: of its runs, what was noted and timed of them, setups and courses."""
-    runs = Run.objects.filter(setup__car=car).aggregate(Count("id"), Max("id"), Sum("revision"), Max("timed_at"))
+    runs = Run.objects.filter(setup__car=car).aggregate(Count("id"), Sum("id"), Sum("revision"), Max("timed_at"))
     setups = Setup.objects.filter(car=car).aggregate(Count("id"), Sum("revision"))
     others = Car.objects.filter(pk=car).aggregate(Sum("revision")), Course.objects.aggregate(Sum("revision"))
     return *runs.values(), *setups.values(), *(value for found in others for value in found.values())

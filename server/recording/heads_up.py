@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import random
 from dataclasses import asdict
-from datetime import timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
-from django.db.models import Max
+from django.db.models import Max, Q
 from django.utils import timezone
 
 from coombe_core.comparing.heads_up import Lane, left_first_s, reaction_s, standings
@@ -24,8 +24,14 @@ draw = random.SystemRandom()
 
 def arm(left: Recorder, right: Recorder) -> HeadsUp:
     """Take the next standing start of each recorder for one."""
-    newest = Run.objects.aggregate(newest=Max("pk"))["newest"] or 0
-    return HeadsUp.objects.create(left=left, right=right, runs_before=newest)
+    return HeadsUp.objects.create(left=left, right=right, left_before=_latest(left), right_before=_latest(right))
+
+
+def _latest(recorder: Recorder) -> datetime | None:
+    """When the latest run of a recorder began, by its receiver's clock."""
+    runs = Run.objects.filter(log__recording__recorder=recorder)
+    latest: datetime | None = runs.aggregate(latest=Max("start_utc"))["latest"]
+    return latest
 
 
 def give_signal(pair: HeadsUp) -> HeadsUp:
@@ -37,11 +43,19 @@ def give_signal(pair: HeadsUp) -> HeadsUp:
 
 def run_of(pair: HeadsUp, recorder: Recorder) -> Run | None:
     """The recorder's first standing start since it was armed that is not void, and before the next was armed."""
-    later = HeadsUp.objects.filter(pk__gt=pair.pk).order_by("pk").values_list("runs_before", flat=True).first()
-    runs = Run.objects.filter(kind=RunKind.STANDING, validity=Validity.VALID, pk__gt=pair.runs_before)
+    runs = Run.objects.filter(kind=RunKind.STANDING, validity=Validity.VALID, log__recording__recorder=recorder)
+    if since := _before(pair, recorder):
+        runs = runs.filter(start_utc__gt=since)
+    of_recorder = HeadsUp.objects.filter(Q(left=recorder) | Q(right=recorder), armed_at__gt=pair.armed_at)
+    later = of_recorder.order_by("armed_at").first()
     if later is not None:
-        runs = runs.filter(pk__lte=later)
-    return runs.filter(log__recording__recorder=recorder).order_by("pk").first()
+        until = _before(later, recorder)
+        runs = runs.filter(start_utc__lte=until) if until else runs.none()
+    return runs.order_by("start_utc").first()
+
+
+def _before(pair: HeadsUp, recorder: Recorder) -> datetime | None:
+    return pair.left_before if pair.left_id == recorder.pk else pair.right_before
 
 
 def outcome(pair: HeadsUp, also_m: float | None = None) -> dict[str, Any] | None:

@@ -170,7 +170,8 @@ class HeadsUp(models.Model):
 
     left = models.ForeignKey(Recorder, on_delete=models.CASCADE, related_name="left_of")
     right = models.ForeignKey(Recorder, on_delete=models.CASCADE, related_name="right_of")
-    runs_before = models.PositiveBigIntegerField(help_text="the newest run when it was armed")
+    left_before = models.DateTimeField(null=True, help_text="when the latest run in its lane began, when it was armed")
+    right_before = models.DateTimeField(null=True, help_text="the same; none before the first run")
     signal_at = models.DateTimeField(null=True, help_text="by the clock of the computer that gives the signal")
     armed_at = models.DateTimeField(auto_now_add=True)
 

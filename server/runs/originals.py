@@ -37,7 +37,7 @@ def findings(checked: store.Check, rows: dict[str, str]) -> list[str]:
     lines = [f"missing: {rows[sha256]} ({sha256}). Import the file again to mend it." for sha256 in checked.missing]
     lines += [f"damaged: {rows[sha256]} ({sha256}). Import the file again to mend it." for sha256 in checked.damaged]
     lines += [f"unknown: no row names {sha256}. ./coombe adopt takes it back as a log." for sha256 in checked.unknown]
-    return lines + [f"unfinished: {path.name} was never completed; it is safe to delete." for path in checked.partial]
+    return lines + [f"unfinished: {name} was never completed; it is safe to delete." for name in checked.partial]
 
 
 @dataclass(frozen=True)

@@ -9,6 +9,7 @@ from dataclasses import dataclass, field
 
 from django.db import transaction
 
+from config.again import whole
 from config.connections import AWAY
 from coombe_core.analysis import AnalyzedRun, time_runs
 from coombe_core.detection.can_data import AlignedCan
@@ -82,15 +83,20 @@ def retime(pk: int) -> list[Change]:
     """Time a run again; what moved by more than its u95. Raises CantRetimeError, and leaves the run as it was."""
     run = Run.objects.select_related("setup__car", "course", "log__can_log", "trace").get(pk=pk)
     digest = resting.digests(Run.objects.filter(pk=pk))[pk]
-    timed = _timed(run)
+    changes = _replaced(pk, _timed(run), digest)
+    resting.look(Run.objects.filter(pk=pk))  # stale again where something changed meanwhile
+    return changes
+
+
+@whole
+def _replaced(pk: int, timed: AnalyzedRun, digest: str) -> list[Change]:
+    """Put the new results in the place of the old ones; what moved."""
     with transaction.atomic():
         locked = Run.objects.select_for_update().select_related("setup__car").get(pk=pk)
         before = {(row.name, row.clock): row for row in locked.measured.all()}
         replace_results(locked, timed)
         Run.objects.filter(pk=pk).update(rests_on=digest, stale=False, retiming_trouble="")
-        changes = _changes(pk, before, timed)
-    resting.look(Run.objects.filter(pk=pk))  # stale again where something changed meanwhile
-    return changes
+        return _changes(pk, before, timed)
 
 
 def _timed(run: Run) -> AnalyzedRun:

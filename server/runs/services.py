@@ -12,6 +12,7 @@ from django.db.models import F
 
 from accounts.models import User
 from cars.models import Setup
+from config.again import whole
 from config.errors import Conflict, UnfitError
 from config.revisions import STALE
 from coombe_core import __version__
@@ -81,20 +82,26 @@ def import_log(
     if known:
         return Imported(known, already=True)
     can_sha256 = can_log.keep() if can_log else ""
-    try:
+    own = _of_each(analysis.runs, conditions, noted)
+
+    @whole
+    def stored() -> Log:
         with act(person, f"Imported log {plain_name(name)}") as made:
             log = _add_log(name, len(data), analysis, person)
             if can_log and analysis.can_data:
                 can_logs.record(log, replace(can_log, name=plain_name(can_log.name)), can_sha256, analysis.can_data)
-            for timed, its_own in zip(analysis.runs, _of_each(analysis.runs, conditions, noted), strict=True):
+            for timed, its_own in zip(analysis.runs, own, strict=True):
                 add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, its_own)
             note_untimed(log, analysis.untimed)
             made.added(log, *log.runs.all())
+        return log
+
+    try:
+        return Imported(stored(), already=False)
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
             return Imported(known, already=True)
         raise
-    return Imported(log, already=False)
 
 
 def _of_each(runs: Sequence[AnalyzedRun], conditions: Mapping[str, Any], noted: Noted | None) -> list[dict[str, Any]]:

@@ -1,4 +1,7 @@
-"""The store of uploaded bytes: content-addressed by SHA-256, on disk and verified before any row names them."""
+"""The store of uploaded bytes: content-addressed by SHA-256, on disk and verified before any row names them.
+
+They are in a folder (`SyncedStorage`), or in a bucket (`runs.object_store`).
+"""
 
 from __future__ import annotations
 
@@ -7,12 +10,12 @@ import hashlib
 import os
 import shutil
 import uuid
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 from contextlib import suppress
 from dataclasses import dataclass
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
-from typing import IO
+from typing import IO, Protocol, cast
 
 from django.conf import settings
 from django.core.files.base import ContentFile
@@ -26,6 +29,23 @@ PARTIAL = ".partial-"
 PIECE_BYTES = 1 << 20
 TRASH_KEPT = timedelta(days=30)
 NO_ROOM = (errno.ENOSPC, errno.EDQUOT)
+
+
+class Keeping(Protocol):
+    """What is asked of a storage here, besides what Django's storages do."""
+
+    def open(self, name: str, mode: str = "rb") -> IO[bytes]: ...
+    def save(self, name: str, content: ContentFile) -> str: ...  # type: ignore[type-arg]
+    def exists(self, name: str) -> bool: ...
+    def delete(self, name: str) -> None: ...
+    def names(self, folder: str) -> list[str]: ...
+    def move(self, source: str, target: str) -> None: ...
+    def changed_at(self, name: str) -> datetime: ...
+    def free_bytes(self) -> int | None: ...
+    def try_out(self) -> None: ...
+
+
+storage = cast(Keeping, default_storage)
 
 
 class StoreError(TellableError):
@@ -68,6 +88,37 @@ class SyncedStorage(FileSystemStorage):
             sync_folder(folder)
         return name
 
+    def names(self, folder: str) -> list[str]:
+        """The last parts of the names of all files below a folder, also of those that are not whole."""
+        return sorted(path.name for path in Path(self.path(folder)).rglob("*") if path.is_file())
+
+    def move(self, source: str, target: str) -> None:
+        """Give a file another name, at once."""
+        old, new = Path(self.path(source)), Path(self.path(target))
+        new.parent.mkdir(parents=True, exist_ok=True)
+        old.replace(new)
+        os.utime(new)
+        for folder in (new.parent, old.parent):
+            sync_folder(folder)
+
+    def changed_at(self, name: str) -> datetime:
+        """When a file got its name."""
+        return datetime.fromtimestamp(Path(self.path(name)).stat().st_mtime, UTC)
+
+    def free_bytes(self) -> int | None:
+        """How much room the disk has."""
+        place = Path(self.path(""))
+        while not place.exists():
+            place = place.parent
+        return shutil.disk_usage(place).free
+
+    def try_out(self) -> None:
+        """Write something and remove it. Raises OSError."""
+        probe = Path(self.path(".probe"))
+        probe.parent.mkdir(parents=True, exist_ok=True)
+        probe.touch()
+        probe.unlink(missing_ok=True)
+
     def get_available_name(self, name: str, max_length: int | None = None) -> str:
         """A name means one content: bytes that are damaged give way to the right ones."""
         return name
@@ -96,7 +147,7 @@ def keep(data: bytes, sha256: str, reserve_bytes: int | None = None) -> None:
         return
     write(address(sha256), data, reserve_bytes)
     if not holds(sha256):
-        default_storage.delete(address(sha256))
+        storage.delete(address(sha256))
         raise StoreError("What was written to the store reads back otherwise: the disk may be failing.")
 
 
@@ -110,7 +161,7 @@ def keep_all(files: Iterable[tuple[str, bytes]]) -> None:
                 added.append(sha256)
     except BaseException:
         for sha256 in added:
-            default_storage.delete(address(sha256))
+            storage.delete(address(sha256))
         raise
 
 
@@ -118,7 +169,7 @@ def write(name: str, data: bytes, reserve_bytes: int | None = None) -> None:
     """Write a file of the storage, whole or not at all. Raises NoRoomError, or StoreError with the cause."""
     check_room(len(data), settings.RESERVE_BYTES if reserve_bytes is None else reserve_bytes)
     try:
-        default_storage.save(name, ContentFile(data))
+        storage.save(name, ContentFile(data))
     except OSError as error:
         if error.errno in NO_ROOM:
             raise NoRoomError("The disk is full. Nothing was stored; make room, then try again.") from None
@@ -128,7 +179,7 @@ def write(name: str, data: bytes, reserve_bytes: int | None = None) -> None:
 def read_file(name: str) -> bytes:
     """The bytes of a file of the storage. Raises MissingBytesError where it is gone."""
     try:
-        with default_storage.open(name) as file:
+        with storage.open(name) as file:
             data: bytes = file.read()
     except OSError:
         raise MissingBytesError("The file that was sent is gone. Send it again.") from None
@@ -136,27 +187,19 @@ def read_file(name: str) -> bytes:
 
 
 def check_room(size_bytes: int, reserve_bytes: int) -> None:
-    """Raise NoRoomError where storing a number of bytes would leave less free than the reserve."""
-    free = free_bytes()
-    if free - size_bytes < reserve_bytes:
+    """Raise NoRoomError where storing a number of bytes would leave less free than the reserve, if anybody knows."""
+    free = storage.free_bytes()
+    if free is not None and free - size_bytes < reserve_bytes:
         raise NoRoomError(
             f"The disk has {free / 1e6:.0f} MB left, and {reserve_bytes / 1e6:.0f} MB are kept free for recording and"
             " the database. Nothing was stored; make room, then try again."
         )
 
 
-def free_bytes() -> int:
-    """How much room the disk of the store has."""
-    place = Path(default_storage.path(""))
-    while not place.exists():
-        place = place.parent
-    return shutil.disk_usage(place).free
-
-
 def holds(sha256: str) -> bool:
     """Whether the bytes are there and hash to their name."""
     try:
-        with default_storage.open(address(sha256)) as file:
+        with storage.open(address(sha256)) as file:
             return digest(file) == sha256
     except OSError:
         return False
@@ -165,7 +208,7 @@ def holds(sha256: str) -> bool:
 def read(sha256: str) -> bytes:
     """The bytes with that hash. Raises MissingBytesError where they are gone or damaged."""
     try:
-        with default_storage.open(address(sha256)) as file:
+        with storage.open(address(sha256)) as file:
             data: bytes = file.read()
     except OSError:
         raise MissingBytesError(f"The stored file {sha256[:12]}… is missing; ./coombe store lists what is.") from None
@@ -189,7 +232,7 @@ class Check:
     missing: list[str]
     damaged: list[str]
     unknown: list[str]
-    partial: list[Path]
+    partial: list[str]
 
     @property
     def sound(self) -> bool:
@@ -199,10 +242,10 @@ class Check:
 
 def check(named: set[str], thorough: bool = True) -> Check:
     """Compare the store with the hashes that rows name; `thorough` also reads every file that is named."""
-    lying = {path.name: path for path in _files()}
+    lying = storage.names(FOLDER)
     whole = {name for name in lying if PARTIAL not in name}
     damaged = [name for name in sorted(named & whole) if thorough and not holds(name)]
-    partial = [path for name, path in lying.items() if PARTIAL in name]
+    partial = [name for name in lying if PARTIAL in name]
     return Check(sorted(named - whole), damaged, sorted(whole - named), partial)
 
 
@@ -210,44 +253,30 @@ def to_trash(named: set[str]) -> list[str]:
     """Move files that no row names to the trash; their hashes. They stay there for thirty days."""
     unknown = check(named, thorough=False).unknown
     for sha256 in unknown:
-        _move(Path(default_storage.path(address(sha256))), _trashed(sha256))
+        storage.move(address(sha256), _trashed(sha256))
     return unknown
 
 
 def take_back(sha256: str) -> bytes:
     """Bytes that no row names, from the store or the trash. Raises MissingBytesError where there are none."""
-    if _trashed(sha256).exists():
-        _move(_trashed(sha256), Path(default_storage.path(address(sha256))))
+    if storage.exists(_trashed(sha256)):
+        storage.move(_trashed(sha256), address(sha256))
     return read(sha256)
 
 
 def in_trash() -> list[str]:
     """The hashes of what is in the trash."""
-    root = Path(default_storage.path(TRASH))
-    return sorted(path.name for path in root.glob("*") if path.is_file())
+    return list(storage.names(TRASH))
 
 
 def empty_trash() -> list[str]:
     """Delete for good what has lain in the trash for longer than thirty days; the hashes."""
-    limit = (timezone.now() - TRASH_KEPT).timestamp()
-    gone = [sha256 for sha256 in in_trash() if _trashed(sha256).stat().st_mtime < limit]
+    limit = timezone.now() - TRASH_KEPT
+    gone = [sha256 for sha256 in in_trash() if storage.changed_at(_trashed(sha256)) < limit]
     for sha256 in gone:
-        _trashed(sha256).unlink()
+        storage.delete(_trashed(sha256))
     return gone
 
 
-def _trashed(sha256: str) -> Path:
-    return Path(default_storage.path(f"{TRASH}/{sha256}"))
-
-
-def _move(source: Path, target: Path) -> None:
-    target.parent.mkdir(parents=True, exist_ok=True)
-    source.replace(target)
-    os.utime(target)  # from when its thirty days count
-    for folder in (target.parent, source.parent):
-        sync_folder(folder)
-
-
-def _files() -> Iterator[Path]:
-    root = Path(default_storage.path(FOLDER))
-    return (path for path in root.glob("*/*") if path.is_file())
+def _trashed(sha256: str) -> str:
+    return f"{TRASH}/{sha256}"

@@ -39,7 +39,7 @@ class ListTest(PlanTest):
         left, right = (
             Recorder.objects.create(name=f"{side} {number}", setup=setup, receiver=device) for side in ("Left", "Right")
         )
-        HeadsUp.objects.create(left=left, right=right, runs_before=0)
+        HeadsUp.objects.create(left=left, right=right)
         person = run.log.imported_by
         Recording.objects.create(
             recorder=left,

@@ -157,7 +157,7 @@ class FullDiskTest(RecordingCase):
     def fill(self, leaving: int = 0) -> Path:
         filler = self.var / "filler"
         with filler.open("wb") as out, suppress(OSError):
-            while store.free_bytes() > leaving:
+            while store.storage.free_bytes() > leaving:
                 out.write(b"x" * 4096)
                 out.flush()
         return filler

@@ -1,0 +1,106 @@
+"""Doing again, as a whole, what the database gave up for something else.
+
+InnoDB rolls one of two transactions back that wait for each other. In a cluster a node does the same, at the commit,
+where another node changed a row first: row locks hold on one node alone, so what decides are revisions, which the
+second attempt reads anew. Only what committed nothing is done again. A request that only reads is asked again, too,
+where the database went away under it.
+"""
+
+from __future__ import annotations
+
+import random
+import time
+from collections.abc import Callable
+from functools import wraps
+from typing import Any, ParamSpec, TypeVar
+
+from django.db import OperationalError, connection
+from django.http import HttpRequest
+from django.http.response import HttpResponseBase
+
+from config.connections import AWAY, release_connections
+
+GIVEN_UP = 1213  # MariaDB: deadlock, and what Galera calls a certification failure
+TRIES = 5
+LONGEST_PAUSE_S = 0.1  # before the second; twice as long before each further one
+READS = ("GET", "HEAD", "OPTIONS")
+JSON = "application/json"
+draw = random.SystemRandom()
+
+Given = ParamSpec("Given")
+Made = TypeVar("Made")
+
+
+def is_given_up(error: object) -> bool:
+    """Whether the database rolled everything back, and would take it if it came again."""
+    return isinstance(error, OperationalError) and bool(error.args) and error.args[0] == GIVEN_UP
+
+
+def whole(act: Callable[Given, Made]) -> Callable[Given, Made]:
+    """Decorate what is one transaction: it is carried out again where the database gave it up.
+
+    Within another transaction it is a part, and whoever has the whole carries that out again.
+    """
+
+    @wraps(act)
+    def carried_out(*args: Given.args, **kwargs: Given.kwargs) -> Made:
+        for attempt in range(TRIES - 1):
+            try:
+                return act(*args, **kwargs)
+            except OperationalError as error:
+                if not is_given_up(error) or connection.in_atomic_block:
+                    raise
+                pause(attempt)
+        return act(*args, **kwargs)
+
+    return carried_out
+
+
+def pause(attempt: int) -> None:
+    """Wait for as long as chance says, so that two that met do not meet again."""
+    time.sleep(draw.uniform(0.0, LONGEST_PAUSE_S * 2.0**attempt))
+
+
+class AskAgain:
+    """Middleware: carries a request out again that committed nothing when the database gave it up or went away.
+
+    Of what changes something only JSON comes again: files may have been moved meanwhile.
+    """
+
+    def __init__(self, get_response: Callable[[HttpRequest], HttpResponseBase]) -> None:
+        self._get_response = get_response
+
+    def __call__(self, request: HttpRequest) -> HttpResponseBase:
+        """The answer of the last attempt."""
+        reads = request.method in READS
+        if not reads and request.content_type != JSON:
+            return self._get_response(request)
+        if not reads:
+            request.body  # noqa: B018 - kept by the request, for whoever reads it again
+        for attempt in range(TRIES - 1):
+            committed = _commits()
+            response, error = self._attempt(request)
+            if not (is_given_up(error) or (reads and isinstance(error, AWAY))) or committed != _commits():
+                return response
+            if isinstance(error, AWAY) and not is_given_up(error):
+                release_connections()
+            pause(attempt)
+        return self._get_response(request)
+
+    def _attempt(self, request: HttpRequest) -> tuple[HttpResponseBase, object]:
+        """An answer, and what of the database refused it."""
+        with connection.execute_wrapper(_counting):
+            response = self._get_response(request)
+        return response, getattr(response, "database_error", None)
+
+
+def _commits() -> int:
+    return getattr(connection, "commits", 0)
+
+
+def _counting(execute: Callable[..., Any], sql: str, params: Any, many: bool, context: dict[str, Any]) -> Any:
+    """Count a change outside of any transaction, which commits by itself."""
+    found = execute(sql, params, many, context)
+    if not context["connection"].in_atomic_block and not sql.lstrip("( ").upper().startswith(("SELECT", "SET", "SHOW")):
+        context["connection"].commits += 1
+    return found

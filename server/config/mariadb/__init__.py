@@ -1,0 +1,1 @@
+"""Django's backend for MariaDB, which also counts what was committed."""
