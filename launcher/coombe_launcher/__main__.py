@@ -24,7 +24,7 @@ from coombe_launcher.serving import (
     upgrade_home,
 )
 from coombe_launcher.testing import test
-from coombe_launcher.trials import kills, load, pace, soak
+from coombe_launcher.trials import cluster, kills, load, pace, soak
 
 PORT = 8642
 
@@ -103,6 +103,7 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "pace": lambda options: pace(options.runs, options.pages),
     "kills": lambda options: kills(options.each, options.seed),
     "load": lambda options: load(options.seconds, options.uploads),
+    "cluster-trial": lambda options: cluster(options.minutes, options.throughput),
     "admin": lambda options: at_home("create_administrator"),
     "store": _store,
     "adopt": _adopt,
@@ -175,6 +176,9 @@ def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     loading = commands.add_parser("load", help="many readers and uploads at once: failures and memory")
     loading.add_argument("--seconds", type=float, default=60.0)
     loading.add_argument("--uploads", type=int, default=1500)
+    several = commands.add_parser("cluster-trial", help="several machines on one: each part fails while people work")
+    several.add_argument("--minutes", type=float, default=20.0)
+    several.add_argument("--throughput", action="store_true", help="measure one and two web nodes first")
 
 
 def _backups(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -16,7 +16,7 @@ from coombe_launcher.places import PYTHON, PYTHON_PATH, ROOT, SERVER, STAMPS, ST
 DEBIAN_PACKAGES = (
     *("mariadb-server", "libmariadb-dev", "pkg-config", "gcc", "libc6-dev", "python3-venv", "python3-dev"),
     *("chromium-headless-shell", "curl", "fonts-dejavu-core", "gpg", "gpg-agent", "gpsbabel", "libpango-1.0-0"),
-    "libpangoft2-1.0-0",
+    *("libpangoft2-1.0-0", "haproxy", "nginx-light"),
 )
 LEAST_NODE = (20, 19)
 NODE_REQUIREMENTS = "requirements-node.txt"

@@ -2,8 +2,8 @@
 
 InnoDB rolls one of two transactions back that wait for each other. In a cluster a node does the same, at the commit,
 where another node changed a row first: row locks hold on one node alone, so what decides are revisions, which the
-second attempt reads anew. Only what committed nothing is done again. A request that only reads is asked again, too,
-where the database went away under it.
+second attempt reads anew. A request is carried out again, too, where the database went away under it: a balancer has
+found another node by then. Only what has committed nothing, for sure, is done again.
 """
 
 from __future__ import annotations
@@ -19,21 +19,17 @@ from django.http import HttpRequest
 from django.http.response import HttpResponseBase
 
 from config.connections import AWAY, release_connections
+from config.mariadb.base import is_given_up
 
-GIVEN_UP = 1213  # MariaDB: deadlock, and what Galera calls a certification failure
 TRIES = 5
 LONGEST_PAUSE_S = 0.1  # before the second; twice as long before each further one
+AWAY_PAUSE_S = 0.3  # the same, where the database went away
 READS = ("GET", "HEAD", "OPTIONS")
 JSON = "application/json"
 draw = random.SystemRandom()
 
 Given = ParamSpec("Given")
 Made = TypeVar("Made")
-
-
-def is_given_up(error: object) -> bool:
-    """Whether the database rolled everything back, and would take it if it came again."""
-    return isinstance(error, OperationalError) and bool(error.args) and error.args[0] == GIVEN_UP
 
 
 def whole(act: Callable[Given, Made]) -> Callable[Given, Made]:
@@ -61,6 +57,12 @@ def pause(attempt: int) -> None:
     time.sleep(draw.uniform(0.0, LONGEST_PAUSE_S * 2.0**attempt))
 
 
+def pause_for_another(attempt: int) -> None:
+    """Leave the connection that broke, and wait until there may be another node."""
+    release_connections()
+    time.sleep(AWAY_PAUSE_S * 2.0**attempt)
+
+
 class AskAgain:
     """Middleware: carries a request out again that committed nothing when the database gave it up or went away.
 
@@ -80,11 +82,9 @@ class AskAgain:
         for attempt in range(TRIES - 1):
             committed = _commits()
             response, error = self._attempt(request)
-            if not (is_given_up(error) or (reads and isinstance(error, AWAY))) or committed != _commits():
+            if not isinstance(error, AWAY) or committed != _commits():
                 return response
-            if isinstance(error, AWAY) and not is_given_up(error):
-                release_connections()
-            pause(attempt)
+            pause(attempt) if is_given_up(error) else pause_for_another(attempt)
         return self._get_response(request)
 
     def _attempt(self, request: HttpRequest) -> tuple[HttpResponseBase, object]:
@@ -100,7 +100,12 @@ def _commits() -> int:
 
 def _counting(execute: Callable[..., Any], sql: str, params: Any, many: bool, context: dict[str, Any]) -> Any:
     """Count a change outside of any transaction, which commits by itself."""
-    found = execute(sql, params, many, context)
-    if not context["connection"].in_atomic_block and not sql.lstrip("( ").upper().startswith(("SELECT", "SET", "SHOW")):
-        context["connection"].commits += 1
-    return found
+    wrapper = context["connection"]
+    alone = not wrapper.in_atomic_block and not sql.lstrip("( ").upper().startswith(("SELECT", "SET", "SHOW"))
+    try:
+        return execute(sql, params, many, context)
+    except Exception as error:
+        alone = alone and isinstance(error, AWAY) and not is_given_up(error)  # it may have come through
+        raise
+    finally:
+        wrapper.commits += alone

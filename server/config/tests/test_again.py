@@ -6,6 +6,7 @@ import threading
 from unittest import mock
 
 from django.db import OperationalError, connection, transaction
+from django.db.backends.mysql import base
 from django.http import HttpRequest, HttpResponse
 from django.test import RequestFactory, TransactionTestCase
 from django.urls import reverse
@@ -14,7 +15,8 @@ from rest_framework.test import APIClient
 from accounts.models import Role
 from cars.models import Car
 from config import again
-from config.again import GIVEN_UP, TRIES, AskAgain, whole
+from config.again import TRIES, AskAgain, whole
+from config.mariadb.base import GIVEN_UP
 from runs.tests.factories import CarFactory, UserFactory
 
 DEADLOCK = OperationalError(GIVEN_UP, "Deadlock found when trying to get lock; try restarting transaction")
@@ -61,7 +63,7 @@ class AgainTest(TransactionTestCase):
 
 class RequestAgainTest(TransactionTestCase):
     def setUp(self):
-        self.enterContext(mock.patch.object(again, "LONGEST_PAUSE_S", 0.0))
+        self.enterContext(mock.patch.multiple(again, LONGEST_PAUSE_S=0.0, AWAY_PAUSE_S=0.0))
         self.client = APIClient()
         self.client.force_login(UserFactory(role=Role.TESTER), backend="django.contrib.auth.backends.ModelBackend")
 
@@ -89,10 +91,21 @@ class RequestAgainTest(TransactionTestCase):
         self.assertEqual((answer.status_code, answer.json()["code"]), (503, "busy"))
         self.assertEqual(self.calls, TRIES)
 
-    def test_a_change_whose_connection_broke_is_not_sent_again(self):
+    def test_a_change_whose_connection_broke_before_its_end_is_carried_out_again(self):
         with self.failing(1, LOST):
             answer = self.client.post(reverse("car-list"), {"name": "Larch"})
-        self.assertEqual((answer.status_code, self.calls), (503, 1))
+        self.assertEqual((answer.status_code, self.calls, Car.objects.count()), (201, 2, 1))
+
+    def test_one_that_broke_at_its_commit_is_not_for_nobody_knows_what_became_of_it(self):
+        commit = base.DatabaseWrapper._commit
+
+        def breaking(wrapper) -> None:
+            commit(wrapper)
+            raise LOST
+
+        with self.failing(0, LOST), mock.patch.object(base.DatabaseWrapper, "_commit", breaking):
+            answer = self.client.post(reverse("car-list"), {"name": "Larch"})
+        self.assertEqual((answer.status_code, self.calls, Car.objects.count()), (503, 1, 1))
 
     def test_what_only_reads_is_asked_again_on_another_connection(self):
         CarFactory(name="Larch")

@@ -19,6 +19,16 @@ export function useCarNames() {
   });
 }
 
+/** The setups of one car, once they are wanted. */
+export function useSetups(car: number, wanted: boolean) {
+  return useQuery({
+    queryKey: ["cars", car, "setups"],
+    queryFn: async () =>
+      body(await api.GET("/api/v1/setups/", { params: { query: { car, page_size: 500 } } })).results,
+    enabled: wanted,
+  });
+}
+
 export function useCar(id: number) {
   const cars = useCars();
   return { ...cars, data: cars.data?.find((car) => car.id === id) };

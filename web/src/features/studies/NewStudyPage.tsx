@@ -7,7 +7,7 @@ import { Failed, Loading } from "../../shared/States";
 import { useMeasure, useMeasures } from "../../shared/useMeasure";
 import { useTitle } from "../../shared/useTitle";
 import { useSession } from "../accounts/session";
-import { useCars } from "../cars/queries";
+import { useCarNames } from "../cars/queries";
 import { useLogs } from "../runs/logs";
 import { firstAsk, isReady, useStudyAsk } from "./ask";
 import { factsOf, KINDS, type StudyKind } from "./kinds";
@@ -19,7 +19,7 @@ import { StudyRuns } from "./StudyRuns";
 /** A study as it is asked, with its answer below; the address holds all of it. */
 export function NewStudyPage() {
   const [params] = useSearchParams();
-  const cars = useCars();
+  const cars = useCarNames();
   const { car } = usePreferences();
   if (!cars.data) return <Loading what="the cars" />;
   const kind = factsOf(params.get("kind") ?? "")?.kind ?? "charge sweep";

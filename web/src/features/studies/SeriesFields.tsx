@@ -1,7 +1,7 @@
 import { Button, Input, Select } from "antd";
-import type { ReactNode } from "react";
+import { useState, type ReactNode } from "react";
 
-import { useCars } from "../cars/queries";
+import { useCarNames, useSetups } from "../cars/queries";
 import { useReceivers } from "../../shared/useReceivers";
 import { MOST_SERIES, unused, type AskedSeries } from "./ask";
 import type { StudyAsk } from "./queries";
@@ -13,7 +13,7 @@ interface Props {
 
 /** What the study lays beside one another: a car each, narrowed by setup, days, mode and receiver. */
 export function SeriesFields({ ask, change }: Props) {
-  const cars = useCars().data ?? [];
+  const cars = useCarNames().data ?? [];
   const series = ask.series ?? [];
   const put = (place: number, changes: Partial<AskedSeries>) =>
     change({ series: series.map((each, n) => (n === place ? { ...each, ...changes } : each)) });
@@ -48,9 +48,10 @@ function OneSeries(props: {
   remove?: () => void;
 }) {
   const { series, put, remove } = props;
-  const cars = useCars().data ?? [];
+  const cars = useCarNames().data ?? [];
   const receivers = useReceivers().data ?? [];
-  const car = cars.find((each) => each.id === series.car);
+  const [asked, setAsked] = useState(Boolean(series.setup)); // of most series it never is
+  const setups = useSetups(series.car, asked).data ?? [];
   return (
     <div className="series-row" role="group" aria-label={`Series ${series.name}`}>
       <Labeled label="Car">
@@ -69,7 +70,8 @@ function OneSeries(props: {
           allowClear
           placeholder="any"
           value={series.setup ?? null}
-          options={(car?.setups ?? []).map(({ id, name }) => ({ value: id, label: name }))}
+          onFocus={() => setAsked(true)}
+          options={setups.map(({ id, name }) => ({ value: id, label: name }))}
           onChange={(id: number | undefined) => put({ setup: id ?? null })}
         />
       </Labeled>

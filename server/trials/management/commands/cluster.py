@@ -1,0 +1,30 @@
+"""Runs the trial of a cluster; `./coombe cluster-trial` gives it its surroundings."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from django.core.management.base import BaseCommand, CommandError, CommandParser
+
+from trials.cluster.running import run
+
+
+class Command(BaseCommand):
+    """Ends with an error where something acknowledged was lost, or too much failed."""
+
+    help = "several machines on one: parts fail in turn while people work"
+    requires_system_checks: list[str] = []
+
+    def add_arguments(self, parser: CommandParser) -> None:
+        """For how long."""
+        parser.add_argument("--minutes", type=float, default=20.0)
+        parser.add_argument("--throughput", action="store_true")
+
+    def handle(self, *args: Any, **options: Any) -> None:
+        """Run it and write the report."""
+        report = run(options["minutes"], options["throughput"])
+        self.stdout.write(str(report))
+        for at_s, method, path, status in report.asked.failed[:60]:
+            self.stderr.write(f"failed after {at_s:.1f} s: {method} {path} {status}")
+        if not report.held:
+            raise CommandError("Something was lost, or too much failed.")
