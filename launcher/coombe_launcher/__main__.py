@@ -46,7 +46,7 @@ def _carry_out(options: argparse.Namespace) -> int:
 
 
 def _serve(options: argparse.Namespace) -> int:
-    address = Address(options.port, options.lan, options.metrics_port)
+    address = Address(options.port, options.lan, options.metrics_port, not options.without_recorders)
     return serve(address, options.workers, demo=options.command == "demo")
 
 
@@ -103,7 +103,9 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "pace": lambda options: pace(options.runs, options.pages),
     "kills": lambda options: kills(options.each, options.seed),
     "load": lambda options: load(options.seconds, options.uploads),
-    "cluster-trial": lambda options: cluster(options.minutes, options.throughput),
+    "cluster-trial": lambda options: cluster(
+        f"--minutes={options.minutes}", *(["--throughput"] if options.throughput else [])
+    ),
     "admin": lambda options: at_home("create_administrator"),
     "store": _store,
     "adopt": _adopt,
@@ -136,6 +138,7 @@ def _parser() -> argparse.ArgumentParser:
             "--metrics-port", type=int, default=metrics_port, help="of loopback, for a monitoring system"
         )
         command.set_defaults(lan=False)
+        command.add_argument("--without-recorders", action="store_true", help="where another machine records")
     # The demo's passwords are known to everybody: it stays on loopback.
     command.add_argument("--lan", action="store_true", help="serve other devices on the network too, over HTTPS")
     recording = commands.add_parser("record", help="record without serving: demo and serve do so themselves")

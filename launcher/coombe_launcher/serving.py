@@ -37,12 +37,14 @@ RETIMING = (PYTHON, "manage.py", "retime", "--watch")  # runs of which something
 class Address:
     """Where the web server listens: on loopback, or with a certificate on every address of the machine.
 
-    `metrics_port`, always on loopback, is where a monitoring system reads; None for nowhere.
+    `metrics_port`, always on loopback, is where a monitoring system reads; None for nowhere. Without `recorders`
+    another machine records.
     """
 
     port: int
     lan: bool = False
     metrics_port: int | None = None
+    recorders: bool = True
 
     @property
     def host(self) -> str:
@@ -67,7 +69,8 @@ def serve(address: Address, workers: int, demo: bool) -> int:
             manage(env, "refuse_demo_accounts", doing="looking for the demo's accounts")
             say("The first administrator is made with: ./coombe admin")
         message, env, certificate = _for_lan(env, address) if address.lan else (_local(address), env, [])
-        beside.enter_context(kept_running("recorder", RECORDERS, env))
+        if address.recorders:
+            beside.enter_context(kept_running("recorder", RECORDERS, env))
         beside.enter_context(kept_running("task worker", WORK, env))
         beside.enter_context(kept_running("timing", RETIMING, env))
         command = [*_web_command(address, workers), *certificate]

@@ -123,12 +123,12 @@ def _run_tests(command: Sequence[str | Path], env: dict[str, str]) -> Outcome:
 
 JOBS = [  # the longest first, and beside them what mostly waits
     _core,
+    partial(_tests, [LAUNCHER_TESTS], "launcher"),
     _other_apps,
     partial(_tests, WAITING, "waiting"),
     partial(_tests, LARGEST, "runs"),
     partial(_tests, [BROWSER_TESTS, "--pattern=test_[m-r]*.py"], "pages"),
     partial(_tests, [BROWSER_TESTS, "--pattern=test_[a-l]*.py"], "strip"),
     partial(_tests, [BROWSER_TESTS, "--pattern=test_[s-z]*.py"], "screens"),
-    partial(_tests, [LAUNCHER_TESTS], "launcher"),
     _checks,
 ]

@@ -40,7 +40,7 @@ def kills(each: int, seed: int) -> int:
     return code
 
 
-def cluster(minutes: float, throughput: bool) -> int:
+def cluster(*options: str) -> int:
     """Database nodes, an object store, web nodes and workers, each of which fails in turn while people work."""
     home = _fresh("cluster")
     password, port, store_port = secrets.token_urlsafe(12), free_port(), free_port()
@@ -53,8 +53,7 @@ def cluster(minutes: float, throughput: bool) -> int:
         "AWS_SECRET_ACCESS_KEY": "simulated",
     }
     try:
-        options = ["--throughput"] if throughput else []
-        return _run(env, "cluster", "--minutes", str(minutes), *options)
+        return _run(env, "cluster", *options)
     finally:
         shutil.rmtree(home.folder, ignore_errors=True)
 

@@ -13,4 +13,4 @@ PROVIDER = Path("/usr/lib/galera/libgalera_smm.so")
 @skipUnless(PROVIDER.exists(), "needs galera-4")
 class ClusterTrialTest(TestCase):
     def test_parts_fail_in_turn_and_nothing_that_was_acknowledged_is_lost(self):
-        self.assertEqual(cluster(minutes=1.3, throughput=False), 0)
+        self.assertEqual(cluster("--minutes=1.3", "--readers=10", "--untimed"), 0)

@@ -12,7 +12,7 @@ from django.http import HttpRequest
 from django.http.response import HttpResponseBase
 
 from accounts.models import SecurityEvent, SecurityEventKind, User
-from accounts.sessions import note_browser
+from accounts.sessions import forget_expired, note_browser
 from accounts.throttling import device_of
 
 logger = logging.getLogger("coombe.security")
@@ -41,6 +41,7 @@ def address_of(request: HttpRequest | None) -> str:
 @receiver(user_logged_in)
 def _logged_in(request: HttpRequest, user: User, **kwargs: Any) -> None:
     note_browser(request, address_of(request))
+    forget_expired()
     note(request, SecurityEventKind.LOG_IN, username=user.username)
 
 

@@ -50,6 +50,11 @@ def note_browser(request: HttpRequest, address: str) -> None:
     request.session[FROM] = {"at": timezone.now().isoformat(), "address": address, "browser": browser}
 
 
+def forget_expired() -> None:
+    """Remove the sessions that have run out, of anybody."""
+    BrowserSession.objects.filter(expire_date__lt=timezone.now()).delete()
+
+
 def mark_of(row: BrowserSession) -> str:
     """What names a session to its owner; the key itself would open it."""
     return hashlib.sha256(row.session_key.encode()).hexdigest()[:16]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Callable
-from datetime import timedelta
+from datetime import UTC, timedelta
 
 from django.conf import settings
 from django.db import connection
@@ -15,6 +15,7 @@ from django_tasks_db.models import DBTaskResult
 from config.connections import AWAY
 from runs import store
 
+MOST_APART = timedelta(minutes=1)
 LONGEST_WAIT = timedelta(minutes=2)  # of a task: a worker looks every second
 
 
@@ -50,6 +51,18 @@ def _database() -> None:
         cursor.execute("SELECT 1")
 
 
+def _clock() -> None:
+    """This machine and the database agree on the time: days, links and codes rest on it."""
+    with connection.cursor() as cursor:
+        cursor.execute("SELECT UTC_TIMESTAMP()")
+        theirs = cursor.fetchone()[0].replace(tzinfo=UTC)
+    apart = timezone.now() - theirs
+    if abs(apart) > MOST_APART:
+        ahead = "ahead of" if apart > timedelta() else "behind"
+        minutes = abs(apart).total_seconds() / 60
+        raise UnfitError(f"This machine's clock is {minutes:.0f} minutes {ahead} the database's: set both by NTP.")
+
+
 def _store() -> None:
     """The store takes a file."""
     try:
@@ -70,4 +83,4 @@ def _disk() -> None:
         raise UnfitError(f"The disk has {free / 1e6:.0f} MB left: imports are refused until there is room.")
 
 
-CHECKS = {"database": _database, "store": _store, "tasks": _tasks, "disk": _disk}
+CHECKS = {"database": _database, "clock": _clock, "store": _store, "tasks": _tasks, "disk": _disk}

@@ -23,7 +23,7 @@ from coombe_core.detection.can_data import AlignedCan, NoMatchError, align
 from coombe_core.formats import ReadError, Reading, read_log
 from coombe_core.formats.reading import CanError
 from coombe_core.trace import Trace
-from recording import keeping
+from recording import keeping, lease
 from recording.findings import FoundGap, GapFinder
 from recording.models import Recording
 from recording.spool import CAN_FILE, LOCK, hold
@@ -48,6 +48,11 @@ in_trouble = Signal()
 def unstored() -> QuerySet[Recording]:
     """Recordings that have ended and are not stored yet, whether they were tried or not."""
     return Recording.objects.filter(stopped_at__isnull=False, stored_at=None).order_by("began_at")
+
+
+def left_here() -> QuerySet[Recording]:
+    """Those of them whose bytes are on this machine."""
+    return unstored().filter(machine__in=("", lease.machine()))
 
 
 def finish(recording: Recording, retime: bool = True) -> bool:
@@ -75,6 +80,8 @@ def finish(recording: Recording, retime: bool = True) -> bool:
 
 
 def _finish(recording: Recording, retime: bool) -> None:
+    if recording.machine not in ("", lease.machine()):
+        raise CantStoreError(f"Its bytes are on {recording.machine}, which stores them once it runs.")
     folder = keeping.folder_of(recording)
     data, frames = (_bytes(folder / name) for name in ("receiver", CAN_FILE))
     if not data and recording.log is None:
@@ -185,7 +192,7 @@ def discard(recording: Recording) -> None:
 
 def finish_all(everything: bool) -> list[Recording]:
     """Store what has ended, `everything` or only what was never tried; those that still can't be stored."""
-    waiting = unstored() if everything else unstored().filter(trouble="")
+    waiting = left_here() if everything else left_here().filter(trouble="")
     return [recording for recording in waiting if not _finish_alone(recording)]
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 import logging
 import threading
+import time
 from collections import deque
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
@@ -22,7 +23,7 @@ from config.metrics import GAPS
 from coombe_core.analysis import Request
 from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
-from recording import keeping
+from recording import keeping, lease
 from recording.broadcast import Broadcast
 from recording.connecting import Place, place_of
 from recording.findings import Found, FoundGap
@@ -72,6 +73,8 @@ class Keeper:
         self._left_out = False  # something could not be stored: the file is timed again at the end
         self._look_again = False
         self._failures = 0
+        self._machine = lease.machine()
+        self._held_at_s = -lease.RENEWED_EVERY_S
 
     @property
     def folder(self) -> Path:
@@ -84,9 +87,13 @@ class Keeper:
         return len(self._jobs)
 
     def first_aim(self) -> Aim:
-        """What to record, from the database; where it is away, as it was the last time."""
+        """What to record, from the database; where it is away, as it was the last time.
+
+        Raises HeldError where another machine records with it.
+        """
         try:
             self.aim = self._aim_now()
+            lease.take(self.recorder_id, self._machine)
             self._spool = str(keeping.current(self.aim.recorder).spool)
             Recorder.objects.filter(pk=self.recorder_id).update(trouble="")
         except AWAY:
@@ -208,10 +215,12 @@ class Keeper:
     def _finish(self) -> None:
         recording = self._running()
         recording.refresh_from_db()
+        lease.let_go(self.recorder_id, self._machine)
         finish(recording, retime=self._left_out or self._look_again)
 
     def _look(self) -> None:
-        """See whether the recorder is still wanted, and for what."""
+        """See whether the recorder is still wanted, and for what; and go on holding it."""
+        self._hold()
         recording = self._running()
         recording.refresh_from_db(fields=["stopped_at"])
         try:
@@ -225,6 +234,17 @@ class Keeper:
             self.aim = aim
             self._remember()
             self._aimed()
+
+    def _hold(self) -> None:
+        now_s = time.monotonic()
+        if now_s - self._held_at_s < lease.RENEWED_EVERY_S:
+            return
+        try:
+            lease.take(self.recorder_id, self._machine)
+        except lease.HeldError as error:
+            logger.warning("recorder %d: %s", self.recorder_id, error)
+            self.ended.set()
+        self._held_at_s = now_s
 
     def _known_aim(self) -> tuple[str, bool, dict[str, Any]]:
         return self.aim.measure, self.aim.from_rollout, model_to_dict(self.aim.recorder)

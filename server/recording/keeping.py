@@ -19,6 +19,7 @@ from coombe_core.trace import Trace
 from days.models import ScheduledRun, ScheduledRunState, StepKind
 from days.services import settle
 from learning.services import charge_per_run
+from recording import lease
 from recording.models import Gap, GapCause, Recorder, Recording
 from runs.models import Log, Run, RunKind, Severity
 from runs.storing import SAME_RUN_S, add_run
@@ -46,7 +47,7 @@ def folder_of(recording: Recording) -> Path:
 
 def current(recorder: Recorder) -> Recording:
     """The recording that goes on, or a new one. One that broke off long ago is left to be stored."""
-    running = recorder.recordings.filter(stopped_at=None).first()
+    running = recorder.recordings.filter(stopped_at=None, machine__in=("", lease.machine())).first()
     if running and _is_fresh(running):
         return running
     recorder.recordings.filter(stopped_at=None).update(stopped_at=timezone.now())
@@ -63,7 +64,8 @@ def _is_fresh(recording: Recording) -> bool:
 
 def facts_of(recorder: Recorder) -> dict[str, Any]:
     """What a recording carries of its recorder."""
-    return {"name": recorder.name, "setup": recorder.setup, "started_by": recorder.started_by}
+    facts = {"name": recorder.name, "setup": recorder.setup, "started_by": recorder.started_by}
+    return facts | {"machine": lease.machine()}
 
 
 def open_log(recording: Recording, start_utc: datetime, log_format: str, rate_hz: float) -> Log:

@@ -76,6 +76,8 @@ class Recorder(models.Model):
         null=True, editable=False, help_text="where its process reports what it sees"
     )
     trouble = models.CharField(max_length=300, blank=True, editable=False, help_text="why its process ended last")
+    held_by = models.CharField(max_length=60, blank=True, editable=False, help_text="the machine that records with it")
+    held_until = models.DateTimeField(null=True, editable=False, help_text="by the database's clock")
     revision = models.PositiveIntegerField(default=1)
 
     class Meta:
@@ -106,6 +108,7 @@ class Recording(models.Model):
     ended_at = models.DateTimeField(null=True, help_text="its last fix")
     stored_at = models.DateTimeField(null=True)
     trouble = models.CharField(max_length=500, blank=True)
+    machine = models.CharField(max_length=60, blank=True, editable=False, help_text="where its spool is")
 
     MADE_BY = "started_by"
 

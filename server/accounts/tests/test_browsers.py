@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from datetime import timedelta
+
 from django.test import TestCase
 from django.urls import reverse
+from django.utils import timezone
 from rest_framework.test import APIClient
 
 from accounts.models import BrowserSession
@@ -52,6 +55,12 @@ class BrowsersTest(TestCase):
         rows = self.listed(self.laptop)
         self.assertEqual([(row["browser"], row["here"]) for row in rows], [("a laptop", True)])
         self.assertEqual(rows[0]["begun_at"], begun)
+
+    def test_one_that_has_run_out_is_not_shown_and_gone_at_the_next_log_in(self):
+        BrowserSession.objects.filter(browser="a phone").update(expire_date=timezone.now() - timedelta(days=1))
+        self.assertEqual([row["browser"] for row in self.listed(self.laptop)], ["a laptop"])
+        self.logged_in("a tablet", "192.0.2.9")
+        self.assertFalse(BrowserSession.objects.filter(browser="a phone").exists())
 
     def test_when_one_was_seen_is_kept_to_a_few_minutes(self):
         row = BrowserSession.objects.get(browser="a phone")

@@ -28,7 +28,7 @@ class HealthTest(TestCase):
 
     def test_a_sound_installation_is_ready_and_asks_for_no_log_in(self):
         self.assertEqual(self.client.get("/health/live").json(), {"live": True})
-        sound = {"ready": True, "database": "ok", "store": "ok", "tasks": "ok", "disk": "ok"}
+        sound = {"ready": True, "database": "ok", "clock": "ok", "store": "ok", "tasks": "ok", "disk": "ok"}
         self.assertEqual(self.ready(200), sound)
 
     def test_a_database_that_is_away_is_named(self):
@@ -41,6 +41,12 @@ class HealthTest(TestCase):
         (folder / "file").touch()
         with mock.patch.object(default_storage, "path", lambda name: str(folder / "file" / name)):
             self.assertRegex(self.ready(503)["store"], "store can't be written")
+
+    def test_a_clock_that_is_off_is_named(self):
+        now = timezone.now()
+        with mock.patch.object(health.timezone, "now", return_value=now - timedelta(hours=1)):
+            found = self.ready(503)["clock"]
+        self.assertEqual(found, "This machine's clock is 60 minutes behind the database's: set both by NTP.")
 
     def test_a_full_disk_is_named(self):
         with mock.patch.object(shutil, "disk_usage", lambda path: Usage(10, 10, 1_000_000)):

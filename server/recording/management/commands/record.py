@@ -15,7 +15,8 @@ from django.db import connection
 
 from config.connections import AWAY
 from coombe_launcher.beside import KeptProcess, end
-from recording.finishing import unstored
+from recording.finishing import left_here
+from recording.lease import HeldError
 from recording.models import Recorder
 from recording.recorder import RecorderProcess
 
@@ -54,6 +55,8 @@ def record(recorder: int) -> None:
         raise CommandError("There is no such recorder.") from None
     except BlockingIOError:
         raise CommandError("Another process records with it already.") from None
+    except HeldError as error:
+        raise CommandError(str(error)) from None
     except Exception as error:
         _note(recorder, f"Recording could not begin: {type(error).__name__}: {error}"[:300])
         raise
@@ -115,7 +118,7 @@ class Supervisor:
         if now - self._looked_at < LOOK_FOR_UNSTORED_S or (self._storing and not self._storing.has_ended):
             return
         self._looked_at = now
-        waiting = unstored() if self._everything else unstored().filter(trouble="")
+        waiting = left_here() if self._everything else left_here().filter(trouble="")
         if waiting.exists():
             self._storing = _kept("store_recordings", *(["--all"] if self._everything else []))
         self._everything = False

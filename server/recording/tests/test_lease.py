@@ -1,0 +1,69 @@
+"""One machine a recorder: held for a while, taken over once it is let go; no other's bytes are touched."""
+
+from __future__ import annotations
+
+import tempfile
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from django.test import TestCase, override_settings
+from django.utils import timezone
+
+from recording import finishing, keeping, lease
+from recording.lease import HeldError
+from recording.models import Recorder, Recording
+from runs.tests.factories import SetupFactory
+
+BEGAN = datetime(2026, 5, 9, 9, tzinfo=UTC)
+
+
+class LeaseTest(TestCase):
+    def setUp(self):
+        self.enterContext(override_settings(SPOOL=Path(self.enterContext(tempfile.TemporaryDirectory()))))
+        self.recorder = Recorder.objects.create(name="Left", setup=SetupFactory())
+
+    def take(self, by: str) -> bool:
+        try:
+            lease.take(self.recorder.pk, by)
+        except HeldError as error:
+            self.assertIn("records with it already", str(error))
+            return False
+        return True
+
+    def test_a_second_machine_waits_until_the_first_lets_go(self):
+        self.assertTrue(self.take("one") and self.take("one"))
+        self.assertFalse(self.take("two"))
+        lease.let_go(self.recorder.pk, "two")  # it is not theirs
+        self.assertFalse(self.take("two"))
+        lease.let_go(self.recorder.pk, "one")
+        self.assertTrue(self.take("two"))
+        self.assertFalse(self.take("one"))
+
+    def test_one_that_died_lets_go_by_itself(self):
+        self.take("one")
+        held = Recorder.objects.get(pk=self.recorder.pk).held_until
+        self.assertAlmostEqual((held - timezone.now()).total_seconds(), lease.LASTS_S, delta=5)
+        Recorder.objects.filter(pk=self.recorder.pk).update(held_until=timezone.now() - timedelta(seconds=1))
+        self.assertTrue(self.take("two"))
+
+    def test_a_recorder_that_was_deleted_is_nobody_s(self):
+        pk = self.recorder.pk
+        self.recorder.delete()
+        lease.take(pk, "one")
+
+    def test_a_machine_keeps_its_name_and_no_other_home_has_it(self):
+        first = lease.machine()
+        self.assertEqual(lease.machine(), first)
+        with override_settings(SPOOL=Path(self.enterContext(tempfile.TemporaryDirectory()))):
+            self.assertNotEqual(lease.machine(), first)
+
+    def test_a_recording_of_another_machine_is_neither_gone_on_with_nor_stored_here(self):
+        made = Recording.objects.create(recorder=self.recorder, name="Left", began_at=BEGAN, machine="laptop")
+        self.assertNotEqual(keeping.current(self.recorder).pk, made.pk)
+        made.refresh_from_db()
+        self.assertIsNotNone(made.stopped_at)
+        self.assertEqual([each.pk for each in finishing.unstored()], [made.pk])
+        self.assertEqual(finishing.finish_all(everything=True), [])
+        self.assertFalse(finishing.finish(made))
+        made.refresh_from_db()
+        self.assertEqual(made.trouble, "Its bytes are on laptop, which stores them once it runs.")
