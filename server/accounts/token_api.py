@@ -13,7 +13,7 @@ from rest_framework.request import Request
 from rest_framework.response import Response
 
 from accounts import tokens
-from accounts.models import AccessToken, User
+from accounts.models import AccessToken, Role, User
 
 
 class TokenSerializer(serializers.ModelSerializer[AccessToken]):
@@ -23,6 +23,7 @@ class TokenSerializer(serializers.ModelSerializer[AccessToken]):
         model = AccessToken
         fields = ("id", "name", "role", "use", "ending", "created_at", "used_at")
         read_only_fields = ("ending", "created_at", "used_at")
+        extra_kwargs = {"role": {"default": Role.READER}}
 
     def validate_role(self, role: str) -> str:
         """Never more than one's own."""

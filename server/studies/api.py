@@ -47,6 +47,7 @@ class StudyViewSet(
     """Saved studies; their results are computed whenever they are read."""
 
     filterset_fields = ["kind", "series__car"]
+    http_method_names = ["get", "post", "patch", "delete", "head", "options"]  # another question is another study
 
     def get_queryset(self) -> QuerySet[Study]:
         """The studies, the latest first."""

@@ -42,6 +42,10 @@ class TokenTest(TestCase):
         (listed,) = self.browser.get(reverse("token-list")).json()["results"]
         self.assertNotIn("token", listed)
 
+    def test_one_whose_role_is_not_named_reads(self):
+        answer = self.browser.post(reverse("token-list"), {"name": "bench script"})
+        self.assertEqual((answer.status_code, answer.json()["role"]), (201, "reader"))
+
     def test_a_readers_token_of_a_tester_reads_only(self):
         reader = self.program(self.made(Role.READER)["token"])
         self.assertEqual(reader.get(reverse("car-list")).status_code, 200)

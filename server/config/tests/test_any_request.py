@@ -23,9 +23,11 @@ from comparisons.models import Comparison
 from days.services import lay_out
 from plans.models import Group, Plan
 from plans.tests.asking import FIRST, STATE
-from recording.models import Device, Recorder
+from recording.models import Device, HeadsUp, Recorder
+from reports.models import Report
 from runs.models import Attachment, Receiver
 from runs.tests.factories import CarFactory, CourseFactory, RunFactory, SetupFactory, UserFactory
+from studies.models import OwnMeasure, Study
 from trials.asking import Asker
 
 EXAMPLES = int(os.environ.get("COOMBE_EXAMPLES", "4"))
@@ -61,6 +63,13 @@ class AnyRequestTest(TransactionTestCase):
             "recorders": recorder.pk,
             "runs": run.pk,
             "setups": run.setup_id,
+            "heads-up-runs": HeadsUp.objects.create(
+                left=recorder, right=Recorder.objects.create(name="Two", setup=run.setup)
+            ).pk,
+            "studies": Study.objects.create(title="?", kind="history", created_by=person).pk,
+            "own-measures": OwnMeasure.objects.create(name="noise", unit="dB").pk,
+            "manufacturer-claims": run.setup.car.claims.create(measure="0-60 mph", value_s=4.1, source="brochure").pk,
+            "reports": Report.objects.create(title="?", created_by=person).pk,
         }
 
     def try_all(self, role: Role) -> None:

@@ -2110,8 +2110,7 @@ export interface paths {
         };
         /** @description Saved studies; their results are computed whenever they are read. */
         get: operations["studies_retrieve"];
-        /** @description Change a row. */
-        put: operations["studies_update"];
+        put?: never;
         post?: never;
         /** @description Saved studies; their results are computed whenever they are read. */
         delete: operations["studies_destroy"];
@@ -7169,8 +7168,9 @@ export interface components {
              *     * `administrator` - Administrator
              *     * `tester` - Tester
              *     * `reader` - Reader
+             * @default reader
              */
-            role?: components["schemas"]["Role"];
+            role: components["schemas"]["Role"];
             /**
              * @description what it opens
              *
@@ -7198,8 +7198,9 @@ export interface components {
              *     * `administrator` - Administrator
              *     * `tester` - Tester
              *     * `reader` - Reader
+             * @default reader
              */
-            role?: components["schemas"]["Role"];
+            role: components["schemas"]["Role"];
             /**
              * @description what it opens
              *
@@ -13545,40 +13546,6 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
-        responses: {
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Study"];
-                };
-            };
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/problem+json": components["schemas"]["Problem"];
-                };
-            };
-        };
-    };
-    studies_update: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                /** @description A unique integer value identifying this study. */
-                id: number;
-            };
-            cookie?: never;
-        };
-        requestBody: {
-            content: {
-                "application/json": components["schemas"]["StudyRequest"];
-            };
-        };
         responses: {
             200: {
                 headers: {
