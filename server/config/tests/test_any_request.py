@@ -39,6 +39,7 @@ class AnyRequestTest(TransactionTestCase):
         run = RunFactory(course=CourseFactory(), setup=SetupFactory(car=CarFactory(power_kw=250)))
         person = UserFactory()
         recorder = Recorder.objects.create(name="One", setup=run.setup)
+        other = Recorder.objects.create(name="Two", setup=run.setup)
         device = Device.objects.create(name="One", kind="receiver", connection="serial", path="/dev/ttyACM0")
         comparison = Comparison.objects.create(title="?", measure="0-60 mph", clock="rollout", created_by=person)
         attachment = Attachment.objects.create(
@@ -63,9 +64,7 @@ class AnyRequestTest(TransactionTestCase):
             "recorders": recorder.pk,
             "runs": run.pk,
             "setups": run.setup_id,
-            "heads-up-runs": HeadsUp.objects.create(
-                left=recorder, right=Recorder.objects.create(name="Two", setup=run.setup)
-            ).pk,
+            "heads-up-runs": HeadsUp.objects.create(left=recorder, right=other).pk,
             "studies": Study.objects.create(title="?", kind="history", created_by=person).pk,
             "own-measures": OwnMeasure.objects.create(name="noise", unit="dB").pk,
             "manufacturer-claims": run.setup.car.claims.create(measure="0-60 mph", value_s=4.1, source="brochure").pk,
