@@ -6,7 +6,6 @@ from typing import Any
 
 from django.conf import settings
 from django.contrib.auth.models import AbstractUser
-from django.contrib.sessions.backends.base import SessionBase
 from django.contrib.sessions.base_session import AbstractBaseSession
 from django.db import models
 from django.db.models import Q
@@ -169,10 +168,3 @@ class BrowserSession(AbstractBaseSession):
 
     class Meta:
         ordering = ["-seen_at"]
-
-    @classmethod
-    def get_session_store_class(cls) -> type[SessionBase]:
-        """What reads and writes these rows."""
-        from accounts.sessions import SessionStore
-
-        return SessionStore
