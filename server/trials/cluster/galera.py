@@ -103,11 +103,12 @@ class Node:
 
     def tell(self, *statements: str) -> None:
         """Statements as the server's own administrator."""
-        connection = MySQLdb.connect(unix_socket=str(self.folder / "socket"), user="root", connect_timeout=2)
+        connection = MySQLdb.connect(
+            unix_socket=str(self.folder / "socket"), user="root", connect_timeout=2, autocommit=True
+        )
         try:
             for statement in statements:
                 connection.cursor().execute(statement)
-            connection.commit()
         finally:
             connection.close()
 
