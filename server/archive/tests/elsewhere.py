@@ -13,7 +13,7 @@ from django.conf import settings
 from django.test import Client, override_settings
 from django.urls import reverse
 
-from accounts.models import Role, User
+from accounts.models import BrowserSession, Role, User
 from archive.contents import MODELS
 from archive.exporting import export
 from config.urls import router
@@ -22,7 +22,7 @@ from runs.models import Import
 from runs.tests.factories import UserFactory
 
 # What belongs to an installation: who logs in, what is plugged in there, what waits.
-AT_HOME = {"token", "import", "device", "recorder", "heads-up-run", "share", "recording"}
+AT_HOME = {"person", "invitation", "token", "import", "device", "recorder", "heads-up-run", "share", "recording"}
 
 
 def written(folder: Path, name: str = "all.zip", car=None) -> Path:
@@ -66,6 +66,7 @@ def another_installation() -> Iterator[None]:
     Action.objects.update(undoes=None)  # else none of them could go first
     for model in reversed(MODELS):
         model._base_manager.all()._raw_delete("default")
+    BrowserSession.objects.all().delete()
     User.objects.all()._raw_delete("default")
     try:
         with override_settings(STORAGES=storages):

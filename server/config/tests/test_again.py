@@ -29,7 +29,7 @@ class AgainTest(TransactionTestCase):
         self.attempts = 0
 
     def failing(self, times: int, error: Exception):
-        """What fails so many times before it adds a car."""
+        """What fails a number of times before it adds a car."""
 
         def act() -> Car:
             self.attempts += 1
@@ -68,7 +68,7 @@ class RequestAgainTest(TransactionTestCase):
         self.client.force_login(UserFactory(role=Role.TESTER), backend="django.contrib.auth.backends.ModelBackend")
 
     def failing(self, times: int, error: Exception):
-        """A patch of saving a car, which fails so many times first."""
+        """A patch of saving a car, which fails a number of times first."""
         saved, self.calls = Car.save, 0
 
         def save(car: Car, *args, **kwargs):
