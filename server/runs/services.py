@@ -83,25 +83,35 @@ def import_log(
         return Imported(known, already=True)
     can_sha256 = can_log.keep() if can_log else ""
     own = _of_each(analysis.runs, conditions, noted)
-
-    @whole
-    def stored() -> Log:
-        with act(person, f"Imported log {plain_name(name)}") as made:
-            log = _add_log(name, len(data), analysis, person)
-            if can_log and analysis.can_data:
-                can_logs.record(log, replace(can_log, name=plain_name(can_log.name)), can_sha256, analysis.can_data)
-            for timed, its_own in zip(analysis.runs, own, strict=True):
-                add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, its_own)
-            note_untimed(log, analysis.untimed)
-            made.added(log, *log.runs.all())
-        return log
-
+    can = (replace(can_log, name=plain_name(can_log.name)), can_sha256) if can_log else None
     try:
-        return Imported(stored(), already=False)
+        return Imported(_stored(plain_name(name), len(data), analysis, setup, person, own, can), already=False)
     except IntegrityError:
         if known := _known(analysis.sha256):  # the same bytes came in twice at once, and the other was first
             return Imported(known, already=True)
         raise
+
+
+@whole
+def _stored(
+    name: str,
+    size: int,
+    analysis: Analysis,
+    setup: Setup,
+    person: User,
+    own: Sequence[Mapping[str, Any]],
+    can: tuple[CanUpload, str] | None,
+) -> Log:
+    """The rows of a log and its runs, all of them or none; `own` are the conditions of each run."""
+    with act(person, f"Imported log {name}") as made:
+        log = _add_log(name, size, analysis, person)
+        if can and analysis.can_data:
+            can_logs.record(log, *can, analysis.can_data)
+        for timed, its_own in zip(analysis.runs, own, strict=True):
+            add_run(log, timed, analysis.reading.trace, analysis.can_data, setup, its_own)
+        note_untimed(log, analysis.untimed)
+        made.added(log, *log.runs.all())
+    return log
 
 
 def _of_each(runs: Sequence[AnalyzedRun], conditions: Mapping[str, Any], noted: Noted | None) -> list[dict[str, Any]]:
