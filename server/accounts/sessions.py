@@ -5,6 +5,7 @@ from __future__ import annotations
 import hashlib
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from datetime import datetime
 from typing import Any
 
@@ -16,6 +17,7 @@ from django.http.response import HttpResponseBase
 from django.utils import timezone
 
 from accounts.models import BrowserSession, User
+from config.connections import AWAY
 
 FROM = "from"  # where in a session stands when it was begun, in which browser and from where
 SEEN_EVERY_S = 300.0  # how precisely it is kept when a browser was last seen
@@ -82,8 +84,9 @@ class SeenMiddleware:
         """Answer, then keep it."""
         response = self._get_response(request)
         key = request.session.session_key
-        if key and request.session.accessed and SESSION_KEY in request.session:
-            self._keep(key)
+        with suppress(*AWAY):  # the answer is there, and is worth more
+            if key and request.session.accessed and SESSION_KEY in request.session:
+                self._keep(key)
         return response
 
     def _keep(self, key: str) -> None:

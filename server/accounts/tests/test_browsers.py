@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from datetime import timedelta
+from unittest import mock
 
-from django.test import TestCase
+from django.db import OperationalError
+from django.test import RequestFactory, TestCase
 from django.urls import reverse
 from django.utils import timezone
 from rest_framework.test import APIClient
 
 from accounts.models import BrowserSession
-from accounts.sessions import SEEN_EVERY_S, SeenMiddleware
+from accounts.sessions import SEEN_EVERY_S, SeenMiddleware, SessionStore
 from runs.tests.factories import PASSWORD, UserFactory
 
 
@@ -61,6 +63,15 @@ class BrowsersTest(TestCase):
         self.assertEqual([row["browser"] for row in self.listed(self.laptop)], ["a laptop"])
         self.logged_in("a tablet", "192.0.2.9")
         self.assertFalse(BrowserSession.objects.filter(browser="a phone").exists())
+
+    def test_an_answer_does_not_fail_where_that_can_t_be_kept(self):
+        away = OperationalError(1047, "WSREP has not yet prepared node for application use")
+        for what in ("filter", "get"):  # keeping it, and reading the session for it
+            request = RequestFactory().get("/")
+            request.session = SessionStore(BrowserSession.objects.get(browser="a phone").session_key)
+            request.session.accessed = True
+            with mock.patch(f"accounts.sessions.BrowserSession.objects.{what}", side_effect=away):
+                self.assertEqual(SeenMiddleware(lambda request: "the answer")(request), "the answer")
 
     def test_when_one_was_seen_is_kept_to_a_few_minutes(self):
         row = BrowserSession.objects.get(browser="a phone")
