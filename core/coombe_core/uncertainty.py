@@ -17,12 +17,12 @@ def coverage_95(dof: float) -> float:
     Parameters
     ----------
     dof : float
-        Degrees of freedom of the standard error; it may be infinite.
+        Of the standard error: how many independent values it rests on, which may be infinite.
 
     Returns
     -------
     float
-        The factor; nan without degrees of freedom.
+        The factor; nan where `dof` is not above zero.
 
     Examples
     --------

@@ -22,6 +22,7 @@ from rest_framework.views import APIView
 
 from accounts import second_factor, sign_in
 from accounts.models import SecurityEventKind, User
+from accounts.own_api import OwnPasswordSerializer
 from accounts.security import note
 from accounts.sessions import end_sessions
 from accounts.throttling import remember_device
@@ -53,17 +54,10 @@ class CredentialsSerializer(serializers.Serializer[dict[str, str]]):
     code = serializers.CharField(max_length=20, required=False, default="", allow_blank=True)
 
 
-class PasswordSerializer(serializers.Serializer[dict[str, str]]):
+class PasswordSerializer(OwnPasswordSerializer):
     """One's password, and the one to take its place."""
 
-    current = serializers.CharField(max_length=200, trim_whitespace=False)
     new = serializers.CharField(max_length=200, trim_whitespace=False)
-
-    def validate_current(self, value: str) -> str:
-        """It must be right: a page left open is not enough."""
-        if not self.context["request"].user.check_password(value):
-            raise serializers.ValidationError("This is not your password.")
-        return value
 
     def validate_new(self, value: str) -> str:
         """Long enough and not a common one."""

@@ -100,7 +100,7 @@ class RecoverySerializer(serializers.Serializer[dict[str, Any]]):
     recovery_codes = serializers.ListField(child=serializers.CharField())
 
 
-class OffSerializer(serializers.Serializer[dict[str, str]]):
+class OwnPasswordSerializer(serializers.Serializer[dict[str, str]]):
     """One's password: a page left open is not enough."""
 
     current = serializers.CharField(max_length=200, trim_whitespace=False)
@@ -144,9 +144,9 @@ class SecondFactorConfirmView(OwnView):
 class SecondFactorOffView(OwnView):
     """Turning it off."""
 
-    @extend_schema(operation_id="own_second_factor_off", request=OffSerializer, responses={204: None})
+    @extend_schema(operation_id="own_second_factor_off", request=OwnPasswordSerializer, responses={204: None})
     def post(self, request: Request) -> Response:
         """With one's password."""
-        OffSerializer(data=request.data, context={"request": request}).is_valid(raise_exception=True)
+        OwnPasswordSerializer(data=request.data, context={"request": request}).is_valid(raise_exception=True)
         second_factor.turn_off(request._request, cast(User, request.user))
         return Response(status=status.HTTP_204_NO_CONTENT)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import json
 import os
+from collections.abc import Callable
 from typing import Any
 
 import schemathesis
@@ -32,6 +33,25 @@ from trials.asking import Asker
 
 EXAMPLES = int(os.environ.get("COOMBE_EXAMPLES", "4"))
 NOT_TRIED = {"session_create", "session_delete", "password_change"}  # these end the log-in of the test itself
+
+
+def try_operation(operation: Any, count: int, aim: Callable[[Any], None] = lambda case: None, **how: Any) -> None:
+    """Send some requests to an operation: none may fail in the server, and every answer is a documented one."""
+
+    @given(case=operation.as_strategy())
+    @examples(
+        max_examples=count,
+        deadline=None,
+        derandomize=True,
+        database=None,
+        phases=[Phase.generate],
+        suppress_health_check=list(HealthCheck),
+    )
+    def answered(case: Any) -> None:
+        aim(case)
+        case.call_and_validate(checks=[not_a_server_error, status_code_conformance], **how)
+
+    answered()
 
 
 class AnyRequestTest(TransactionTestCase):
@@ -86,21 +106,11 @@ class AnyRequestTest(TransactionTestCase):
                 self.try_one(operation, asker.headers)
 
     def try_one(self, operation: Any, headers: dict[str, str]) -> None:
-        @given(case=operation.as_strategy())
-        @examples(
-            max_examples=EXAMPLES,
-            deadline=None,
-            derandomize=True,
-            database=None,
-            phases=[Phase.generate],
-            suppress_health_check=list(HealthCheck),
-        )
-        def answered(case: Any) -> None:
+        def aimed(case: Any) -> None:
             if case.path_parameters and "id" in case.path_parameters:  # of something that is there
                 case.path_parameters["id"] = self.there.get(operation.path.split("/")[3], 999_999)
-            case.call_and_validate(headers=headers, checks=[not_a_server_error, status_code_conformance])
 
-        answered()
+        try_operation(operation, EXAMPLES, aimed, headers=headers)
 
     def test_as_a_tester(self):
         self.try_all(Role.TESTER)

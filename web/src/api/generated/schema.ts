@@ -4389,10 +4389,6 @@ export interface components {
         };
         /** @enum {unknown} */
         NullEnum: null;
-        /** @description One's password: a page left open is not enough. */
-        OffRequest: {
-            current: string;
-        };
         /** @description A word that a filter offers, and how many of the runs that the other filters leave have it. */
         Offer: {
             word: string;
@@ -4503,6 +4499,10 @@ export interface components {
             name: string;
             unit?: string;
             better?: components["schemas"]["Better"];
+        };
+        /** @description One's password: a page left open is not enough. */
+        OwnPasswordRequest: {
+            current: string;
         };
         /** @description A value of an own measure. */
         OwnValue: {
@@ -13060,7 +13060,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["OffRequest"];
+                "application/json": components["schemas"]["OwnPasswordRequest"];
             };
         };
         responses: {
