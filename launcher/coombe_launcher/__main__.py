@@ -51,7 +51,7 @@ def _serve(options: argparse.Namespace) -> int:
 
 
 def _set_up(options: argparse.Namespace) -> int:
-    set_up()
+    set_up(options.for_use)
     return 0
 
 
@@ -104,7 +104,10 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "kills": lambda options: kills(options.each, options.seed),
     "load": lambda options: load(options.seconds, options.uploads),
     "cluster-trial": lambda options: cluster(
-        f"--minutes={options.minutes}", *(["--throughput"] if options.throughput else [])
+        f"--minutes={options.minutes}",
+        f"--readers={options.readers}",
+        *(["--throughput"] if options.throughput else []),
+        *(["--untimed"] if options.untimed else []),
     ),
     "admin": lambda options: at_home("create_administrator"),
     "store": _store,
@@ -127,7 +130,10 @@ def _parser() -> argparse.ArgumentParser:
         prog="coombe", epilog="Without a server: coombe analyse LOG..., compare, study, simulate (each with --help)."
     )
     commands = parser.add_subparsers(dest="command", required=True)
-    commands.add_parser("setup", help="install what is missing")
+    setting_up = commands.add_parser("setup", help="install what is missing")
+    setting_up.add_argument(
+        "--for-use", action="store_true", default=None, help="without what only tests and changes need"
+    )
     _install(commands)
     for name, about in (("demo", "serve with an invented season of tests"), ("serve", "serve for real use")):
         command = commands.add_parser(name, help=about)
@@ -182,6 +188,8 @@ def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     several = commands.add_parser("cluster-trial", help="several machines on one: each part fails while people work")
     several.add_argument("--minutes", type=float, default=20.0)
     several.add_argument("--throughput", action="store_true", help="measure one and two web nodes first")
+    several.add_argument("--readers", type=int, default=50, help="people who read meanwhile")
+    several.add_argument("--untimed", action="store_true", help="judge what is kept, not how soon it is answered")
 
 
 def _backups(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> None:

@@ -123,7 +123,7 @@ class PrivateDatabase:
         user = pwd.getpwuid(os.geteuid()).pw_name
         run(
             [
-                *(_program("mariadb-install-db"), "--no-defaults", f"--datadir={partial}", "--skip-test-db"),
+                *(_program("mariadb-install-db"), "--no-defaults", f"--datadir={partial}", "--skip-test-db", "--force"),
                 f"--tmpdir={self._temporary}",
                 *("--auth-root-authentication-method=socket", f"--auth-root-socket-user={user}", *self._as_user()),
             ],

@@ -134,7 +134,7 @@ def _prepare(wanted: Installation) -> None:
         folder.mkdir(parents=True, exist_ok=True)
         shutil.chown(folder, PERSON, PERSON)
         folder.chmod(0o700)
-    run(["./coombe", "setup"], "setting up", cwd=ROOT)  # as root, since Debian packages may be missing
+    run(["./coombe", "setup", "--for-use"], "setting up", cwd=ROOT)  # as root, since Debian packages may be missing
     run(["chown", "-R", f"root:{PERSON}", str(ROOT)], "giving the code to its user")
     run(["chmod", "-R", "g+rX,o-rwx", str(ROOT)], "letting its user read the code")
     if wanted.certificate is None and not (TLS / "key.pem").exists():

@@ -15,7 +15,7 @@ from coombe_launcher import backup_state
 from coombe_launcher.console import LauncherError, manage, run, say
 from coombe_launcher.database import SLOW_S, PrivateDatabase, database_url
 from coombe_launcher.home import Home
-from coombe_launcher.installing import is_set_up, missing_debian, node_environment
+from coombe_launcher.installing import FOR_USE, is_set_up, missing_debian, node_environment
 from coombe_launcher.places import ROOT
 from coombe_launcher.upgrading import schema_state
 
@@ -50,7 +50,7 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "Python": platform.python_version,
         "Debian packages": _debian,
         "MariaDB": lambda: _version("mariadbd"),
-        "Chromium": lambda: _version("chromium-headless-shell"),
+        **({} if FOR_USE.exists() else {"Chromium": lambda: _version("chromium-headless-shell")}),
         "Node": lambda: run(["node", "--version"], "node", env=node_environment()).strip(),
         "setup": _set_up,
         f"port {port}": lambda: _server(port),

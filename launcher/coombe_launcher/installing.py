@@ -7,7 +7,7 @@ import os
 import shutil
 import subprocess
 import sys
-from collections.abc import Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from pathlib import Path
 
 from coombe_launcher.console import LauncherError, run, say
@@ -15,17 +15,24 @@ from coombe_launcher.places import PYTHON, PYTHON_PATH, ROOT, SERVER, STAMPS, ST
 
 DEBIAN_PACKAGES = (
     *("mariadb-server", "libmariadb-dev", "pkg-config", "gcc", "libc6-dev", "python3-venv", "python3-dev"),
-    *("chromium-headless-shell", "curl", "fonts-dejavu-core", "gpg", "gpg-agent", "gpsbabel", "libpango-1.0-0"),
-    *("libpangoft2-1.0-0", "haproxy", "nginx-light"),
+    *("fonts-dejavu-core", "gpg", "gpg-agent", "libpango-1.0-0", "libpangoft2-1.0-0"),
 )
+TEST_PACKAGES = ("chromium-headless-shell", "curl", "gpsbabel", "haproxy", "nginx-light")
 LEAST_NODE = (20, 19)
 NODE_REQUIREMENTS = "requirements-node.txt"
-REQUIREMENTS = ("requirements.txt", "requirements-dev.txt")
+REQUIREMENTS, TEST_REQUIREMENTS = "requirements.txt", "requirements-dev.txt"
+FOR_USE = STAMPS / "for-use"  # there where Coombe is used and neither tested nor changed
 
 
-def set_up() -> None:
-    """Every step in order; a step whose inputs have not changed is passed over."""
+def set_up(for_use: bool | None = None) -> None:
+    """Every step in order; a step whose inputs have not changed is passed over.
+
+    `for_use` leaves out what only tests and changes need; as the last time where nothing is said.
+    """
     say("Setting up Coombe")
+    if for_use is not None:
+        STAMPS.mkdir(parents=True, exist_ok=True)
+        FOR_USE.touch() if for_use else FOR_USE.unlink(missing_ok=True)
     _debian_packages()
     _python_packages()
     _web_packages()
@@ -36,7 +43,9 @@ def set_up() -> None:
 
 def is_set_up() -> bool:
     """Whether every step is done for the files as they are."""
-    return PYTHON.exists() and all(_is_done(name, inputs) for name, inputs in _STAMPED.items()) and not missing_debian()
+    return (
+        PYTHON.exists() and all(_is_done(name, inputs()) for name, inputs in _STAMPED.items()) and not missing_debian()
+    )
 
 
 def environment() -> dict[str, str]:
@@ -46,12 +55,13 @@ def environment() -> dict[str, str]:
 
 def missing_debian() -> list[str]:
     """Debian packages that are wanted and not installed."""
+    wanted = [*DEBIAN_PACKAGES, *(() if FOR_USE.exists() else TEST_PACKAGES)]
     if not shutil.which("dpkg-query"):
-        raise LauncherError(f"this is no Debian system; install the likes of: {' '.join(DEBIAN_PACKAGES)}")
-    query = ["dpkg-query", "--show", "--showformat=${Package} ${db:Status-Status}\n", *DEBIAN_PACKAGES]
+        raise LauncherError(f"this is no Debian system; install the likes of: {' '.join(wanted)}")
+    query = ["dpkg-query", "--show", "--showformat=${Package} ${db:Status-Status}\n", *wanted]
     listed = subprocess.run(query, capture_output=True, text=True, check=False).stdout
     installed = {line.split()[0] for line in listed.splitlines() if line.endswith(" installed")}
-    return [package for package in DEBIAN_PACKAGES if package not in installed]
+    return [package for package in wanted if package not in installed]
 
 
 def _debian_packages() -> None:
@@ -71,7 +81,7 @@ def _debian_packages() -> None:
 
 
 def _python_packages() -> None:
-    if PYTHON.exists() and _is_done("python", _STAMPED["python"]):
+    if PYTHON.exists() and _is_done("python", _requirements()):
         say("  Python packages: all there")
         return
     if sys.version_info < (3, 11):  # noqa: UP036 - this runs before anything has checked it
@@ -79,35 +89,35 @@ def _python_packages() -> None:
     say("  Python packages: installing into .venv")
     if not PYTHON.exists():
         run([sys.executable, "-m", "venv", VENV], "creating .venv")
-    wanted = [part for name in REQUIREMENTS for part in ("--requirement", name)]
+    wanted = [part for path in _requirements() for part in ("--requirement", path)]
     run([PYTHON, "-m", "pip", "install", "--quiet", "--require-hashes", *wanted], "pip install", cwd=ROOT)
-    _mark_done("python", _STAMPED["python"])
+    _mark_done("python", _requirements())
 
 
 def _web_packages() -> None:
-    if (WEB / "node_modules").is_dir() and _is_done("npm", _STAMPED["npm"]):
+    if (WEB / "node_modules").is_dir() and _is_done("npm", _STAMPED["npm"]()):
         say("  web packages: all there")
         return
     say("  web packages: npm ci")
     run([*_npm(), "ci", "--no-audit", "--no-fund", "--ignore-scripts"], "npm ci", cwd=WEB, env=node_environment())
-    _mark_done("npm", _STAMPED["npm"])
+    _mark_done("npm", _STAMPED["npm"]())
 
 
 def _web_build() -> None:
-    if (WEB / "dist" / "index.html").exists() and _is_done("web", _STAMPED["web"]):
+    if (WEB / "dist" / "index.html").exists() and _is_done("web", _STAMPED["web"]()):
         say("  web build: up to date")
         return
     say("  web build: vite build")
     run([*_npm(), "run", "build"], "the web build", cwd=WEB, env=node_environment())
-    _mark_done("web", _STAMPED["web"])
+    _mark_done("web", _STAMPED["web"]())
 
 
 def _static_files() -> None:
-    if STATIC.is_dir() and _is_done("static", _STAMPED["static"]):
+    if STATIC.is_dir() and _is_done("static", _STAMPED["static"]()):
         return
     command: list[str | Path] = [PYTHON, "manage.py", "collectstatic", "--no-input", "--clear"]
     run(command, "collecting static files", cwd=SERVER, env=environment())
-    _mark_done("static", _STAMPED["static"])
+    _mark_done("static", _STAMPED["static"]())
 
 
 def node_environment() -> dict[str, str]:
@@ -142,6 +152,10 @@ def _npm() -> list[str]:
     return ["node", str(packaged)]
 
 
+def _requirements() -> list[Path]:
+    return [ROOT / REQUIREMENTS, *([] if FOR_USE.exists() else [ROOT / TEST_REQUIREMENTS])]
+
+
 def _source_files() -> list[Path]:
     kept = [path for part in ("src", "public") for path in (WEB / part).rglob("*") if path.is_file()]
     return [*kept, *(WEB / name for name in ("index.html", "package-lock.json", "vite.config.ts", "tsconfig.json"))]
@@ -165,9 +179,9 @@ def _mark_done(name: str, inputs: Iterable[Path]) -> None:
     (STAMPS / name).write_text(_digest(inputs))
 
 
-_STAMPED: Mapping[str, list[Path]] = {
-    "python": [ROOT / name for name in REQUIREMENTS],
-    "npm": [WEB / "package-lock.json"],
-    "web": _source_files(),
-    "static": [*_source_files(), ROOT / "requirements.txt"],
+_STAMPED: Mapping[str, Callable[[], list[Path]]] = {
+    "python": _requirements,
+    "npm": lambda: [WEB / "package-lock.json"],
+    "web": _source_files,
+    "static": lambda: [*_source_files(), ROOT / REQUIREMENTS],
 }

@@ -42,7 +42,7 @@ def test(labels: Sequence[str], patterns: Sequence[str] = ()) -> int:
 
     A label is a module of the server or a folder of tests; a pattern is a part of a test's name.
     """
-    set_up()
+    set_up(for_use=False)
     if patterns and not labels:
         labels = ["server"]
     named = [str(ROOT / label) if (ROOT / label).is_dir() else label for label in labels]

@@ -81,7 +81,7 @@ class StampsTest(TestCase):
         modules.mkdir()
         with (
             mock.patch.object(installing, "WEB", self.folder),
-            mock.patch.dict(installing._STAMPED, {"npm": [self.lock]}),
+            mock.patch.dict(installing._STAMPED, {"npm": lambda: [self.lock]}),
             mock.patch.object(installing, "run", side_effect=AssertionError("ran")),
         ):
             installing._mark_done("npm", [self.lock])
@@ -91,7 +91,7 @@ class StampsTest(TestCase):
     def test_a_failing_step_is_not_marked_done(self):
         with (
             mock.patch.object(installing, "WEB", self.folder),
-            mock.patch.dict(installing._STAMPED, {"npm": [self.lock]}),
+            mock.patch.dict(installing._STAMPED, {"npm": lambda: [self.lock]}),
             mock.patch.object(installing, "run", side_effect=LauncherError("no network")),
             self.assertRaises(LauncherError),
         ):
@@ -106,9 +106,18 @@ class DebianTest(TestCase):
             return installing.missing_debian()
 
     def test_a_package_that_was_removed_but_left_its_settings_is_missing(self):
-        text = "".join(f"{package} installed\n" for package in installing.DEBIAN_PACKAGES)
+        every = (*installing.DEBIAN_PACKAGES, *installing.TEST_PACKAGES)
+        text = "".join(f"{package} installed\n" for package in every)
         self.assertEqual(self.listed(text), [])
         self.assertEqual(self.listed(text.replace("curl installed", "curl config-files")), ["curl"])
+
+    def test_where_coombe_is_only_used_nothing_is_missing_that_only_tests_need(self):
+        text = "".join(f"{package} installed\n" for package in installing.DEBIAN_PACKAGES)
+        with tempfile.TemporaryDirectory() as folder, mock.patch.object(installing, "FOR_USE", Path(folder) / "mark"):
+            self.assertEqual(self.listed(text), list(installing.TEST_PACKAGES))
+            installing.FOR_USE.touch()
+            self.assertEqual(self.listed(text), [])
+            self.assertEqual([path.name for path in installing._requirements()], ["requirements.txt"])
 
     def test_another_system_is_told_what_is_wanted(self):
         with (

@@ -24,6 +24,7 @@ from config.mariadb.base import is_given_up
 TRIES = 5
 LONGEST_PAUSE_S = 0.1  # before the second; twice as long before each further one
 AWAY_PAUSE_S = 0.3  # the same, where the database went away
+PATIENT_TRIES = 8  # 38 s in all
 READS = ("GET", "HEAD", "OPTIONS")
 JSON = "application/json"
 draw = random.SystemRandom()
@@ -47,6 +48,24 @@ def whole(act: Callable[Given, Made]) -> Callable[Given, Made]:
                 if not is_given_up(error) or connection.in_atomic_block:
                     raise
                 pause(attempt)
+        return act(*args, **kwargs)
+
+    return carried_out
+
+
+def patiently(act: Callable[Given, Made]) -> Callable[Given, Made]:
+    """Decorate what may be begun anew at any point: carried out again while the database is away, for half a minute.
+
+    For work that nobody waits for with a browser, and that knows what an attempt before it has stored.
+    """
+
+    @wraps(act)
+    def carried_out(*args: Given.args, **kwargs: Given.kwargs) -> Made:
+        for attempt in range(PATIENT_TRIES - 1):
+            try:
+                return act(*args, **kwargs)
+            except AWAY:
+                pause_for_another(attempt)
         return act(*args, **kwargs)
 
     return carried_out

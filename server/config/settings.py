@@ -116,9 +116,12 @@ DATABASES = {
     )
 }
 # In a cluster a node first applies what others have committed, so that everybody reads what they wrote.
-SYNC = ", wsrep_sync_wait=1" if os.environ.get("COOMBE_CLUSTER") == "1" else ""
+CLUSTER = os.environ.get("COOMBE_CLUSTER") == "1"
+SYNC = ", wsrep_sync_wait=1" if CLUSTER else ""
 DATABASES["default"].setdefault("OPTIONS", {}).update(
-    charset="utf8mb4", init_command=f"SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB{SYNC}"
+    charset="utf8mb4",
+    connect_timeout=10,
+    init_command=f"SET sql_mode='STRICT_ALL_TABLES', default_storage_engine=INNODB{SYNC}",
 )
 DATABASES["default"]["TEST"] = {"MIGRATE": False}  # tests of upgrades carry out the migrations
 DEFAULT_AUTO_FIELD = "django.db.models.BigAutoField"

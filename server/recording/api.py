@@ -125,7 +125,7 @@ class RecorderViewSet(KeepsHistory[Recorder], viewsets.ModelViewSet[Recorder]):
             values.get("revision"),
         )
         press(recorder, key, cast(User, request.user))
-        live.say(recorder, {"seen": True})
+        live.say_seen(recorder)
         return self._strip(self.get_object())
 
     @extend_schema(request=OrderSerializer, responses=SimulationSerializer)

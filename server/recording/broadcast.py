@@ -31,6 +31,11 @@ class Broadcast:
         line = json.dumps(report).encode() + b"\n"
         self._loop.call_soon_threadsafe(self._send, report["t"], line)
 
+    @property
+    def last(self) -> dict[str, str]:
+        """The last report of each kind, from any thread."""
+        return {kind: line.decode().strip() for kind, line in self._last.copy().items()}
+
     def _send(self, kind: str, line: bytes) -> None:
         self._last[kind] = line
         for writer in list(self._writers):

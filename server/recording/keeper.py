@@ -6,6 +6,7 @@ import json
 import logging
 import threading
 import time
+import uuid
 from collections import deque
 from collections.abc import Callable
 from dataclasses import asdict, dataclass, replace
@@ -37,7 +38,7 @@ AWAY_S = 0.5
 LONGEST_WAIT_S = 15.0
 LEFT_TO_STORE = "Part of this recording is not stored yet. Nothing is lost; see Record."
 logger = logging.getLogger(__name__)
-CACHED = ("name", "measure", "clock")
+CACHED = ("id", "name", "measure", "clock", "setup_id", "course_id", "started_by_id")
 
 
 @dataclass(frozen=True)
@@ -50,6 +51,10 @@ class Aim:
     request: Request
     places: tuple[Place, ...] = ()
     elevation_m: float = 0.0
+
+
+class NeverRecordedError(Exception):
+    """The database is away, and this machine has not recorded with it before; its text is a sentence."""
 
 
 class Keeper:
@@ -69,6 +74,7 @@ class Keeper:
         self._closing = False
         self._spool = ""
         self._recording: Recording | None = None
+        self._began_at = timezone.now()
         self._log_facts: tuple[datetime, str, float] | None = None
         self._left_out = False  # something could not be stored: the file is timed again at the end
         self._look_again = False
@@ -89,7 +95,7 @@ class Keeper:
     def first_aim(self) -> Aim:
         """What to record, from the database; where it is away, as it was the last time.
 
-        Raises HeldError where another machine records with it.
+        Raises HeldError where another machine records with it, and NeverRecordedError.
         """
         try:
             self.aim = self._aim_now()
@@ -97,7 +103,7 @@ class Keeper:
             self._spool = str(keeping.current(self.aim.recorder).spool)
             Recorder.objects.filter(pk=self.recorder_id).update(trouble="")
         except AWAY:
-            self.aim = self._remembered()
+            self._remembered()
         else:
             self._remember()
         return self.aim
@@ -195,8 +201,7 @@ class Keeper:
         """The recording as a row; made where the database was away when it began."""
         if self._recording is None:
             recorder = Recorder.objects.filter(pk=self.recorder_id).first() or self.aim.recorder
-            made = {**keeping.facts_of(recorder), "recorder": recorder, "began_at": timezone.now()}
-            self._recording, _ = Recording.objects.get_or_create(spool=self._spool, defaults=made)
+            self._recording = keeping.begin(recorder, uuid.UUID(self._spool), self._began_at)
         return self._recording
 
     def _open_log(self) -> None:
@@ -280,8 +285,16 @@ class Keeper:
         except OSError:
             logger.exception("what is recorded could not be remembered")
 
-    def _remembered(self) -> Aim:
-        cached = json.loads(self._cache.read_text())
-        self._spool = cached["spool"]
+    def _remembered(self) -> None:
+        """What was recorded for the last time; in a spool of its own, unless that recording broke off just now."""
+        try:
+            cached = json.loads(self._cache.read_text())
+        except FileNotFoundError:
+            sentence = "The database does not answer, and this machine has never recorded with it."
+            raise NeverRecordedError(f"{sentence} Connect it to the database once.") from None
         places = tuple(Place(**place) for place in cached["places"])
-        return Aim(Recorder(**cached["recorder"]), cached["measure"], cached["rollout"], Request(), places)
+        self._spool = cached["spool"]
+        self.aim = Aim(Recorder(**cached["recorder"]), cached["measure"], cached["rollout"], Request(), places)
+        if not self.folder.exists() or not keeping.is_fresh(self.folder):
+            self._spool = str(uuid.uuid4())
+            self._remember()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import uuid
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 from pathlib import Path
@@ -48,17 +49,28 @@ def folder_of(recording: Recording) -> Path:
 def current(recorder: Recorder) -> Recording:
     """The recording that goes on, or a new one. One that broke off long ago is left to be stored."""
     running = recorder.recordings.filter(stopped_at=None, machine__in=("", lease.machine())).first()
-    if running and _is_fresh(running):
+    if running and is_fresh(folder_of(running)):
         return running
-    recorder.recordings.filter(stopped_at=None).update(stopped_at=timezone.now())
-    return Recording.objects.create(**facts_of(recorder), recorder=recorder, began_at=timezone.now())
+    return begin(recorder, uuid.uuid4(), timezone.now())
 
 
-def _is_fresh(recording: Recording) -> bool:
+def begin(recorder: Recorder, spool: uuid.UUID, began_at: datetime) -> Recording:
+    """The recording of a spool, made if need be; those that broke off before it are left to be stored."""
+    there = Recorder.objects.filter(pk=recorder.pk).first()  # it may be deleted while its laptop is away
+    defaults = {**facts_of(recorder), "recorder": there, "began_at": began_at}
+    recording, is_new = Recording.objects.get_or_create(spool=spool, defaults=defaults)
+    if is_new:
+        others = Recording.objects.filter(recorder_id=recorder.pk, stopped_at=None).exclude(pk=recording.pk)
+        others.update(stopped_at=timezone.now())
+    return recording
+
+
+def is_fresh(folder: Path) -> bool:
+    """Whether bytes came into a recording's folder a short while ago, or none yet."""
     try:
-        written_at = (folder_of(recording) / "receiver").stat().st_mtime
+        written_at = (folder / "receiver").stat().st_mtime
     except OSError:
-        return True  # nothing has come yet
+        return True
     return timezone.now().timestamp() - written_at < LONGEST_PAUSE.total_seconds()
 
 

@@ -9,16 +9,20 @@ import time
 from collections.abc import AsyncIterator
 
 from asgiref.sync import sync_to_async
+from django.conf import settings
 from django.contrib.auth import get_user
 from django.http import HttpRequest, HttpResponseBase, JsonResponse, StreamingHttpResponse
 
 from accounts.models import User
 from config.connections import AWAY, release_connections
 from config.errors import MEDIA_TYPE, problem
+from recording import relaying
 from recording.broadcast import HOST
 from recording.models import Recorder
 
 RETRY_S = 0.5
+ELSEWHERE = -1
+SILENT_S = 3.0
 BEAT_S = 5.0
 NO_ANSWER = b'data: {"t": "away"}\n\n'
 BEAT = b": still here\n\n"
@@ -58,11 +62,15 @@ def _may_listen(person: int) -> bool:
 async def _events(pk: int, person: int) -> AsyncIterator[bytes]:
     """Lines of the recorder as events; `away` while its process does not answer."""
     while await _may_listen(person):
-        port = await _port(pk)
+        place = await _place(pk)
+        if place is ELSEWHERE:
+            async for event in _relayed(pk):
+                yield event
+            continue
         try:
-            if port is None:
+            if place is None:
                 raise OSError("the recorder has never run")
-            reader, writer = await asyncio.open_connection(HOST, port)
+            reader, writer = await asyncio.open_connection(HOST, place)
         except OSError:
             yield NO_ANSWER
             await asyncio.sleep(RETRY_S)
@@ -72,6 +80,25 @@ async def _events(pk: int, person: int) -> AsyncIterator[bytes]:
                 yield event
         finally:
             writer.close()
+
+
+async def _relayed(pk: int) -> AsyncIterator[bytes]:
+    """What another machine's process leaves in the database, for a while; `away` where it leaves nothing."""
+    known: dict[str, str] = {}
+    number, ended_at = 0, time.monotonic() + BEAT_S
+    news_at = time.monotonic()
+    while time.monotonic() < ended_at:
+        found, lines = await sync_to_async(relaying.latest)(pk)
+        if found != number:
+            number, news_at = found, time.monotonic()
+        for kind, line in lines.items():
+            if known.get(kind) != line:
+                yield b"data: " + line.encode() + b"\n\n"
+        known = lines
+        if time.monotonic() - news_at > SILENT_S:
+            yield NO_ANSWER
+        await asyncio.sleep(relaying.EVERY_S)
+    yield BEAT
 
 
 async def _lines(reader: asyncio.StreamReader, person: int) -> AsyncIterator[bytes]:
@@ -94,22 +121,28 @@ async def _lines(reader: asyncio.StreamReader, person: int) -> AsyncIterator[byt
 
 
 @sync_to_async
-def _port(pk: int) -> int | None:
+def _place(pk: int) -> int | None:
+    """The port of its process; ELSEWHERE where another machine has it, none where nobody does."""
     try:
-        found: int | None = Recorder.objects.filter(pk=pk, wanted=True).values_list("live_port", flat=True).first()
-        return found
+        recorder = Recorder.objects.filter(pk=pk, wanted=True).only("live_port", "held_by").first()
+        if recorder is None:
+            return None
+        return ELSEWHERE if settings.CLUSTER and relaying.is_elsewhere(recorder) else recorder.live_port
     except AWAY:
         return None
     finally:
         release_connections()
 
 
-def say(recorder: Recorder, message: dict[str, object]) -> None:
-    """Tell a recorder's process something, if it is there."""
+def say_seen(recorder: Recorder) -> None:
+    """Tell a recorder's process, if it is there, that a person has decided on a result."""
+    if settings.CLUSTER and relaying.is_elsewhere(recorder):
+        relaying.say_seen(recorder.pk)
+        return
     if recorder.live_port is None:
         return
     try:
         with socket.create_connection((HOST, recorder.live_port), 1.0) as line:
-            line.sendall(json.dumps(message).encode() + b"\n")
+            line.sendall(json.dumps({"seen": True}).encode() + b"\n")
     except OSError:
         return

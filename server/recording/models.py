@@ -87,6 +87,18 @@ class Recorder(models.Model):
         return self.name
 
 
+class LiveReport(models.Model):
+    """What a recorder reported last, for web nodes of other machines than its own."""
+
+    recorder = models.OneToOneField(Recorder, on_delete=models.CASCADE, primary_key=True, related_name="live_report")
+    lines = models.JSONField(default=dict, help_text="the last report of each kind")
+    number = models.PositiveBigIntegerField(default=0, help_text="grows as long as its process reports")
+    seen = models.PositiveBigIntegerField(default=0, help_text="how often a person has decided on a result")
+
+    def __str__(self) -> str:
+        return f"{self.recorder} live"
+
+
 @recorded(fields=("log",))
 class Recording(models.Model):
     """From start to stop of a recorder. Its bytes are in the spool until they and all of its runs are stored.

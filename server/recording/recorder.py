@@ -30,6 +30,7 @@ from recording.devices import Receiver, devices_of
 from recording.findings import LEAST_GAP_S, Findings, Found, taken_up
 from recording.keeper import Keeper
 from recording.models import DeviceKind, GapCause
+from recording.relaying import Relay
 from recording.spool import LOCK, Spool, hold
 from recording.weather import Weather
 
@@ -75,6 +76,8 @@ class RecorderProcess:
     def run(self) -> None:
         """Until the recorder is no longer wanted; what was found by then is stored and the recording closed."""
         self.keeper.start(self._aimed)
+        if settings.CLUSTER:
+            Relay(self.keeper.recorder_id, self.broadcast, self._heard).start()
         timing = threading.Thread(target=self._time, name="timing", daemon=True)
         timing.start()
         for device in self.devices:

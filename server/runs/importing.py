@@ -19,6 +19,8 @@ from rest_framework.exceptions import ValidationError
 
 from accounts.models import User
 from cars.models import Setup
+from config.again import patiently
+from config.connections import AWAY
 from config.errors import Conflict, refusal
 from config.metrics import IMPORTING
 from coombe_core.formats import ReadError
@@ -91,39 +93,60 @@ def resume() -> int:
 
 @task()
 def time_import(number: int) -> None:
-    """Read, time and store one import; what goes wrong is kept with it."""
-    made = Import.objects.select_related("setup__car", "created_by").filter(pk=number, state__in=UNFINISHED).first()
-    if made is None:
-        return
-    Import.objects.filter(pk=number).update(state=ImportState.TIMING, runs_found=0, runs_timed=0)
+    """Read, time and store one import; what goes wrong is kept with it.
+
+    What was acknowledged is not refused because the database went away for a while: it is timed anew.
+    """
+    try:
+        patiently(_time)(number)
+    except AWAY as error:
+        _refuse(Import.objects.get(pk=number), error)
+
+
+def _time(number: int) -> None:
+    unfinished = Import.objects.filter(pk=number, state__in=UNFINISHED)
+    made = unfinished.select_related("setup__car", "created_by").first()
+    if made is None or not unfinished.update(state=ImportState.TIMING, runs_found=0, runs_timed=0):
+        return  # another worker has done it
     began_s = time.perf_counter()
     try:
-        data, can_log = _read(made)
-        asked = dict(made.asked)
-        layout, day, _ = (asked.pop(name, None) for name in ("layout", "day", "dbc"))
-        zone, later = asked.pop("zone", "UTC"), asked.pop("later", False)
-        if "course" in asked:
-            asked["course"] = Course.objects.filter(pk=asked["course"]).first()
-        done = services.import_log(
-            made.name,
-            data,
-            made.setup,
-            made.created_by,
-            asked,
-            layout,
-            can_log,
-            Dating(date.fromisoformat(day), zone) if day else None,
-            later,
-            each=_counting(number),
-        )
+        done = _stored(made)
+    except AWAY:
+        raise
     except CanceledError:
         return
     except Exception as error:
-        _end(made, state=ImportState.REFUSED, refusal=refusal(by_field(error, made.name, made.can_name)))
+        _refuse(made, error)
     else:
         doubt = "" if done.already else passes.doubt_about(done.log)
         _end(made, state=ImportState.DONE, log=done.log, already=done.already, doubt=doubt)
         IMPORTING.observe(time.perf_counter() - began_s)
+        _discard(made)
+
+
+def _stored(made: Import) -> services.Imported:
+    data, can_log = _read(made)
+    asked = dict(made.asked)
+    layout, day, _ = (asked.pop(name, None) for name in ("layout", "day", "dbc"))
+    zone, later = asked.pop("zone", "UTC"), asked.pop("later", False)
+    if "course" in asked:
+        asked["course"] = Course.objects.filter(pk=asked["course"]).first()
+    return services.import_log(
+        made.name,
+        data,
+        made.setup,
+        made.created_by,
+        asked,
+        layout,
+        can_log,
+        Dating(date.fromisoformat(day), zone) if day else None,
+        later,
+        each=_counting(made.pk),
+    )
+
+
+def _refuse(made: Import, error: Exception) -> None:
+    _end(made, state=ImportState.REFUSED, refusal=refusal(by_field(error, made.name, made.can_name)))
     _discard(made)
 
 

@@ -13,12 +13,10 @@ import signal
 import subprocess
 import time
 import uuid
-from collections.abc import Callable, Iterator
 from contextlib import ExitStack
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime
 from functools import partial
-from operator import sub
 from pathlib import Path
 from typing import Any
 
@@ -27,34 +25,26 @@ from django.db import connection
 
 from accounts.models import Role, User
 from cars.models import Car, Setup
-from config.connections import AWAY
 from coombe_core.simulating.in_thread import Running, running
 from coombe_launcher.database import free_port
 from coombe_launcher.places import ROOT
 from recording.models import Press, Recorder, Recording
 from recording.simulated import devices_at
-from runs import store
 from runs.models import Run
 from trials.asking import Asker
+from trials.driven import Driven
+from trials.waiting import LIMIT_S, until
 
 KINDS = ("recorder", "web server", "MariaDB", "launcher")
-LIMIT_S = 120.0
 PACE = 2.0
-NEAR_S = 1.0
 
 
 @dataclass
-class Kills:
-    """What the kills came to; `wrong` are sentences, none of which should be there."""
+class Kills(Driven):
+    """What the kills came to."""
 
     killed: dict[str, int] = field(default_factory=lambda: dict.fromkeys(KINDS, 0))
-    sentences: int = 0
-    holes: int = 0
-    gaps: int = 0
-    pulls: int = 0
-    runs: int = 0
     keys: int = 0
-    wrong: list[str] = field(default_factory=list)
 
     def __str__(self) -> str:
         killed = ", ".join(f"{count} of the {kind}" for kind, count in self.killed.items())
@@ -150,21 +140,6 @@ class Served:
         self.launcher.wait(LIMIT_S)
 
 
-def until(what: str, holds: Callable[[], Any]) -> Any:
-    """Wait until something holds and give what it gave. Raises TimeoutError."""
-    limit = time.monotonic() + LIMIT_S
-    while time.monotonic() < limit:
-        try:
-            found = holds()
-        except (*AWAY, OSError, ValueError):
-            connection.close()
-            found = None
-        if found:
-            return found
-        time.sleep(0.1)
-    raise TimeoutError(f"in {LIMIT_S:.0f} s it never came to pass that {what}")
-
-
 def kills(each: int, seed: int) -> Kills:
     """Kill every kind of process a number of times, two cars being driven meanwhile, and compare."""
     found, draw = Kills(), random.Random(seed)
@@ -196,7 +171,7 @@ def kills(each: int, seed: int) -> Kills:
             until("it stops", partial(served.takes, f"/api/v1/recorders/{pk}/stop/"))
         until("all is stored", lambda: not Recording.objects.filter(stored_at=None).exists())
         for place, (pk, car) in enumerate(zip(recorders, cars, strict=True), 1):
-            _compare(found, pk, car, (home / f"sent-{place}").read_bytes())
+            found.compare(pk, car, (home / f"sent-{place}").read_bytes())
         found.keys = len(keys)
         acted = Press.objects.filter(pk__in=keys).count()
         if acted != len(keys):
@@ -240,54 +215,3 @@ def _settled(recorders: list[int]) -> bool:
     """Whether the newest run of each recorder is a stop that ended just now: the last pull is in."""
     newest = [Run.objects.filter(log__recording__recorder=pk).order_by("-start_utc").first() for pk in recorders]
     return all(run is not None and run.kind == "stop" for run in newest)
-
-
-def _compare(found: Kills, recorder: int, car: Running, sent: bytes) -> None:
-    """What one recorder stored against what its devices sent and its car did."""
-    places = {line: place for place, line in enumerate(sentences(sent))}
-    gaps: list[tuple[float, float]] = []
-    runs: list[Run] = []
-    for recording in Recording.objects.filter(recorder=recorder).order_by("began_at"):
-        assert recording.log and recording.log.sha256
-        kept = sentences(store.read(recording.log.sha256))
-        where = [places[line] for line in kept if line in places]
-        holes = sum(step != 1 for step in map(sub, where[1:], where))
-        if sorted(set(where)) != where:
-            found.wrong.append(f"recorder {recorder}: sentences are doubled or out of order")
-        if len(kept) - len(where) > holes:
-            found.wrong.append(f"recorder {recorder}: {len(kept) - len(where)} sentences are not as they were sent")
-        start_s = recording.log.start_utc.timestamp()
-        intervals = [(start_s + gap.from_s, start_s + gap.to_s) for gap in recording.gaps.all()]
-        if holes > len(intervals):
-            found.wrong.append(f"recorder {recorder}: {holes} holes, and {len(intervals)} gaps were stored")
-        gaps += intervals
-        runs += recording.log.runs.order_by("start_utc")
-        found.sentences, found.holes, found.gaps = (
-            found.sentences + len(kept),
-            found.holes + holes,
-            found.gaps + len(intervals),
-        )
-    found.runs += len(runs)
-    found.wrong += [f"recorder {recorder}: {run} is stored twice" for run in _doubled(runs)]
-    for truth in car.truths:
-        begun, ended = (datetime.fromisoformat(truth[name]).timestamp() for name in ("start_utc", "end_utc"))
-        if any(from_s < ended + 2.0 and to_s > begun - 5.0 for from_s, to_s in gaps):
-            continue
-        found.pulls += 1
-        near = [run for run in runs if run.kind == truth["kind"] and abs(run.start_utc.timestamp() - begun) < NEAR_S]
-        if len(near) != 1:
-            found.wrong.append(f"recorder {recorder}: a {truth['kind']} was driven once and stored {len(near)} times")
-
-
-def _doubled(runs: list[Run]) -> Iterator[Run]:
-    for place, run in enumerate(runs):
-        if any(
-            other.kind == run.kind and abs((other.start_utc - run.start_utc).total_seconds()) < NEAR_S
-            for other in runs[:place]
-        ):
-            yield run
-
-
-def sentences(data: bytes) -> list[bytes]:
-    """The whole NMEA sentences in some bytes."""
-    return [line for line in data.split(b"\r\n") if line.startswith(b"$") and b"*" in line[-3:]]

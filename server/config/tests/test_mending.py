@@ -74,6 +74,7 @@ NOT_MADE = {
     "history.action": "what happened stays",
     "history.change": "what happened stays",
     "history.trashedrow": "the trash itself",
+    "recording.livereport": "what a recorder reports at the moment",
     "runs.import": "how an import went; its log is what is kept",
     "recording.recording": "recorded, not written; its log is what is kept",
     "recording.press": "a key on a strip screen, undone there",

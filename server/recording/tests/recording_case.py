@@ -27,7 +27,7 @@ from recording.spool import CAN_FILE
 from runs.models import Log, Run
 from runs.store import address
 from runs.tests.factories import CourseFactory, SetupFactory, UserFactory
-from trials.kills import sentences
+from trials.driven import sentences
 
 LIMIT_S = 180.0  # shared machines have slow minutes
 LOOK_S = 0.05

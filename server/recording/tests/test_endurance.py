@@ -18,6 +18,7 @@ from typing import Any
 from unittest import TestCase, mock, skipUnless
 
 from django.core.files.uploadedfile import SimpleUploadedFile
+from django.db import OperationalError
 from django.test import TransactionTestCase
 from django.urls import reverse
 from rest_framework.test import APIClient
@@ -25,7 +26,7 @@ from rest_framework.test import APIClient
 from coombe_launcher.places import SERVER
 from recording import keeper as keeping_module
 from recording.broadcast import HOST
-from recording.keeper import LEFT_TO_STORE, Keeper
+from recording.keeper import LEFT_TO_STORE, Keeper, NeverRecordedError
 from recording.models import Device, Recorder, Recording
 from recording.spool import Spool
 from recording.tests.recording_case import RecordingCase, environment, sentences, until
@@ -276,6 +277,28 @@ class KeeperTest(TransactionTestCase):
             self.assertTrue(stored.wait(20))
         until("it recovered", lambda: not self.keeper.trouble)
         self.assertTrue(self.keeper._thread.is_alive())
+
+    def test_without_the_database_it_records_what_it_did_last_and_never_into_an_older_recording(self):
+        again = Keeper(self.recorder.pk, mock.Mock(port=1))
+        away = mock.patch.object(Keeper, "_aim_now", side_effect=OperationalError(2002, "away"))
+        for older, is_gone_on_with in ((False, True), (True, False)):
+            self.keeper.folder.mkdir(parents=True, exist_ok=True)
+            (self.keeper.folder / "receiver").write_bytes(b"$")
+            if older:
+                os.utime(self.keeper.folder / "receiver", (0, 0))
+            with self.subTest(older=older), away:
+                self.assertEqual(again.first_aim().measure, self.recorder.measure)
+                self.assertEqual(again.folder == self.keeper.folder, is_gone_on_with)
+        before = Recording.objects.get()
+        self.assertNotEqual(again._running(), before)
+        before.refresh_from_db()
+        self.assertIsNotNone(before.stopped_at)
+
+    def test_without_the_database_a_machine_that_never_recorded_with_it_says_so(self):
+        self.keeper._cache.unlink()
+        away = mock.patch.object(Keeper, "_aim_now", side_effect=OperationalError(2002, "away"))
+        with away, self.assertRaisesRegex(NeverRecordedError, "Connect it to the database once"):
+            Keeper(self.recorder.pk, mock.Mock(port=1)).first_aim()
 
     def test_a_disk_that_is_full_while_it_remembers_costs_only_that(self):
         full = mock.patch.object(Path, "write_text", side_effect=OSError(28, "No space left on device"))

@@ -13,10 +13,14 @@ import sys
 import termios
 import threading
 
-from coombe_launcher.database import PrivateDatabase
+from django.db import connection
+
+from coombe_launcher.database import PrivateDatabase, free_port
 from coombe_launcher.places import SERVER
-from recording.models import Device, Recorder
-from recording.tests.recording_case import RecordingCase, environment, until
+from recording.models import Device, Recorder, Recording
+from recording.tests.recording_case import RecordingCase, database_url, environment, until
+from runs.models import Log, Run
+from trials.cluster.balancing import Line
 
 PACE = 6.0
 KILLED = """
@@ -115,6 +119,47 @@ person = User.objects.create(username="tester")
 Recorder.objects.create(name="Car one", setup=setup, started_by=person, wanted=True, receiver=receiver, pk={pk})
 """
 STOPPING = "from recording.models import Recorder; Recorder.objects.update(wanted=False)"
+
+
+class NoNetworkTest(RecordingCase):
+    def test_a_laptop_that_begins_without_a_network_records_and_stores_all_of_it_once_when_there_is_one(self):
+        sent, far_port = self.var / "sent", connection.settings_dict["PORT"]
+        port = free_port()
+        url = database_url().replace(f":{far_port}/", f":{port}/")
+        with self.simulated_devices(pace=3.0, can=False, keep=sent) as made:
+            before = self.record_all()
+            until("fixes came in", lambda: Log.objects.filter(recording__recorder=self.recorder).exists())
+            before.terminate()
+            before.wait(60)
+            length = self.spooled()
+            process = self.record_all(url)  # to a port where nobody listens
+            until("it records", lambda: self.spooled() > length)
+            made.order(drive="launch")
+            until("the car pulls", lambda: made.made.car.state.speed_mps > 12)
+            until("the car waits", lambda: made.order()["idle"])
+            self.assertFalse(Run.objects.exists())
+            line = Line(self.var, far_port, port)
+            self.addCleanup(line.stop)
+            until("both runs were stored", lambda: Run.objects.count() == 2)
+            Recorder.objects.update(wanted=False)
+            until("all is stored", lambda: not Recording.objects.filter(stored_at=None).exists())
+            process.terminate()
+            process.wait(60)
+        self.assertEqual(list(Run.objects.order_by("start_s").values_list("kind", flat=True)), ["standing", "stop"])
+        recording = Recording.objects.get()
+        self.assertEqual(list(recording.gaps.values_list("cause", flat=True)), ["not listening"])
+        self.assert_kept(sent, recording.log.sha256, holes=1)
+
+    def record_all(self, url: str | None = None) -> subprocess.Popen[bytes]:
+        """Start what keeps a process running for every recorder that is wanted."""
+        command = [sys.executable, "manage.py", "record"]
+        process = subprocess.Popen(command, cwd=SERVER, env=environment(self.var, url))
+        self.addCleanup(process.wait)
+        self.addCleanup(process.terminate)
+        return process
+
+    def spooled(self) -> int:
+        return sum(path.stat().st_size for path in (self.var / "spool").glob("*/receiver"))
 
 
 class SerialPortTest(RecordingCase):

@@ -14,6 +14,7 @@ from django.test import TestCase, override_settings
 from django.urls import reverse
 from rest_framework.test import APIClient
 
+from config import again
 from coombe_core.formats import write_log
 from coombe_core.simulating.scenarios import SCENARIOS, simulate
 from runs import store
@@ -173,9 +174,23 @@ class BadLogsTest(ImportTest):
         self.assertNotIn("/", name)
 
     def test_a_lost_database_stores_nothing_and_says_so(self):
-        with mock.patch.object(RunTrace.objects, "create", side_effect=OperationalError("gone")):
+        gone = mock.patch.object(RunTrace.objects, "create", side_effect=OperationalError("gone"))
+        with gone, mock.patch.object(again, "AWAY_PAUSE_S", 0.0):
             answer = self.send(log_bytes())
         self.assertEqual(answer.status_code, 503)
         self.assertIn("Nothing was stored", answer.data["detail"])
         self.assertTrue(self.nothing_stored())
         self.assertFalse(Measured.objects.exists() or Split.objects.exists())
+
+    def test_a_log_that_was_taken_is_not_refused_because_the_database_went_away_for_a_while(self):
+        create, calls = RunTrace.objects.create, iter(range(99))
+
+        def sometimes(**values):
+            if next(calls) < 3:
+                raise OperationalError(2013, "Lost connection to server during query")
+            return create(**values)
+
+        with mock.patch.object(RunTrace.objects, "create", sometimes), mock.patch.object(again, "AWAY_PAUSE_S", 0.0):
+            answer = self.send(log_bytes())
+        self.assertEqual((answer.status_code, Log.objects.count()), (201, 1))
+        self.assertTrue(RunTrace.objects.exists())

@@ -1,10 +1,12 @@
-"""HAProxy before the database nodes and the web nodes, and what tells it which database node takes part."""
+"""HAProxy before the database nodes and the web nodes, and as a line that can be cut."""
 
 from __future__ import annotations
 
+import signal
 import subprocess
 import threading
 from collections.abc import Sequence
+from contextlib import suppress
 from http.server import BaseHTTPRequestHandler, ThreadingHTTPServer
 from pathlib import Path
 
@@ -17,15 +19,18 @@ global
     maxconn 2000
 defaults
     timeout connect 2s
+    timeout check 2s
     timeout client 1h
     timeout server 1h
     option redispatch
     retries 3
-    default-server inter 500ms fall 2 rise 2 on-marked-down shutdown-sessions
+    default-server inter 1s fall 2 rise 2 on-marked-down shutdown-sessions
 
-# One node takes everything, the others stand by: two that take writes give up more of what meets.
+# One node takes everything until it fails, the others stand by: two that take writes give up more of what meets.
 listen database
     mode tcp
+    stick-table type ip size 1 nopurge
+    stick on dst
     bind 127.0.0.1:{database_port}
     option httpchk GET /
 {database_nodes}
@@ -46,10 +51,11 @@ class Watch:
     def __init__(self, node: Node) -> None:
         class Handler(BaseHTTPRequestHandler):
             def do_GET(self) -> None:
-                ready = node.is_ready()
-                self.send_response(200 if ready else 503)
-                self.send_header("Content-Length", "0")
-                self.end_headers()
+                ready = node.answers()
+                with suppress(ConnectionError):  # it may have waited for too long
+                    self.send_response(200 if ready else 503)
+                    self.send_header("Content-Length", "0")
+                    self.end_headers()
 
             def log_message(self, *args: object) -> None:
                 """Nothing."""
@@ -88,3 +94,40 @@ class Balancer:
         self._process.wait()
         for watch in self._watches:
             watch.stop()
+
+
+LINE = """
+global
+    maxconn 200
+defaults
+    timeout connect 2s
+    timeout client 1h
+    timeout server 1h
+listen line
+    mode tcp
+    bind 127.0.0.1:{port}
+    server far 127.0.0.1:{far_port}
+"""
+
+
+class Line:
+    """A port that passes everything on to another one, until it is cut: then all is silence."""
+
+    def __init__(self, folder: Path, far_port: int, port: int | None = None) -> None:
+        self.port = port or free_port()
+        path = folder / f"line-{self.port}.cfg"
+        path.write_text(LINE.format(port=self.port, far_port=far_port))
+        self._process = subprocess.Popen(["haproxy", "-q", "-f", str(path)], preexec_fn=die_with_parent)
+
+    def cut(self) -> None:
+        """From now on nothing comes through."""
+        self._process.send_signal(signal.SIGSTOP)
+
+    def mend(self) -> None:
+        """Everything comes through, also what was sent meanwhile."""
+        self._process.send_signal(signal.SIGCONT)
+
+    def stop(self) -> None:
+        """End it."""
+        self._process.kill()
+        self._process.wait()

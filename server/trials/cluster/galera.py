@@ -17,6 +17,9 @@ from coombe_launcher.looking_after import die_with_parent
 
 PROVIDER = Path("/usr/lib/galera/libgalera_smm.so")
 START_LIMIT_S = 120.0
+ANSWER_LIMIT_S = 10
+STATUS = "SHOW STATUS LIKE"
+SYNCED, GIVING = "4", "2"  # wsrep_local_state
 PERSON = "mysql"  # a transfer between nodes writes what the server can read only where it runs as its own user
 # A node that says nothing is suspected after two seconds, and left out after four.
 PATIENCE = "evs.keepalive_period=PT0.5S;evs.suspect_timeout=PT2S;evs.inactive_timeout=PT4S;evs.install_timeout=PT4S"
@@ -37,7 +40,10 @@ class Node:
         return f"database {self.number}"
 
     def start(self, others: list[Node], first: bool = False) -> None:
-        """Start it, as the first of a new cluster or to join the others."""
+        """Start it, as the first of a new cluster or to join the others.
+
+        One that ran before says how far it has come, so that it is given what came since, and not everything.
+        """
         addresses = "" if first else ",".join(f"127.0.0.1:{node.group_port}" for node in others)
         options = f"base_port={self.group_port};gmcast.listen_addr=tcp://127.0.0.1:{self.group_port}"
         options += f";ist.recv_addr=127.0.0.1:{self.catch_up_port};gcache.size=64M;{PATIENCE}"
@@ -52,10 +58,16 @@ class Node:
             *(f"--wsrep-sst-receive-address=127.0.0.1:{self.transfer_port}", f"--wsrep-provider-options={options}"),
             *_as_person(),
         ]
+        if self.process:
+            command.append(f"--wsrep-start-position={self._position(command)}")
         with (self.folder / "server.log").open("ab") as log:
             self.process = subprocess.Popen(
                 command, stdout=log, stderr=log, start_new_session=True, preexec_fn=die_with_parent
             )
+
+    def _position(self, command: list[str]) -> str:
+        said = subprocess.run([*command, "--wsrep-recover"], capture_output=True, text=True, check=True).stderr
+        return said.split("Recovered position:")[1].split()[0]
 
     def kill(self) -> None:
         """End it at once, as a machine that loses its power."""
@@ -69,12 +81,16 @@ class Node:
         self.tell(f"SET GLOBAL wsrep_provider_options='gmcast.isolate={int(off)}'")
 
     def is_ready(self) -> bool:
-        """Whether it takes part in the cluster and answers."""
+        """Whether it takes part in the cluster and has all that the others have."""
+        return self._takes_part(SYNCED)
+
+    def answers(self) -> bool:
+        """Whether it can be used: it takes part, though it may be giving another node what that lacks."""
+        return self._takes_part(SYNCED, GIVING)
+
+    def _takes_part(self, *states: str) -> bool:
         try:
-            return [self.ask(f"SHOW STATUS LIKE '{name}'") for name in ("wsrep_ready", "wsrep_local_state")] == [
-                "ON",
-                "4",
-            ]
+            return self.ask(f"{STATUS} 'wsrep_ready'") == "ON" and self.ask(f"{STATUS} 'wsrep_local_state'") in states
         except MySQLdb.Error:
             return False
 
@@ -119,7 +135,7 @@ class Node:
             user="coombe",
             passwd=self._password,
             connect_timeout=2,
-            read_timeout=2,
+            read_timeout=ANSWER_LIMIT_S,
         )
 
     @property
@@ -131,7 +147,7 @@ class Node:
         if os.geteuid() == 0:
             shutil.chown(self.folder, PERSON)
         made = [
-            *("mariadb-install-db", "--no-defaults", f"--datadir={self._data}", "--skip-test-db"),
+            *("mariadb-install-db", "--no-defaults", f"--datadir={self._data}", "--skip-test-db", "--force"),
             *("--auth-root-authentication-method=socket", "--auth-root-socket-user=root", f"--tmpdir={self.folder}"),
         ]
         subprocess.run([*made, *_as_person()], check=True, capture_output=True)
@@ -174,6 +190,14 @@ class Cluster:
                 if time.monotonic() > limit or (node.process and node.process.poll() is not None):
                     raise
                 time.sleep(0.3)
+
+    def checksums(self, table: str) -> dict[str, str]:
+        """What each node has in a table, as a number; empty where it does not answer."""
+        found = dict.fromkeys((node.name for node in self.nodes), "")
+        for node in self.nodes:
+            with suppress(MySQLdb.Error):
+                found[node.name] = node.ask(f"CHECKSUM TABLE coombe.`{table}`")
+        return found
 
     def stop(self) -> None:
         """End all of it; it is thrown away."""

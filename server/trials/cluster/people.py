@@ -18,6 +18,7 @@ from trials.asking import Asker
 PAGES = ("/api/v1/runs/", "/api/v1/cars/", "/api/v1/comparisons/", "/api/v1/logs/", "/api/v1/home/", "/api/v1/session/")
 LIMIT_S = 20.0
 LONGEST_S = 10.0
+SLOW_S = 4.0  # and longer is listed
 MOST_FAILED = 0.01
 
 
@@ -27,6 +28,7 @@ class Asked:
 
     count: int = 0
     failed: list[tuple[float, str, str, int]] = field(default_factory=list)
+    slow: list[tuple[float, str, str, float]] = field(default_factory=list)
     slowest_s: float = 0.0
     longest_failing_s: float = 0.0
     notes: dict[int, set[str]] = field(default_factory=dict)  # of a car: the latest acknowledged, or later ones unsure
@@ -83,6 +85,8 @@ class Person:
             self._failing_since = begun_s
         with self._asked.lock:
             self._asked.count += 1
+            if ended_s - begun_s > SLOW_S:
+                self._asked.slow.append((begun_s - self._began_s, method, path, ended_s - begun_s))
             self._asked.slowest_s = max(self._asked.slowest_s, ended_s - begun_s)
             if bad:
                 self._asked.failed.append((begun_s - self._began_s, method, path, status))

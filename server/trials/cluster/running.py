@@ -10,8 +10,8 @@ import tempfile
 import threading
 import time
 import uuid
-from collections.abc import Callable, Iterator, Mapping
-from contextlib import ExitStack, contextmanager
+from collections.abc import Callable, Iterator
+from contextlib import ExitStack, contextmanager, suppress
 from dataclasses import dataclass, field
 from datetime import date
 from pathlib import Path
@@ -26,19 +26,23 @@ from config.again import whole
 from coombe_launcher.beside import KeptProcess, kept_running
 from coombe_launcher.database import free_port
 from coombe_launcher.places import SERVER
-from runs.models import Import, ImportState, Log
+from recording.models import Recording
+from runs.models import Import, ImportState, Log, Run
 from runs.store import digest, storage
 from trials.asking import Asker
 from trials.cluster.balancing import Balancer
 from trials.cluster.galera import Cluster, Node
+from trials.cluster.laptops import Course, Laptop
 from trials.cluster.people import Asked, Person
+from trials.driven import Driven
+from trials.waiting import until
 
 TESTERS, UPLOADERS = 5, 2
 BUCKET = "coombe-trial"
 DOWN_S = 12.0  # how long a part stays away
 SETTLE_S = 15.0  # after it is back
 CUT_OFF_S = 15.0
-UP_S = 90.0
+IMPORTS_S = 300.0
 
 
 @dataclass
@@ -59,15 +63,18 @@ class Report:
     events: list[Event] = field(default_factory=list)
     lost: list[str] = field(default_factory=list)
     differing: list[str] = field(default_factory=list)
+    driven: Driven = field(default_factory=Driven)
     throughput: dict[int, float] = field(default_factory=dict)  # answers a second by number of web nodes
 
     @property
     def kept(self) -> bool:
-        """Whether nothing that was acknowledged is lost, and all nodes agree."""
-        return not self.lost and not self.differing
+        """Whether nothing that was acknowledged or driven is lost, and all nodes agree."""
+        return not self.lost and not self.differing and not self.driven.wrong
 
     def __str__(self) -> str:
         asked = self.asked
+        driven = self.driven
+        recorded = f"{driven.pulls} pulls and stops, {driven.sentences} sentences of two cars recorded"
         acknowledged = f"{len(asked.cars)} cars, {len(asked.notes)} notes, {len(asked.uploads)} uploads acknowledged"
         rows = [
             f"| {self.minutes:.0f} minutes, {self.readers} readers, {TESTERS} testers, {UPLOADERS} who upload | |",
@@ -75,10 +82,12 @@ class Report:
             f"| requests | {asked.count}, of which {len(asked.failed)} failed ({100 * asked.failed_share:.2f} %) |",
             f"| slowest answer; longest without one | {asked.slowest_s:.1f} s; {asked.longest_failing_s:.1f} s |",
             f"| {acknowledged} | {len(self.lost)} lost, {len(self.differing)} differ between nodes |",
+            f"| {recorded} | {len(driven.wrong)} lost, doubled or changed; {driven.gaps} gaps, each noted |",
             *(f"| answers a second with {webs} web nodes | {rate:.0f} |" for webs, rate in self.throughput.items()),
         ]
         rows += [f"| after {event.at_s:.0f} s | {event.what} |" for event in self.events]
         rows += [f"LOST {each}" for each in self.lost] + [f"DIFFERS {each}" for each in self.differing]
+        rows += [f"WRONG {each}" for each in driven.wrong]
         return "\n".join(rows)
 
 
@@ -93,7 +102,7 @@ class Parts:
         web_ports = [free_port(), free_port()]
         self.balancer = Balancer(folder, self.cluster.nodes, web_ports, int(settings.DATABASES["default"]["PORT"]))
         stack.callback(self.balancer.stop)
-        _until("the balancer passes the database on", self._database_answers)
+        until("the balancer passes the database on", self._database_answers)
         _manage("migrate", "--no-input", "--verbosity=0")
         self.store = _object_store(folder, stack)
         self.web: list[KeptProcess] = []
@@ -105,6 +114,7 @@ class Parts:
             work = [sys.executable, "manage.py", "work"]
             self.work.append(stack.enter_context(kept_running(f"worker {number}", work, env)))
         self.asker = Asker(self.balancer.web_port)
+        self.course = Course(folder, self.balancer.database_port, dict(os.environ), stack)
 
     def _environment(self, folder: Path) -> dict[str, str]:
         folder.mkdir()
@@ -140,16 +150,8 @@ def _object_store(folder: Path, stack: ExitStack) -> str:
             return False
         return True
 
-    _until("the object store answers", made)
+    until("the object store answers", made)
     return address
-
-
-def _until(what: str, holds: Callable[[], bool], limit_s: float = UP_S) -> None:
-    limit = time.monotonic() + limit_s
-    while not holds():
-        if time.monotonic() > limit:
-            raise TimeoutError(f"not within {limit_s:.0f} s: {what}")
-        time.sleep(0.3)
 
 
 def run(minutes: float, readers: int, throughput: bool) -> Report:
@@ -161,16 +163,18 @@ def run(minutes: float, readers: int, throughput: bool) -> Report:
         parts = Parts(folder, stack)
         person, setup = _made()
         parts.asker.log_in(person)
-        _until("the web answers", lambda: _answers(parts.asker))
+        until("the web answers", lambda: _answers(parts.asker))
         if throughput:
             report.throughput = _throughput(parts)
+        parts.course.record()
         began_s = time.monotonic()
         until_s = began_s + minutes * 60
-        with _people(parts.asker, report, began_s, until_s, setup.pk):
+        with parts.course.driven(until_s), _people(parts.asker, report, began_s, until_s, setup.pk):
             _break_and_mend(parts, report, began_s, until_s)
-        _until("every node takes part", lambda: all(node.is_ready() for node in parts.cluster.nodes))
+        until("every node takes part", lambda: all(node.is_ready() for node in parts.cluster.nodes))
         connection.close()  # it broke with the node that it was to
-        _until("every import is done", lambda: not Import.objects.filter(ended_at=None).exists(), 300)
+        until("every import is done", lambda: not Import.objects.filter(ended_at=None).exists(), IMPORTS_S)
+        report.driven = parts.course.compared()
         report.lost = list(_lost(report.asked))
         report.differing = list(_differing(parts.cluster))
     return report
@@ -209,7 +213,8 @@ def _break_and_mend(parts: Parts, report: Report, began_s: float, until_s: float
     """Each part in turn, as long as there is time to mend it and look on."""
     turn = 0
     while True:
-        name, breaking, mending, down_s = _faults(parts)[turn % len(_faults(parts))]
+        faults = _faults(parts)
+        name, breaking, mending, down_s = faults[turn % len(faults)]
         turn += 1
         if time.monotonic() + SETTLE_S + down_s + SETTLE_S > until_s:
             return
@@ -229,7 +234,7 @@ def _faults(parts: Parts) -> list[Fault]:
     def nothing() -> None:
         """The supervisor starts it again by itself."""
 
-    nodes = parts.cluster.nodes
+    nodes, course = parts.cluster.nodes, parts.course
 
     def killed(node: Node) -> Fault:
         def mend() -> None:
@@ -242,16 +247,32 @@ def _faults(parts: Parts) -> list[Fault]:
         nodes[0].cut_off(False)
         nodes[0].wait_until_ready()
 
+    def with_a_disk() -> list[Fault]:
+        laptop = course.holder(1)
+        fault = ("the disk of a laptop that records is full", laptop.fill, laptop.empty, DOWN_S)
+        return [fault] if laptop.has_own_disk else []
+
     return [
         killed(nodes[0]),
         ("web 1 is killed", lambda: _kill(parts.web[0]), nothing, DOWN_S),
+        _unheard(course.holder(0)),
         ("worker 1 is killed", lambda: _kill(parts.work[0]), nothing, DOWN_S),
+        _switched_off(course.holder(1)),
         killed(nodes[1]),
         ("database 1 hears nothing of the others", lambda: nodes[0].cut_off(True), rejoined, CUT_OFF_S),
         ("web 2 is killed", lambda: _kill(parts.web[1]), nothing, DOWN_S),
+        *with_a_disk(),
         killed(nodes[2]),
         ("worker 2 is killed", lambda: _kill(parts.work[1]), nothing, DOWN_S),
     ]
+
+
+def _unheard(laptop: Laptop) -> Fault:
+    return "a laptop that records does not reach the database", laptop.line.cut, laptop.line.mend, DOWN_S
+
+
+def _switched_off(laptop: Laptop) -> Fault:
+    return "a laptop that records loses its power", laptop.kill, laptop.start, DOWN_S
 
 
 def _kill(kept: KeptProcess) -> None:
@@ -280,14 +301,19 @@ def _lost(asked: Asked) -> Iterator[str]:
 
 
 def _differing(cluster: Cluster) -> Iterator[str]:
-    """Tables of which the nodes do not hold the same."""
-    for model in (Car, Log, Import, Setup, User):
+    """Tables of which the nodes do not hold the same; a node may take a while for what another has committed."""
+    for model in (Car, Log, Import, Setup, User, Run, Recording):
         table = model._meta.db_table
-        sums: Mapping[str, str] = {
-            node.name: node.ask(f"CHECKSUM TABLE coombe.`{table}`") for node in cluster.nodes if node.is_ready()
-        }
-        if len(set(sums.values())) != 1 or len(sums) != len(cluster.nodes):
-            yield f"{table}: {sums}"
+        sums: dict[str, str] = {}
+
+        def alike(table: str = table, sums: dict[str, str] = sums) -> bool:
+            sums.update(cluster.checksums(table))
+            return len(set(sums.values())) == 1 and "" not in sums.values()
+
+        with suppress(TimeoutError):
+            until(f"{table} is alike on all nodes", alike)
+            continue
+        yield f"{table}: {sums}"
 
 
 def _throughput(parts: Parts, seconds: float = 20.0) -> dict[int, float]:

@@ -2,26 +2,31 @@
 
 from __future__ import annotations
 
+import json
 import logging
 import os
 import signal
 import sys
 import threading
 import time
+from pathlib import Path
 from typing import Any
 
+from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
-from django.db import connection
+from django.db import connection, connections
 
 from config.connections import AWAY
 from coombe_launcher.beside import KeptProcess, end
 from recording.finishing import left_here
+from recording.keeper import NeverRecordedError
 from recording.lease import HeldError
 from recording.models import Recorder
 from recording.recorder import RecorderProcess
 
 LOOK_S = 0.5
 LOOK_FOR_UNSTORED_S = 5.0
+SILENCE = {"read_timeout": 20, "write_timeout": 20}  # s; a line that is cut says nothing
 logger = logging.getLogger(__name__)
 
 
@@ -49,13 +54,14 @@ class Command(BaseCommand):
 
 def record(recorder: int) -> None:
     """Record with one recorder; why it could not is written on its row, where screens find it."""
+    connections.settings["default"]["OPTIONS"] |= SILENCE
     try:
         process = RecorderProcess(recorder)
     except Recorder.DoesNotExist:
         raise CommandError("There is no such recorder.") from None
     except BlockingIOError:
         raise CommandError("Another process records with it already.") from None
-    except HeldError as error:
+    except (HeldError, NeverRecordedError) as error:
         raise CommandError(str(error)) from None
     except Exception as error:
         _note(recorder, f"Recording could not begin: {type(error).__name__}: {error}"[:300])
@@ -71,11 +77,15 @@ def _note(recorder: int, trouble: str) -> None:
 
 
 class Supervisor:
-    """Keeps a process running for every recorder that is wanted, and one that stores what has ended."""
+    """Keeps a process running for every recorder that is wanted, and one that stores what has ended.
+
+    Where the database is away those are kept running that were wanted the last time that it answered.
+    """
 
     def __init__(self) -> None:
         self.told_to_end = threading.Event()
         self._processes: dict[int, KeptProcess] = {}
+        self._known: set[int] | None = None  # the recorders that were wanted at the last look
         self._storing: KeptProcess | None = None
         self._looked_at = 0.0
         self._everything = True  # at the start also what could not be stored before: the code may be newer
@@ -88,8 +98,7 @@ class Supervisor:
                     self._look()
                 except AWAY:
                     connection.close()
-                    for process in self._processes.values():
-                        process.look()
+                    self._keep_running(self._remembered())
                 except Exception:
                     logger.exception("looking after the recorders failed")
         finally:
@@ -102,15 +111,44 @@ class Supervisor:
 
     def _look(self) -> None:
         wanted = set(Recorder.objects.filter(wanted=True).values_list("pk", flat=True))
+        self._keep_running(wanted)
+        for pk in set(self._processes) - wanted:
+            if self._processes[pk].has_ended:
+                del self._processes[pk]
+        self._remember(wanted)
+        self._store()
+
+    def _keep_running(self, wanted: set[int]) -> None:
         for pk in wanted:
             if pk in self._processes:
                 self._processes[pk].look()
             else:
                 self._processes[pk] = _kept("record", str(pk))
-        for pk in set(self._processes) - wanted:
-            if self._processes[pk].has_ended:
-                del self._processes[pk]
-        self._store()
+
+    @property
+    def _memory(self) -> Path:
+        return Path(settings.SPOOL) / "wanted.json"
+
+    def _remember(self, wanted: set[int]) -> None:
+        """Keep what is wanted on this machine, for a start without the database."""
+        if wanted == self._known:
+            return
+        try:
+            self._memory.parent.mkdir(parents=True, exist_ok=True)
+            partial = self._memory.with_suffix(".partial")
+            partial.write_text(json.dumps(sorted(wanted)))
+            partial.replace(self._memory)
+        except OSError:
+            logger.exception("which recorders are wanted could not be remembered")
+        self._known = wanted
+
+    def _remembered(self) -> set[int]:
+        if self._known is None:
+            try:
+                self._known = set(json.loads(self._memory.read_text()))
+            except (OSError, ValueError):
+                self._known = set()
+        return self._known
 
     def _store(self) -> None:
         """Have stored what a killed process left behind, beside whatever records."""

@@ -28,5 +28,7 @@ class Command(BaseCommand):
         self.stdout.write(str(report))
         for at_s, method, path, status in report.asked.failed[:60]:
             self.stderr.write(f"failed after {at_s:.1f} s: {method} {path} {status}")
+        for at_s, method, path, seconds in report.asked.slow[:60]:
+            self.stderr.write(f"slow after {at_s:.1f} s: {method} {path} {seconds:.1f} s")
         if not report.kept or not (options["untimed"] or report.asked.held):
             raise CommandError("Something was lost, or too much failed.")
