@@ -53,15 +53,16 @@ def whole(act: Callable[Given, Made]) -> Callable[Given, Made]:
     return carried_out
 
 
-def patiently(act: Callable[Given, Made]) -> Callable[Given, Made]:
-    """Decorate what may be begun anew at any point: carried out again while the database is away, for half a minute.
+def patiently(act: Callable[Given, Made], tries: int = PATIENT_TRIES) -> Callable[Given, Made]:
+    """Decorate what may be begun anew at any point: carried out again while the database is away.
 
-    For work that nobody waits for with a browser, and that knows what an attempt before it has stored.
+    For work that knows what an attempt before it has stored. Half a minute is for what nobody waits for with a browser;
+    a request has `TRIES`, five seconds.
     """
 
     @wraps(act)
     def carried_out(*args: Given.args, **kwargs: Given.kwargs) -> Made:
-        for attempt in range(PATIENT_TRIES - 1):
+        for attempt in range(tries - 1):
             try:
                 return act(*args, **kwargs)
             except AWAY:
@@ -85,7 +86,7 @@ def pause_for_another(attempt: int) -> None:
 class AskAgain:
     """Middleware: carries a request out again that committed nothing when the database gave it up or went away.
 
-    Of what changes something only JSON comes again: files may have been moved meanwhile.
+    Of what changes something JSON comes again, and what nobody has read yet: files may have been moved meanwhile.
     """
 
     def __init__(self, get_response: Callable[[HttpRequest], HttpResponseBase]) -> None:
@@ -93,15 +94,12 @@ class AskAgain:
 
     def __call__(self, request: HttpRequest) -> HttpResponseBase:
         """The answer of the last attempt."""
-        reads = request.method in READS
-        if not reads and request.content_type != JSON:
-            return self._get_response(request)
-        if not reads:
+        if request.method not in READS and request.content_type == JSON:
             request.body  # noqa: B018 - kept by the request, for whoever reads it again
         for attempt in range(TRIES - 1):
             committed = _commits()
             response, error = self._attempt(request)
-            if not isinstance(error, AWAY) or committed != _commits():
+            if not isinstance(error, AWAY) or committed != _commits() or not _comes_again(request):
                 return response
             pause(attempt) if is_given_up(error) else pause_for_another(attempt)
         return self._get_response(request)
@@ -111,6 +109,11 @@ class AskAgain:
         with connection.execute_wrapper(_counting):
             response = self._get_response(request)
         return response, getattr(response, "database_error", None)
+
+
+def _comes_again(request: HttpRequest) -> bool:
+    """Whether all of a request is still there."""
+    return request.method in READS or request.content_type == JSON or not getattr(request, "_read_started", True)
 
 
 def _commits() -> int:

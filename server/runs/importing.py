@@ -19,7 +19,7 @@ from rest_framework.exceptions import ValidationError
 
 from accounts.models import User
 from cars.models import Setup
-from config.again import patiently
+from config.again import TRIES, patiently
 from config.connections import AWAY
 from config.errors import Conflict, refusal
 from config.metrics import IMPORTING
@@ -59,17 +59,26 @@ def begin(
         sha256=hashlib.sha256(data).hexdigest(),
         created_by=person,
     )
-    known = Log.objects.filter(sha256=made.sha256).first()
+    known = patiently(Log.objects.filter(sha256=made.sha256).first, TRIES)()
     if known and can_log is None:
         store.keep(data, made.sha256)  # that mends bytes which were lost or damaged
         made.log, made.already, made.state, made.ended_at = known, True, ImportState.DONE, timezone.now()
         made.save()
         return made
     _write(made, data, can_log)
-    made.save()
+    patiently(_take, TRIES)(made)
+    return made
+
+
+def _take(made: Import) -> None:
+    """Have it wait, once, also where an attempt before this one was stored without an answer."""
+    there = Import.objects.filter(spool=made.spool).first()
+    if there is None:
+        made.save()
+    else:
+        made.pk = there.pk
     time_import.enqueue(made.pk)
     made.refresh_from_db()
-    return made
 
 
 def cancel(made: Import) -> None:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import threading
 from unittest import mock
 
@@ -142,6 +143,23 @@ class RequestAgainTest(TransactionTestCase):
             request = RequestFactory().post("/", b"{}", content_type="application/json")
             self.assertEqual(AskAgain(view)(request).status_code, 503)
             self.assertEqual(len(asked), 1)
+
+    def test_a_file_comes_again_where_nobody_has_read_it_yet(self):
+        for reads, times in ((False, 2), (True, 1)):
+            asked = []
+
+            def view(request: HttpRequest, reads=reads, asked=asked) -> HttpResponse:
+                asked.append(request)
+                if reads:
+                    request.FILES.get("file")
+                answer = HttpResponse(status=503 if len(asked) == 1 else 201)
+                answer.database_error = LOST if len(asked) == 1 else None
+                return answer
+
+            with self.subTest(reads=reads):
+                request = RequestFactory().post("/", {"file": io.BytesIO(b"a log")})
+                AskAgain(view)(request)
+                self.assertEqual(len(asked), times)
 
     def test_two_that_wait_for_each_other_both_come_through(self):
         cars, ready = [CarFactory(), CarFactory()], threading.Barrier(2)

@@ -8,10 +8,12 @@ from unittest import mock
 from django.core.files.storage import default_storage
 from django.core.files.uploadedfile import SimpleUploadedFile
 from django.core.management import call_command
+from django.db import OperationalError
 from django.test import TransactionTestCase, override_settings
 from django.urls import reverse
 from rest_framework.test import APIClient
 
+from config import again
 from runs import importing, services
 from runs.models import Import, Log, Run
 from runs.tests.factories import SetupFactory, UserFactory
@@ -52,6 +54,38 @@ class BackgroundTest(TransactionTestCase):
         self.assertEqual((made["state"], made["runs_found"], made["runs_timed"]), ("done", 2, 2))
         self.assertEqual(len(made["log"]["run_ids"]), 2)
         self.assertEqual(self.waiting_bytes(), [])
+
+    def test_one_that_was_stored_without_an_answer_is_taken_once(self):
+        save, calls = Import.save, []
+
+        def losing(made: Import, *args, **kwargs) -> None:
+            save(made, *args, **kwargs)
+            calls.append(made)
+            if len(calls) == 1:
+                made.pk, made._state.adding = None, True
+                raise OperationalError(2013, "Lost connection to server during query")
+
+        with mock.patch.object(Import, "save", losing), mock.patch.object(again, "AWAY_PAUSE_S", 0.0):
+            answer = self.send(log_bytes())
+        self.assertEqual((answer.status_code, Import.objects.count()), (202, 1))
+        self.work()
+        self.assertEqual((self.client.get(answer["Location"]).json()["state"], Log.objects.count()), ("done", 1))
+
+    def test_of_two_workers_that_take_the_same_import_one_does_it_and_the_other_leaves_it(self):
+        number = self.send(log_bytes()).json()["id"]
+        time_import, read = importing.time_import.func, importing._read
+
+        def overtaken(made: Import):
+            if not Log.objects.exists():
+                with mock.patch.object(importing, "_read", read):
+                    time_import(number)
+            return read(made)  # whose bytes are gone by now
+
+        with mock.patch.object(importing, "_read", overtaken):
+            time_import(number)
+        self.assertEqual((self.read(number)["state"], Log.objects.count()), ("done", 1))
+        time_import(number)
+        self.assertEqual(self.read(number)["state"], "done")
 
     def test_conditions_of_the_form_reach_the_runs(self):
         self.send(log_bytes(), charge_before_percent=92, drive_mode="Sport")
