@@ -47,8 +47,10 @@ class Backoff:
 class KeptProcess:
     """A process that is started again whenever it ends on its own."""
 
-    def __init__(self, name: str, command: Sequence[str | Path], env: Mapping[str, str] | None) -> None:
-        self.name, self._command, self._env = name, command, env
+    def __init__(
+        self, name: str, command: Sequence[str | Path], env: Mapping[str, str] | None, open_files: Sequence[int] = ()
+    ) -> None:
+        self.name, self._command, self._env, self._open_files = name, command, env, open_files
         self._backoff = Backoff()
         self._start()
 
@@ -76,14 +78,21 @@ class KeptProcess:
         self._backoff.started()
         self._started_at = time.monotonic()
         self.process = subprocess.Popen(
-            self._command, cwd=SERVER, env=self._env, start_new_session=True, preexec_fn=die_with_parent
+            self._command,
+            cwd=SERVER,
+            env=self._env,
+            start_new_session=True,
+            preexec_fn=die_with_parent,
+            pass_fds=self._open_files,
         )
 
 
 @contextmanager
-def kept_running(name: str, command: Sequence[str | Path], env: Mapping[str, str]) -> Iterator[KeptProcess]:
-    """Keep a process running for as long as the block lasts, also when it is killed."""
-    kept = KeptProcess(name, command, env)
+def kept_running(
+    name: str, command: Sequence[str | Path], env: Mapping[str, str], open_files: Sequence[int] = ()
+) -> Iterator[KeptProcess]:
+    """Keep a process running for as long as the block lasts, also when it is killed; `open_files` it has from us."""
+    kept = KeptProcess(name, command, env, open_files)
     try:
         with looked_after(kept.look):
             yield kept

@@ -28,7 +28,9 @@ TLS = Path("/etc/coombe/tls")
 SITE, ENABLED = (Path(f"/etc/nginx/sites-{each}/coombe") for each in ("available", "enabled"))
 # What is written where, from which file in `deploy/`.
 WRITTEN = {
+    Path("/etc/systemd/system/coombe.socket"): "coombe.socket",
     Path("/etc/systemd/system/coombe.service"): "coombe.service",
+    Path("/etc/systemd/system/coombe-recorders.service"): "coombe-recorders.service",
     Path("/etc/systemd/system/coombe-backup.service"): "coombe-backup.service",
     Path("/etc/systemd/system/coombe-backup.timer"): "coombe-backup.timer",
     SITE: "nginx.conf",
@@ -155,7 +157,7 @@ def self_signed(name: str, folder: Path) -> Sequence[str]:
 def _start() -> None:
     run(["nginx", "-t"], "checking nginx")
     run(["systemctl", "daemon-reload"], "reading the units")
-    run(["systemctl", "enable", "--now", "coombe.service", "coombe-backup.timer"], "starting Coombe")
+    run(["systemctl", "enable", "--now", "coombe.socket", "coombe.service", "coombe-backup.timer"], "starting Coombe")
     run(["systemctl", "reload-or-restart", "nginx"], "starting nginx")
 
 

@@ -14,6 +14,7 @@ from collections.abc import Iterator
 from contextlib import ExitStack, contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from urllib.parse import urlsplit
 
 from coombe_launcher.backup import back_up, bring_back, check
 from coombe_launcher.backup_target import Locker, Target
@@ -23,12 +24,15 @@ from coombe_launcher.database import database_at_rest, database_url
 from coombe_launcher.home import Home, warn_of_root
 from coombe_launcher.installing import is_set_up, set_up
 from coombe_launcher.places import PYTHON, SERVER
-from coombe_launcher.upgrading import restore, upgrade
+from coombe_launcher.upgrading import check_schema, restore, upgrade
 from coombe_launcher.version_change import move_back, move_up
 
 HOST = "127.0.0.1"
 SIMULATED_CARS = (1, 2)  # two cars, each with a seed of its own
 START_LIMIT_S = 60.0
+FIRST_SOCKET = 3
+MYSQL_PORT = 3306
+ANSWERS_WITHIN_S = 5.0
 WORK = (PYTHON, "manage.py", "work")  # imports
 RETIMING = (PYTHON, "manage.py", "retime", "--watch")  # runs of which something has changed
 
@@ -56,7 +60,9 @@ def serve(address: Address, workers: int, demo: bool) -> int:
     """Serve until Ctrl-C or SIGTERM. `demo` works in a home of its own and fills it with the invented season first."""
     home = Home.of(demo)
     with home.alone(), ExitStack() as beside:
-        _check_free(address)
+        given = _given_socket()
+        if given is None:
+            _check_free(address)
         env = beside.enter_context(_ready(home))
         if address.metrics_port:
             env |= _counted(home)
@@ -73,9 +79,10 @@ def serve(address: Address, workers: int, demo: bool) -> int:
             beside.enter_context(kept_running("recorder", RECORDERS, env))
         beside.enter_context(kept_running("task worker", WORK, env))
         beside.enter_context(kept_running("timing", RETIMING, env))
-        command = [*_web_command(address, workers), *certificate]
-        web = beside.enter_context(kept_running("web server", command, env))
-        _wait_until_it_listens(web, address.port)
+        command = [*_web_command(address, workers), *certificate, *(["--socket", str(given)] if given else [])]
+        web = beside.enter_context(kept_running("web server", command, env, [given] if given else []))
+        if given is None:
+            _wait_until_it_listens(web, address.port)
         say(message)
         return _until_stopped()
 
@@ -93,6 +100,35 @@ def _ready(home: Home) -> Iterator[dict[str, str]]:
         env = home.environment(url)
         upgrade(home, env)
         yield env
+
+
+@contextmanager
+def _ready_to_record(home: Home) -> Iterator[dict[str, str]]:
+    """As `_ready`. A database elsewhere is upgraded where it is served from; while it is away, recording goes on."""
+    url = os.environ.get("DATABASE_URL")
+    if url is None:
+        with _ready(home) as env:
+            yield env
+        return
+    if not is_set_up():
+        set_up()
+    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
+    home.end_leftovers()
+    env = home.environment(url)
+    if not _is_reached(url):
+        say("The database does not answer. What is recorded is kept on this machine, and stored once it does.")
+    elif check_schema(home, env)["pending"]:
+        raise LauncherError("the database is older than this Coombe: upgrade it where it is served from, then record")
+    yield env
+
+
+def _is_reached(url: str) -> bool:
+    place = urlsplit(url)
+    try:
+        socket.create_connection((place.hostname or HOST, place.port or MYSQL_PORT), ANSWERS_WITHIN_S).close()
+    except OSError:
+        return False
+    return True
 
 
 def _counted(home: Home) -> dict[str, str]:
@@ -123,7 +159,7 @@ def _for_lan(env: dict[str, str], address: Address) -> tuple[str, dict[str, str]
 def record(recorder: str | None) -> int:
     """Record with one recorder, or with all that are wanted, where no web server of this machine does."""
     home = Home.of()
-    with home.alone(), _ready(home) as env:
+    with home.alone(), _ready_to_record(home) as env:
         command = [*map(str, RECORDERS), *([recorder] if recorder else [])]
         with kept_running("recorder", command, env):
             return _until_stopped()
@@ -184,6 +220,15 @@ def upgrade_home(target: Path | None, passphrase: Path | None) -> int:
     with home.alone(), database_url(home.database) as url:
         move_up(home, home.environment(url), Target(target, locker))
     return 0
+
+
+def _given_socket() -> int | None:
+    """The socket that systemd has opened for this process and holds open while it is started anew, if any.
+
+    Its number and the variables that say so are from sd_listen_fds(3).
+    """
+    count = os.environ.pop("LISTEN_FDS", "0")
+    return FIRST_SOCKET if os.environ.pop("LISTEN_PID", "") == str(os.getpid()) and count == "1" else None
 
 
 def _check_free(address: Address) -> None:

@@ -11,7 +11,7 @@ import time
 from pathlib import Path
 from unittest import TestCase, mock
 
-from coombe_launcher import installing
+from coombe_launcher import installing, serving
 from coombe_launcher.__main__ import main
 from coombe_launcher.console import LauncherError, run
 from coombe_launcher.database import PrivateDatabase, database_url, free_port
@@ -54,6 +54,48 @@ class CommandTest(TestCase):
                 [*command, "analyse", "made.nmea"], cwd=folder, check=True, capture_output=True, text=True
             )
         self.assertIn("run 1: standing start", done.stdout)
+
+
+class RecordElsewhereTest(TestCase):
+    """A machine that records and has its database elsewhere."""
+
+    def setUp(self):
+        folder = self.enterContext(tempfile.TemporaryDirectory())
+        url = f"mysql://coombe:x@127.0.0.1:{free_port()}/coombe"
+        self.enterContext(mock.patch.dict(os.environ, COOMBE_VAR=folder, DATABASE_URL=url))
+        self.enterContext(mock.patch.object(serving, "is_set_up", return_value=True))
+        self.enterContext(mock.patch.object(serving, "_until_stopped", return_value=0))
+        self.kept = self.enterContext(mock.patch.object(serving, "kept_running"))
+        self.out = self.enterContext(contextlib.redirect_stdout(io.StringIO()))
+        before = signal.getsignal(signal.SIGTERM)
+        self.addCleanup(signal.signal, signal.SIGTERM, before)
+
+    def test_without_a_network_it_records_all_the_same(self):
+        self.assertEqual(serving.record(None), 0)
+        self.kept.assert_called_once()
+        self.assertIn("kept on this machine, and stored once it does", self.out.getvalue())
+
+    def test_it_never_upgrades_a_database_that_others_use(self):
+        state = {"unknown": [], "pending": ["runs.0099"], "empty": False}
+        with (
+            mock.patch.object(serving, "_is_reached", return_value=True),
+            mock.patch("coombe_launcher.upgrading.schema_state", return_value=state),
+            self.assertRaisesRegex(LauncherError, "upgrade it where it is served from"),
+        ):
+            serving.record(None)
+        self.kept.assert_not_called()
+
+
+class GivenSocketTest(TestCase):
+    def test_it_is_taken_from_who_meant_it_for_this_process_alone(self):
+        for pid, count, given in ((os.getpid(), "1", 3), (os.getpid() + 1, "1", None), (os.getpid(), "2", None)):
+            with (
+                self.subTest(pid=pid, count=count),
+                mock.patch.dict(os.environ, LISTEN_PID=str(pid), LISTEN_FDS=count),
+            ):
+                self.assertEqual(serving._given_socket(), given)
+                self.assertNotIn("LISTEN_FDS", os.environ)  # nor to a process of its own
+        self.assertIsNone(serving._given_socket())
 
 
 class SetUpTest(TestCase):

@@ -18,6 +18,7 @@ def main() -> None:
     parser.add_argument("--host", required=True)
     parser.add_argument("--port", type=int, required=True)
     parser.add_argument("--workers", type=int, default=1)
+    parser.add_argument("--socket", type=int, help="the number of an open socket that listens there already")
     parser.add_argument("--certificates", type=Path, help="the folder of key.pem and certificate.pem")
     options = parser.parse_args()
     safe: dict[str, Any] = {}
@@ -29,6 +30,7 @@ def main() -> None:
         "config.asgi:application",
         host=options.host,
         port=options.port,
+        fd=options.socket,
         workers=options.workers,
         http="config.protocol:TimedProtocol",
         proxy_headers=bool(proxies),  # whoever connects says where they come from only where they are named

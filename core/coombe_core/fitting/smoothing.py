@@ -22,7 +22,7 @@ SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
 SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
 # 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
 # first movement.
-UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.06, 0.02
+UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.04, 0.03
 
 
 @dataclass(frozen=True, eq=False)
@@ -86,8 +86,9 @@ def undone(start: Start, known_s: Value | None, rise_s: float) -> Undone:
         likely = LIKELY_IF_SOFT if rise_s > SOFT_S else LIKELY_OTHERWISE
         return Undone(0.0, np.zeros(apart.size), likely * np.outer(apart, apart))
     moved = start.moved_by(known_s.value)
+    moved[start.distance] = 0.0  # speed and distance at full torque are shown ones, which their reader unsmooths
     doubt_s = math.hypot(known_s.u95 / COVERAGE_95, UNDONE_WITHIN * known_s.value)
-    apart = start.moved_by(known_s.value + doubt_s) - moved
+    apart = start.moved_by(known_s.value + doubt_s) - start.moved_by(known_s.value)
     covariance = np.outer(apart, apart)
     covariance[0, 0] += LAUNCH_UNDONE_WITHIN_S**2 if known_s.value else 0.0
     return Undone(known_s.value, moved, covariance)

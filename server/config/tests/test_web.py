@@ -5,6 +5,8 @@ from __future__ import annotations
 import http.client
 import re
 import socket
+import subprocess
+import sys
 import tempfile
 from pathlib import Path
 from unittest import mock
@@ -14,6 +16,7 @@ from django.db import connection
 from django.test import TransactionTestCase
 
 from accounts.models import SecurityEvent, User
+from coombe_launcher.places import SERVER
 from recording.models import Recorder
 from recording.tests.recording_case import environment
 from runs.tests.factories import SetupFactory
@@ -40,6 +43,19 @@ class WebTest(TransactionTestCase):
         before = self.connections()
         self.assertEqual({self.web.ask("GET", "/api/v1/session/") for _ in range(200)}, {200})
         self.assertLessEqual(self.connections(), before + 2)
+
+    def test_who_asks_before_it_is_up_waits_for_a_socket_that_was_open_before(self):
+        with socket.create_server(("127.0.0.1", 0)) as listening:
+            asking = http.client.HTTPConnection(*listening.getsockname(), timeout=60)
+            asking.request("GET", "/health/live")
+            number, port = listening.fileno(), listening.getsockname()[1]
+            where = ["--host", "127.0.0.1", "--port", str(port), "--socket", str(number), "--workers", "2"]
+            command = [sys.executable, "-m", "config.web", *where]
+            process = subprocess.Popen(command, cwd=SERVER, env=environment(self.var), pass_fds=[number])
+        self.addCleanup(process.wait)
+        self.addCleanup(process.terminate)
+        self.assertEqual(asking.getresponse().status, 200)
+        asking.close()
 
     def test_fifty_at_once_are_all_answered(self):
         found = load.Load()
