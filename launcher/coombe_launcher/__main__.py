@@ -100,7 +100,9 @@ _COMMANDS: Mapping[str, Callable[[argparse.Namespace], int]] = {
     "serve": _serve,
     "record": lambda options: record(options.recorder),
     "soak": lambda options: soak(options.minutes, options.rate),
-    "pace": lambda options: pace(options.runs, options.pages),
+    "pace": lambda options: pace(
+        options.runs, *(f"--{name}" for name in ("pages", "changes") if getattr(options, name))
+    ),
     "kills": lambda options: kills(options.each, options.seed),
     "load": lambda options: load(options.seconds, options.uploads),
     "cluster-trial": lambda options: cluster(
@@ -179,6 +181,7 @@ def _trials(commands: argparse._SubParsersAction[argparse.ArgumentParser]) -> No
     pacing = commands.add_parser("pace", help="how fast comparisons and lists answer with many runs")
     pacing.add_argument("--runs", type=int, default=10_000)
     pacing.add_argument("--pages", action="store_true", help="pages in a browser, and twenty people at once")
+    pacing.add_argument("--changes", action="store_true", help="how long changes of tables hold others up")
     killing = commands.add_parser("kills", help="kill processes while recording, and compare what is stored")
     killing.add_argument("--each", type=int, default=20, help="kills of each kind of process")
     killing.add_argument("--seed", type=int, default=1)

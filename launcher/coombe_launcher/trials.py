@@ -19,9 +19,9 @@ def soak(minutes: float, rate_hz: float) -> int:
     return _on_a_database("soak", "--minutes", str(minutes), "--rate", str(rate_hz))
 
 
-def pace(runs: int, pages: bool) -> int:
-    """How fast the server answers with many runs, or how soon its pages can be used."""
-    return _on_a_database("pace", "--runs", str(runs), *(["--pages"] if pages else []))
+def pace(runs: int, *options: str) -> int:
+    """How fast the server answers with many runs, how soon its pages can be used, or how tables are changed."""
+    return _on_a_database("pace", "--runs", str(runs), *options)
 
 
 def load(seconds: float, uploads: int) -> int:

@@ -88,7 +88,7 @@ async def _relayed(pk: int) -> AsyncIterator[bytes]:
     number, ended_at = 0, time.monotonic() + BEAT_S
     news_at = time.monotonic()
     while time.monotonic() < ended_at:
-        found, lines = await sync_to_async(relaying.latest)(pk)
+        found, lines = await sync_to_async(relaying.latest_for_all)(pk)
         if found != number:
             number, news_at = found, time.monotonic()
         for kind, line in lines.items():

@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from unittest.mock import patch
 
+from django.db import connection
 from django.test import TransactionTestCase
 
 from runs.models import Measured, Run
-from trials import pace
+from trials import altering, pace
 
 
 class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back would not undo it
@@ -27,3 +29,18 @@ class PaceTest(TransactionTestCase):  # ANALYZE TABLE commits, so rolling back w
     def test_an_answer_that_is_none_is_told(self):
         with self.assertRaises(RuntimeError):
             pace._timed("nothing", lambda: type("Answer", (), {"status_code": 404, "content": b"gone"})(), None)
+
+
+class ChangesTest(TransactionTestCase):
+    def test_the_table_is_changed_in_each_way_while_others_use_it_and_is_as_it_was(self):
+        before = self.columns()
+        with patch.object(pace, "OTHER_CARS", 1):
+            found = list(altering.changes(60))
+        self.assertEqual(self.columns(), before)
+        self.assertTrue(all(each.took_s > 0 for each in found))
+        self.assertIn("| a column with a default |", str(found[1]))
+        self.assertFalse(replace(found[0], write_s=60.0).held)
+
+    def columns(self) -> set[str]:
+        with connection.cursor() as cursor:
+            return {column.name for column in connection.introspection.get_table_description(cursor, "runs_run")}
