@@ -14,6 +14,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from coombe_launcher.certificates import days_left
 from coombe_launcher.console import LauncherError, run, say
 from coombe_launcher.places import ROOT
 
@@ -57,6 +58,8 @@ class Installation:
         for path in (self.certificate, self.key):
             if path and not path.is_file():
                 raise LauncherError(f"there is no {path}")
+        if self.certificate and self.key:
+            days_left(self.certificate, self.key)
         if not self.backups.is_absolute():
             raise LauncherError(f"name the folder of backups from the root: {self.backups.absolute()}")
 

@@ -12,8 +12,10 @@ import socket
 from collections.abc import Callable
 
 from coombe_launcher import backup_state
+from coombe_launcher.certificates import days_left_at
 from coombe_launcher.console import LauncherError, manage, run, say
 from coombe_launcher.database import SLOW_S, PrivateDatabase, database_url
+from coombe_launcher.deploying import ENABLED
 from coombe_launcher.home import Home
 from coombe_launcher.installing import FOR_USE, is_set_up, missing_debian, node_environment
 from coombe_launcher.places import ROOT
@@ -21,6 +23,7 @@ from coombe_launcher.upgrading import schema_state
 
 LEAST_FREE_BYTES = 2 * 1024**3
 ANSWERS_WITHIN_S = 10.0
+HTTPS_PORT, FEW_DAYS = 443, 14
 QUERY_TIME = re.compile(r"^# Query_time: ([0-9.]+)", re.MULTILINE)
 NUMBERS = {  # of the metrics that are shown
     "coombe_runs": "runs",
@@ -54,6 +57,7 @@ def _checks(port: int) -> dict[str, Callable[[], str]]:
         "Node": lambda: run(["node", "--version"], "node", env=node_environment()).strip(),
         "setup": _set_up,
         f"port {port}": lambda: _server(port),
+        **({"certificate": _certificate} if ENABLED.exists() else {}),
         "database": _database,
         "store": _store,
         "recordings": _recordings,
@@ -81,6 +85,14 @@ def _set_up() -> str:
     if not is_set_up():
         raise LauncherError("not up to date; run ./coombe setup")
     return "up to date"
+
+
+def _certificate() -> str:
+    """For how long browsers take what nginx shows on this machine."""
+    days = days_left_at("127.0.0.1", HTTPS_PORT)
+    if days < FEW_DAYS:
+        raise LauncherError(f"it expires in {days:.0f} days; put a new one in its place")
+    return f"it holds for {days:.0f} days"
 
 
 def _server(port: int) -> str:

@@ -6,6 +6,7 @@ motion       the fit of speed by restricted likelihood
 reml         the restricted likelihood
 torque_ramp  shapes of a torque ramp
 launch       first movement, with the torque ramp
+mixing       one mean and covariance over all torque ramps
 ramp_pool    one ramp for all runs of a setup
 brake_onset  where coasting ends and braking begins
 power_onset  about where full power comes in
@@ -21,6 +22,7 @@ __all__ = [
     "doubts",
     "fixes",
     "launch",
+    "mixing",
     "motion",
     "power_onset",
     "ramp_pool",

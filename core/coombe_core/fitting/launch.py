@@ -10,12 +10,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.motion import Motion, Reduced
+from coombe_core.fitting.motion import Motion, Reduced, TooFewFixesError
 from coombe_core.fitting.spline import FACTORIALS
 from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps, integrals_of_shapes
 
 Floats = NDArray[np.float64]
 CUBIC = 4
+MOVING_MPS = 1.0
 BY_PARTS = np.array([[1.0, 0.0, 0.0, 0.0], [1.0, -1.0, 1.0, -1.0], [1.0, -2.0, 3.0, -4.0]])  # by order and part
 ROUNDS = 12
 MOST_SHIFT_S = 0.06
@@ -217,3 +218,16 @@ def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramp
 def _by_parts(ramped: Floats, cubic: Floats) -> Floats:
     """Rows (K x n x 4) of an integral: the ramp's own from there on (parts x K x n) times those of `_parts`."""
     return np.asarray((np.moveaxis(ramped[:CUBIC], 0, -1)[..., None, :] @ cubic)[..., 0, :])
+
+
+def rough_launch(fixes: Fixes) -> float:
+    """The launch by drawing a line through the first fixes in motion back to zero."""
+    moving = np.flatnonzero(fixes.speed_mps > MOVING_MPS)
+    if moving.size < 3 or moving[0] >= fixes.time_s.size - 2:
+        raise TooFewFixesError("too few fixes in motion")
+    first = int(moving[0])
+    last = int(np.searchsorted(fixes.time_s, fixes.time_s[first] + 0.5))
+    last = min(max(last, first + 2), fixes.time_s.size - 1)
+    slope = (fixes.speed_mps[last] - fixes.speed_mps[first]) / (fixes.time_s[last] - fixes.time_s[first])
+    back_s = fixes.speed_mps[first] / max(slope, 0.5)
+    return float(fixes.time_s[first] - min(back_s, 1.5) - USUAL_DELAY_S)

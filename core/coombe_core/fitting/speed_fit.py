@@ -15,24 +15,23 @@ from numpy.typing import NDArray
 
 from coombe_core.fitting.doubts import steps_not_normal, widening
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.launch import CUBIC, Launch, fit_launch
-from coombe_core.fitting.motion import PULLING, Drive, Known, Reduced, Step, TooFewFixesError, fit_motion
+from coombe_core.fitting.launch import CUBIC, Launch, fit_launch, rough_launch
+from coombe_core.fitting.mixing import mixed, with_the_rest
+from coombe_core.fitting.motion import PULLING, Drive, Known, Step, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.fitting.smoothing import Start, Undone, undone
-from coombe_core.fitting.spline import Spline
-from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps
+from coombe_core.fitting.spline import Spline, knots_between
+from coombe_core.fitting.torque_ramp import Ramps
 from coombe_core.uncertainty import Estimate
 
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
 
 Floats = NDArray[np.float64]
 SPACING_S = 0.25
-WIDENING = 0.1  # knots are further apart as the run goes on
 REACH_S = 0.6  # the launch is sought this far before and about its rough instant
 JOIN_S = 0.7  # this long after it every ramp has ended
 AT_LEAST_S = 0.35
 FULL_S = 0.55  # from here on the ramp is full, and the one fit of the fixes after the join holds
-MOVING_MPS = 1.0
 GRID_S = 0.02
 LAUNCH_S = 0.1  # so shortly after first movement the launch's own doubt is in what is left of the fixes
 RISEN, RISES_WITHIN_S, RISE_STEP_S = 0.9, 1.5, 0.01
@@ -69,10 +68,10 @@ class SpeedFit:
         self._drive = drive
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
         if ramps:
-            rough_s, spacing_s = _rough_launch(fixes), max(SPACING_S, fixes.step_s)
+            rough_s, spacing_s = rough_launch(fixes), max(SPACING_S, fixes.step_s)
             join_s = min(rough_s + JOIN_S + fixes.step_s, max(steps_s[-1], rough_s + AT_LEAST_S))
             self._from_s = min(rough_s + FULL_S, join_s)
-            knots = [rough_s - REACH_S - fixes.step_s, *_knots(join_s, self._end_s, spacing_s, rough_s)]
+            knots = [rough_s - REACH_S - fixes.step_s, *knots_between(join_s, self._end_s, spacing_s, rough_s)]
             late = fixes.part(fixes.time_s > join_s)
             self._motion = fit_motion(late, Spline(np.array(knots)), tuple(steps_s), rough_s, drive)
             early = fixes.part(fixes.time_s <= join_s).unclamped(self._motion.noise_mps)
@@ -80,7 +79,7 @@ class SpeedFit:
             self._add_up(self._launch, speeds_mps, distances_m)
         else:
             self._from_s, self._launch = first_s, None
-            spline = Spline(np.array(_knots(first_s, self._end_s, max(SPACING_S, fixes.step_s), first_s)))
+            spline = Spline(np.array(knots_between(first_s, self._end_s, max(SPACING_S, fixes.step_s), first_s)))
             self._motion = fit_motion(fixes, spline, tuple(steps_s), steps_s[0], drive)
             self._early: dict[tuple[int, float], int] = {}
             mean, covariance = self._motion.solved()
@@ -128,8 +127,8 @@ class SpeedFit:
         distance, the distance at the first knot, and those of `Motion`.
         """
         numbers, slopes = self._of_each_ramp(launch, self._early_levels(launch, speeds_mps, distances_m))
-        mean, covariance = _mixed(launch.weights, numbers, slopes, launch.covariances)
-        self._mean, self._covariance = _with_the_rest(mean, covariance, self._motion.reduced(1 + CUBIC))
+        mean, covariance = mixed(launch.weights, numbers, slopes, launch.covariances)
+        self._mean, self._covariance = with_the_rest(mean, covariance, self._motion.reduced(1 + CUBIC))
 
     def _early_levels(
         self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]
@@ -204,7 +203,7 @@ class SpeedFit:
         return curves
 
     def _true_rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
-        """The same, without what the receiver is known to smooth: its shown rate of change times the filter's time more.
+        """The same, without what the receiver is known to smooth: its rate of change times the filter's time more.
 
         Everything stays later by that time, the launch too.
         """
@@ -338,47 +337,3 @@ def fit_speed(
     fit = SpeedFit(fixes, steps_s, ramps, speeds_mps, distances_m, drive)
     steadied = fixes.steadied(fit.residuals(fixes))
     return fit if steadied is fixes else SpeedFit(steadied, steps_s, ramps, speeds_mps, distances_m, drive)
-
-
-def _mixed(weights: Floats, numbers: Floats, slopes: Floats, covariances: Floats) -> tuple[Floats, Floats]:
-    """Mean (p) and covariance (p x p) of a mixture: the mean covariance plus the covariance of the means.
-
-    Under each of K components the numbers (K x p) change by `slopes` (K x p x q) with parameters of that covariance
-    (K x q x q).
-    """
-    mean = weights @ numbers
-    apart = numbers - mean
-    weighted = weights[:, None, None] * (slopes @ covariances)
-    within = np.tensordot(weighted, slopes, axes=([0, 2], [0, 2]))
-    return mean, np.asarray(within + (weights * apart.T) @ apart)
-
-
-def _with_the_rest(mean: Floats, covariance: Floats, reduced: Reduced) -> tuple[Floats, Floats]:
-    """Mean and covariance with the parameters that had been eliminated, which follow from the last of the others."""
-    follow = np.vstack([np.eye(mean.size), np.zeros((reduced.rest.size, mean.size))])
-    follow[mean.size :, -1 - CUBIC :] = -reduced.rest_by_first
-    whole, spread = follow @ mean, follow @ covariance @ follow.T
-    whole[mean.size :] += reduced.rest
-    spread[mean.size :, mean.size :] += reduced.rest_covariance
-    return whole, spread
-
-
-def _knots(from_s: float, to_s: float, spacing_s: float, launch_s: float) -> list[float]:
-    """Knots that are further apart as the run goes on, the last one at or after `to_s`."""
-    knots = [from_s]
-    while knots[-1] < to_s or len(knots) < 3:
-        knots.append(knots[-1] + max(spacing_s, WIDENING * (knots[-1] - launch_s)))
-    return knots
-
-
-def _rough_launch(fixes: Fixes) -> float:
-    """The launch by drawing a line through the first fixes in motion back to zero."""
-    moving = np.flatnonzero(fixes.speed_mps > MOVING_MPS)
-    if moving.size < 3 or moving[0] >= fixes.time_s.size - 2:
-        raise TooFewFixesError("too few fixes in motion")
-    first = int(moving[0])
-    last = int(np.searchsorted(fixes.time_s, fixes.time_s[first] + 0.5))
-    last = min(max(last, first + 2), fixes.time_s.size - 1)
-    slope = (fixes.speed_mps[last] - fixes.speed_mps[first]) / (fixes.time_s[last] - fixes.time_s[first])
-    back_s = fixes.speed_mps[first] / max(slope, 0.5)
-    return float(fixes.time_s[first] - min(back_s, 1.5) - USUAL_DELAY_S)

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
 DEGREE = 3
+WIDENING = 0.1  # knots are further apart as the run goes on
 FACTORIALS = np.array([1.0, 1.0, 2.0, 6.0, 24.0, 120.0])
 # Gauss-Legendre's three nodes on -1..1 and their weights, which add up to one.
 GAUSS_AT, GAUSS_WEIGHT = np.sqrt(0.6) * np.array([-1.0, 0.0, 1.0]), np.array([5.0, 8.0, 5.0]) / 18.0
@@ -110,3 +111,11 @@ def _basis(knots: Floats, at_s: Floats) -> Floats:
         fall = (knots[degree + 1 :] - at) / (knots[degree + 1 :] - knots[1:-degree])
         basis = rise * basis[:, :-1] + fall * basis[:, 1:]
     return basis
+
+
+def knots_between(from_s: float, to_s: float, spacing_s: float, launch_s: float) -> list[float]:
+    """Knots that are further apart as the run goes on, the last one at or after `to_s`."""
+    knots = [from_s]
+    while knots[-1] < to_s or len(knots) < 3:
+        knots.append(knots[-1] + max(spacing_s, WIDENING * (knots[-1] - launch_s)))
+    return knots
