@@ -28,7 +28,7 @@ class CertificateTest(TestCase):
         self.folder = Path(self.enterContext(tempfile.TemporaryDirectory()))
 
     def made(self, days: float) -> tuple[Path, Path]:
-        """A certificate that ends in so many days, and its key."""
+        """A certificate that ends after a number of days, and its key."""
         key, now = ec.generate_private_key(ec.SECP256R1()), datetime.now(UTC)
         name = x509.Name([x509.NameAttribute(NameOID.COMMON_NAME, "tests.example.org")])
         signed = (

@@ -66,8 +66,8 @@ class Node:
             )
 
     def _position(self, command: list[str]) -> str:
-        said = subprocess.run([*command, "--wsrep-recover"], capture_output=True, text=True, check=True).stderr
-        return said.split("Recovered position:")[1].split()[0]
+        printed = subprocess.run([*command, "--wsrep-recover"], capture_output=True, text=True, check=True).stderr
+        return printed.split("Recovered position:")[1].split()[0]
 
     def kill(self) -> None:
         """End it at once, as a machine that loses its power."""
