@@ -19,7 +19,7 @@ global
     maxconn 2000
 defaults
     timeout connect 2s
-    timeout check 2s
+    timeout check 5s
     timeout client 1h
     timeout server 1h
     option redispatch
