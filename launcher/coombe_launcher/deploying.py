@@ -36,6 +36,7 @@ WRITTEN = {
     Path("/etc/systemd/system/coombe-backup.timer"): "coombe-backup.timer",
     SITE: "nginx.conf",
 }
+PARTS = ("recording", "hardened")  # of `deploy/`, for more than one unit
 
 
 @dataclass(frozen=True)
@@ -73,6 +74,7 @@ class Installation:
             "BACKUPS": str(self.backups),
             "CERTIFICATE": str(self.certificate or TLS / "certificate.pem"),
             "KEY": str(self.key or TLS / "key.pem"),
+            **{part.upper(): (DEPLOY / f"{part}.conf").read_text().rstrip() for part in PARTS},
         }
         return {path: _filled((DEPLOY / source).read_text(), values) for path, source in WRITTEN.items()}
 

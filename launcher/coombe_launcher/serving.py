@@ -87,13 +87,18 @@ def serve(address: Address, workers: int, demo: bool) -> int:
         return _until_stopped()
 
 
-@contextmanager
-def _ready(home: Home) -> Iterator[dict[str, str]]:
-    """The database of a home that is ours alone, up and up to date; gives the environment of its processes."""
+def _begin(home: Home) -> None:
+    """Everything is installed, SIGTERM ends as Ctrl-C does, and nothing of an earlier start runs on."""
     if not is_set_up():
         set_up()
     signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
     home.end_leftovers()
+
+
+@contextmanager
+def _ready(home: Home) -> Iterator[dict[str, str]]:
+    """The database of a home that is ours alone, up and up to date; gives the environment of its processes."""
+    _begin(home)
     home.clear_uploads()
     say("Starting MariaDB")
     with database_url(home.database) as url:
@@ -110,10 +115,7 @@ def _ready_to_record(home: Home) -> Iterator[dict[str, str]]:
         with _ready(home) as env:
             yield env
         return
-    if not is_set_up():
-        set_up()
-    signal.signal(signal.SIGTERM, lambda *_: (_ for _ in ()).throw(KeyboardInterrupt()))
-    home.end_leftovers()
+    _begin(home)
     env = home.environment(url)
     if not _is_reached(url):
         say("The database does not answer. What is recorded is kept on this machine, and stored once it does.")

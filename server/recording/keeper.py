@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import logging
 import threading
 import time
@@ -24,7 +23,7 @@ from config.metrics import GAPS
 from coombe_core.analysis import Request
 from coombe_core.timing.measures import parse_measure
 from coombe_core.trace import Trace
-from recording import keeping, lease
+from recording import keeping, lease, memory
 from recording.broadcast import Broadcast
 from recording.connecting import Place, place_of
 from recording.findings import Found, FoundGap
@@ -268,30 +267,22 @@ class Keeper:
         return Aim(recorder, measure, clock == ClockName.ROLLOUT, asked, places, elevation_m)
 
     @property
-    def _cache(self) -> Path:
-        return Path(settings.SPOOL) / f"recorder-{self.recorder_id}.json"
+    def _memory(self) -> str:
+        return f"recorder-{self.recorder_id}"
 
     def _remember(self) -> None:
-        """Write the aim beside the spool, for a start without the database; a disk that is full only costs that."""
+        """Keep the aim for a start without the database."""
         known = {name: getattr(self.aim.recorder, name) for name in CACHED}
         cached: dict[str, Any] = {"spool": self._spool, "recorder": known}
         cached["places"] = [asdict(place) for place in self.aim.places]
-        cached |= {"measure": self.aim.measure, "rollout": self.aim.from_rollout}
-        try:
-            self._cache.parent.mkdir(parents=True, exist_ok=True)
-            partial = self._cache.with_suffix(".partial")
-            partial.write_text(json.dumps(cached))
-            partial.replace(self._cache)
-        except OSError:
-            logger.exception("what is recorded could not be remembered")
+        memory.remember(self._memory, cached | {"measure": self.aim.measure, "rollout": self.aim.from_rollout})
 
     def _remembered(self) -> None:
         """What was recorded for the last time; in a spool of its own, unless that recording broke off just now."""
-        try:
-            cached = json.loads(self._cache.read_text())
-        except FileNotFoundError:
+        cached = memory.remembered(self._memory)
+        if cached is None:
             sentence = "The database does not answer, and this machine has never recorded with it."
-            raise NeverRecordedError(f"{sentence} Connect it to the database once.") from None
+            raise NeverRecordedError(f"{sentence} Connect it to the database once.")
         places = tuple(Place(**place) for place in cached["places"])
         self._spool = cached["spool"]
         self.aim = Aim(Recorder(**cached["recorder"]), cached["measure"], cached["rollout"], Request(), places)

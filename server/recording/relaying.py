@@ -36,7 +36,7 @@ class Relay:
 
     def __init__(self, recorder: int, broadcast: Broadcast, heard: Callable[[dict[str, Any]], None]) -> None:
         self._recorder, self._broadcast, self._heard = recorder, broadcast, heard
-        self._left: dict[str, str] = {}
+        self._left: dict[str, str] | None = None
         self._seen: int | None = None
         self._unchanged = 0
 

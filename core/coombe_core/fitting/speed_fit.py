@@ -27,6 +27,7 @@ from coombe_core.uncertainty import Estimate
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
 
 Floats = NDArray[np.float64]
+Curves = Sequence[Floats] | Floats  # of acceleration, speed and distance, by order
 SPACING_S = 0.25
 REACH_S = 0.6  # the launch is sought this far before and about its rough instant
 JOIN_S = 0.7  # this long after it every ramp has ended
@@ -202,18 +203,6 @@ class SpeedFit:
         curves[2] += mean[self._lead - 1]
         return curves
 
-    def _true_rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
-        """The same, without what the receiver is known to smooth: its rate of change times the filter's time more.
-
-        Everything stays later by that time, the launch too.
-        """
-        a, v, s = self._rows(at_s)
-        later_s = self._undone.smoothing_s
-        if later_s:
-            shown_a, shown_v, shown_s = self._rows(at_s - later_s)
-            v, s = shown_v + later_s * shown_a, shown_s + later_s * shown_v
-        return a, v, s
-
     def _estimate(self, number: float, gradient: Floats) -> Estimate:
         return Estimate(number, gradient, self._covariance)
 
@@ -257,7 +246,7 @@ class SpeedFit:
     def _late(self, levels: Sequence[tuple[int, Sequence[float]]]) -> dict[tuple[int, float], Reached]:
         """The levels of speed (1) and distance (2) that were reached at full torque."""
         grid_s = np.arange(self._from_s, self._end_s, GRID_S)
-        curves = self._true(grid_s)
+        curves = np.array(self._unsmoothed(self._full, grid_s))
         names: list[tuple[int, float]] = []
         about_s: list[float] = []
         for order, wanted in levels:
@@ -272,7 +261,7 @@ class SpeedFit:
 
     def _reached_at(self, names: Sequence[tuple[int, float]], times_s: Floats) -> Iterator[Reached]:
         """What was reached at about these times, by one Newton step more."""
-        rows = self._true_rows(times_s)
+        rows = self._unsmoothed(self._rows, times_s)
         for place, (order, level) in enumerate(names):
             a_row, v_row, s_row = (row[place] for row in rows)
             a, v, s = (float(row @ self._mean) for row in (a_row, v_row, s_row))
@@ -285,7 +274,7 @@ class SpeedFit:
 
     def at(self, instant: Estimate) -> Reached:
         """Speed and distance at an instant that itself is uncertain."""
-        a, v, s = (row[0] for row in self._true_rows(np.array([instant.number])))
+        a, v, s = (row[0] for row in self._unsmoothed(self._rows, np.array([instant.number])))
         speed, way = self._estimate(float(v @ self._mean), v), self._estimate(float(s @ self._mean), s)
         moved = speed.moved(float(a @ self._mean), instant), way.moved(float(v @ self._mean), instant)
         return Reached(instant, *moved)
@@ -296,22 +285,20 @@ class SpeedFit:
         return Estimate(float(row @ self._mean), row, self._within)
 
     def curve(self, at_s: Floats) -> Floats:
-        """Fitted acceleration, speed and distance (3 x n), averaged over the ramps.
+        """Fitted acceleration, speed and distance (3 x n), averaged over the ramps."""
+        return np.array(self._unsmoothed(self._as_received, at_s))
 
-        Behind a first-order filter over f, the true speed is what is shown plus f times its acceleration, f earlier.
+    def _unsmoothed(self, shown: Callable[[Floats], Curves], at_s: Floats) -> Curves:
+        """Acceleration, speed and distance, or their rows, without what the receiver is known to smooth.
+
+        Behind a first-order filter over f, the true speed is what is shown plus f times its acceleration, f earlier;
+        everything stays later by f, the launch too.
         """
-        return self._unsmoothed(self._as_received, at_s)
-
-    def _true(self, at_s: Floats) -> Floats:
-        """Acceleration, speed and distance (3 x n) at full torque, as `_true_rows` makes them."""
-        return self._unsmoothed(self._full, at_s)
-
-    def _unsmoothed(self, shown: Callable[[Floats], Floats], at_s: Floats) -> Floats:
         later_s = self._undone.smoothing_s
         if not later_s:
             return shown(at_s)
         acceleration, speed, distance = shown(at_s - later_s)
-        return np.array([shown(at_s)[0], speed + later_s * acceleration, distance + later_s * speed])
+        return shown(at_s)[0], speed + later_s * acceleration, distance + later_s * speed
 
     def _as_received(self, at_s: Floats) -> Floats:
         """The same as the receiver shows it: with what it smooths, where that is known."""

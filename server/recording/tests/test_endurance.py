@@ -25,6 +25,7 @@ from rest_framework.test import APIClient
 
 from coombe_launcher.places import SERVER
 from recording import keeper as keeping_module
+from recording import memory
 from recording.broadcast import HOST
 from recording.keeper import LEFT_TO_STORE, Keeper, NeverRecordedError
 from recording.models import Device, Recorder, Recording
@@ -295,14 +296,14 @@ class KeeperTest(TransactionTestCase):
         self.assertIsNotNone(before.stopped_at)
 
     def test_without_the_database_a_machine_that_never_recorded_with_it_says_so(self):
-        self.keeper._cache.unlink()
+        memory.path_of(self.keeper._memory).unlink()
         away = mock.patch.object(Keeper, "_aim_now", side_effect=OperationalError(2002, "away"))
         with away, self.assertRaisesRegex(NeverRecordedError, "Connect it to the database once"):
             Keeper(self.recorder.pk, mock.Mock(port=1)).first_aim()
 
     def test_a_disk_that_is_full_while_it_remembers_costs_only_that(self):
         full = mock.patch.object(Path, "write_text", side_effect=OSError(28, "No space left on device"))
-        with self.assertLogs("recording.keeper"), full:
+        with self.assertLogs("recording.memory"), full:
             self.run_on()
             Recorder.objects.update(measure="1/4 mile")
             until("the new aim was taken", lambda: self.keeper.aim.measure == "1/4 mile")

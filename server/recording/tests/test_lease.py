@@ -80,6 +80,13 @@ class RelayTest(TestCase):
         self.broadcast = mock.Mock(last={"glance": '{"t": "glance", "speed_mps": 3.1}'})
         self.relay = Relay(self.recorder.pk, self.broadcast, self.heard)
 
+    def test_one_that_has_reported_nothing_yet_is_there_all_the_same(self):
+        self.broadcast.last = {}
+        self.relay.leave()
+        self.relay.leave()
+        self.assertEqual(relaying.latest(self.recorder.pk)[1], {})
+        self.heard.assert_not_called()
+
     def test_what_was_reported_is_read_elsewhere_and_a_number_grows_while_the_process_is_there(self):
         self.assertEqual(relaying.latest(self.recorder.pk), (0, {}))
         self.relay.leave()

@@ -2,22 +2,20 @@
 
 from __future__ import annotations
 
-import json
 import logging
 import os
 import signal
 import sys
 import threading
 import time
-from pathlib import Path
 from typing import Any
 
-from django.conf import settings
 from django.core.management.base import BaseCommand, CommandError, CommandParser
 from django.db import connection, connections
 
 from config.connections import AWAY
 from coombe_launcher.beside import KeptProcess, end
+from recording import memory
 from recording.finishing import left_here
 from recording.keeper import NeverRecordedError
 from recording.lease import HeldError
@@ -26,6 +24,7 @@ from recording.recorder import RecorderProcess
 
 LOOK_S = 0.5
 LOOK_FOR_UNSTORED_S = 5.0
+WANTED = "wanted"
 SILENCE = {"read_timeout": 20, "write_timeout": 20}  # s; a line that is cut says nothing
 logger = logging.getLogger(__name__)
 
@@ -125,29 +124,15 @@ class Supervisor:
             else:
                 self._processes[pk] = _kept("record", str(pk))
 
-    @property
-    def _memory(self) -> Path:
-        return Path(settings.SPOOL) / "wanted.json"
-
     def _remember(self, wanted: set[int]) -> None:
         """Keep what is wanted on this machine, for a start without the database."""
-        if wanted == self._known:
-            return
-        try:
-            self._memory.parent.mkdir(parents=True, exist_ok=True)
-            partial = self._memory.with_suffix(".partial")
-            partial.write_text(json.dumps(sorted(wanted)))
-            partial.replace(self._memory)
-        except OSError:
-            logger.exception("which recorders are wanted could not be remembered")
+        if wanted != self._known:
+            memory.remember(WANTED, sorted(wanted))
         self._known = wanted
 
     def _remembered(self) -> set[int]:
         if self._known is None:
-            try:
-                self._known = set(json.loads(self._memory.read_text()))
-            except (OSError, ValueError):
-                self._known = set()
+            self._known = set(memory.remembered(WANTED) or ())
         return self._known
 
     def _store(self) -> None:
