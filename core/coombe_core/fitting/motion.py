@@ -23,7 +23,7 @@ Floats = NDArray[np.float64]
 LEAST_FIXES = 4
 # The stiffness grows with this power of the time since the launch, since power is soon at its limit; on a course that
 # undulates, or with brakes that pulse, it does not. Another than the first has to be likelier by so much (log).
-GROWTHS, CLEARLY_LIKELIER = (4.0, 2.0, 0.0), 2.0
+GROWTHS, CLEARLY_LIKELIER = (4.0, 2.0, 0.0), 1.0
 DRAG_SPREAD = 0.7  # 1 sigma of a car's drag by mass, as a share of the usual one: mass, shape and wind together
 FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
 CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82, 0.9, 0.95)

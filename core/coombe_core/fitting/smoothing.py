@@ -17,9 +17,12 @@ from coombe_core.uncertainty import COVERAGE_95, Value
 
 Floats = NDArray[np.float64]
 SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
-# How it would make acceleration rise to 0.9 of its highest: over so many times its time constant (ln 10). It is as
-# likely as not where a start is soft, and hardly where it is not.
-SMOOTHED_RISE, LIKELY_IF_SOFT, LIKELY_OTHERWISE = 2.3, 0.5, 0.05
+# How it would make acceleration rise to 0.9 of its highest: over so many times its time constant (ln 10).
+SMOOTHED_RISE = 2.3
+# It is as likely as not where a start may be soft, and hardly where it surely is not; between, as this far between.
+SURELY_QUICK_S, MAYBE_SOFT_S = 0.165, 0.215
+LIKELY_IF_QUICK, LIKELY_IF_SOFT = 0.07, 0.5
+RISE_SHOWN_WITHIN = 0.33  # of the step between two fixes
 # 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
 # first movement.
 UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.04, 0.03
@@ -66,7 +69,7 @@ class Undone:
     covariance: Floats
 
 
-def undone(start: Start, known_s: Value | None, rise_s: float) -> Undone:
+def undone(start: Start, known_s: Value | None, rise_s: float, step_s: float) -> Undone:
     """Take out what is known of a receiver's smoothing; where nothing is, leave a doubt by how soft the start is.
 
     Parameters
@@ -76,6 +79,8 @@ def undone(start: Start, known_s: Value | None, rise_s: float) -> Undone:
         The time constant of its filter.
     rise_s : float
         How long after the launch acceleration is nearly at its highest.
+    step_s : float
+        The usual step between two fixes.
 
     Returns
     -------
@@ -83,7 +88,8 @@ def undone(start: Start, known_s: Value | None, rise_s: float) -> Undone:
     """
     if known_s is None:
         apart = start.moved_by(rise_s / SMOOTHED_RISE)
-        likely = LIKELY_IF_SOFT if rise_s > SOFT_S else LIKELY_OTHERWISE
+        soft_s = rise_s + RISE_SHOWN_WITHIN * step_s
+        likely = np.interp(soft_s, (SURELY_QUICK_S, MAYBE_SOFT_S), (LIKELY_IF_QUICK, LIKELY_IF_SOFT))
         return Undone(0.0, np.zeros(apart.size), likely * np.outer(apart, apart))
     moved = start.moved_by(known_s.value)
     moved[start.distance] = 0.0  # speed and distance at full torque are shown ones, which their reader unsmooths

@@ -100,7 +100,7 @@ class SpeedFit:
         if self.rise_s is not None and self._drive.by_power:
             full_mps2 = float(self._full(np.array([self._from_s]))[0, 0])
             start = Start(self._mean, self._early, self._lead - 1, full_mps2)
-            self._undone = undone(start, fixes.smoothing_s, self.rise_s)
+            self._undone = undone(start, fixes.smoothing_s, self.rise_s, fixes.step_s)
             self._mean = self._mean + self._undone.moved
             self._covariance += self._undone.covariance
         self._covariance *= widening(fixes, self._motion)
