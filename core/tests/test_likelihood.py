@@ -93,10 +93,17 @@ class WhiteningTest(TestCase):
         fixes = Fixes(at_s, np.zeros(5), np.ones(5), 0.04)
         correlation = 0.3 ** (np.abs(at_s[:, None] - at_s) / 0.04)
         values = np.array([0.3, -0.2, 0.5, 0.1, -0.4])
-        white = fixes.whitened(values[:, None], 0.3)[:, 0]
-        ours = multivariate_normal(np.zeros(5)).logpdf(white) + fixes.log_scale(0.3)
+        whitening = fixes.whitening(0.3)
+        white = whitening(values[:, None])[:, 0]
+        ours = multivariate_normal(np.zeros(5)).logpdf(white) + whitening.log_scale
         self.assertAlmostEqual(ours, multivariate_normal(np.zeros(5), correlation).logpdf(values), 9)
 
     def test_a_weight_counts_as_a_smaller_noise(self):
         fixes = Fixes(np.arange(3) / 25, np.zeros(3), np.array([1.0, 2.0, 1.0]), 0.04)
-        np.testing.assert_allclose(fixes.whitened(np.ones((3, 1)), 0.0)[:, 0], [1.0, 2.0, 1.0])
+        np.testing.assert_allclose(fixes.whitening(0.0)(np.ones((3, 1)))[:, 0], [1.0, 2.0, 1.0])
+
+    def test_fixes_before_which_nothing_has_rows_can_be_left_out(self):
+        at_s = np.arange(6) / 25
+        whitening = Fixes(at_s, np.zeros(6), np.array([1.0, 1.0, 2.0, 1.0, 0.5, 1.0]), 0.04).whitening(0.6)
+        rows = np.maximum(at_s - 0.1, 0.0)[:, None] + [[0.0, 0.0]]
+        np.testing.assert_allclose(whitening.since(2)(rows[2:]), whitening(rows)[2:], atol=1e-15)

@@ -103,8 +103,9 @@ def brake_onset(fixes: Fixes, rough_s: float, noise_mps: float, correlation: flo
     instants = np.arange(-SOUGHT_S, SOUGHT_S, STEP_S)
     leads = np.array([np.inf, *COASTED_S])
     grid = np.array([(at, bite, lead) for at in instants for bite in BITE_S for lead in leads])
-    x = near.whitened(_columns(near.time_s - rough_s, *grid.T[:, :, None]), correlation)
-    y = near.whitened(near.speed_mps[:, None], correlation)[:, 0]
+    whitening = near.whitening(correlation)
+    x = whitening(_columns(near.time_s - rough_s, *grid.T[:, :, None]))
+    y = whitening(near.speed_mps[:, None])[:, 0]
     gram = x.transpose(0, 2, 1) @ x + np.diag((noise_mps / SPREADS) ** 2)
     moment = x.transpose(0, 2, 1) @ y
     inverse = np.asarray(np.linalg.inv(gram), dtype=np.float64)

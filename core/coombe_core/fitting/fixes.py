@@ -104,19 +104,31 @@ class Fixes:
         uneven = float(np.maximum(noisier, 1.0).mean()) > CLEARLY_UNEVEN
         return replace(self, weight=weight, uneven=uneven)
 
-    def whitened(self, rows: Floats, correlation: float) -> Floats:
-        """Rows (..., n, p) with the weights applied and first-order autoregressive noise taken out."""
-        weighted = rows * self.weight[:, None]
+    def whitening(self, correlation: float) -> Whitening:
+        """What takes first-order autoregressive noise out of rows of these fixes, and applies their weights."""
+        now, before = self.weight.copy(), np.zeros(max(self.weight.size - 1, 0))
         if correlation == 0.0 or self.time_s.size < 2:
-            return weighted
+            return Whitening(now, before, 0.0)
         link = correlation ** (np.diff(self.time_s) / self.step_s)
-        out = weighted.copy()
-        out[..., 1:, :] -= link[:, None] * weighted[..., :-1, :]
-        out[..., 1:, :] /= np.sqrt(1.0 - link**2)[:, None]
-        return out
+        scale = 1.0 / np.sqrt(1.0 - link**2)
+        now[1:] *= scale
+        return Whitening(now, self.weight[:-1] * link * scale, float(np.log(scale).sum()))
 
-    def log_scale(self, correlation: float) -> float:
-        """Log of the scaling that whitening does, for likelihoods."""
-        if correlation == 0.0:
-            return 0.0
-        return float(-0.5 * np.log1p(-(correlation ** (2 * np.diff(self.time_s) / self.step_s))).sum())
+
+@dataclass(frozen=True, eq=False)
+class Whitening:
+    """Factors of each fix (n) and of the one before it (n - 1), and the log of the scaling that they do."""
+
+    now: Floats
+    before: Floats
+    log_scale: float
+
+    def __call__(self, rows: Floats) -> Floats:
+        """Rows (..., n, p) as independent noise of one size would leave them."""
+        white = rows * self.now[:, None]
+        white[..., 1:, :] -= rows[..., :-1, :] * self.before[:, None]
+        return white
+
+    def since(self, first: int) -> Whitening:
+        """The same for the fixes from one on, before which nothing has rows."""
+        return Whitening(self.now[first:], self.before[first:], self.log_scale)

@@ -6,10 +6,12 @@ by parts). The fixes after the join count through the normal equations of `Motio
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.fixes import Fixes, Whitening
 from coombe_core.fitting.motion import Motion, Reduced, TooFewFixesError
 from coombe_core.fitting.spline import FACTORIALS
 from coombe_core.fitting.torque_ramp import USUAL_DELAY_S, Ramps, integrals_of_shapes
@@ -24,6 +26,7 @@ SETTLED_S = 1e-3
 GRID = 120
 NEWTON_STEPS = 2
 SURE_OF_THE_UNLIKELY, FAR_LESS_LIKELY = 3, 12.0  # after so many turns a ramp so far behind (log) does not catch up
+HARDLY_LIKELY = 9.0  # so far behind in the end it changes nothing
 
 
 class Launch:
@@ -44,7 +47,7 @@ class Launch:
         self.weights: Floats = np.full(self.instants_s.size, 1.0 / self.instants_s.size)
         self.covariances: Floats = np.zeros((self.instants_s.size, CUBIC + 1, CUBIC + 1))
         self._left = np.arange(self.instants_s.size)  # which of all ramps are still possible
-        self._all_instants_s = self.instants_s
+        self._all_instants_s = self.instants_s.copy()
 
     @property
     def of_all(self) -> tuple[Floats, Floats]:
@@ -55,23 +58,27 @@ class Launch:
 
     def settle(self, fixes: Fixes, motion: Motion) -> None:
         """Gauss-Newton over all ramps at once; then weigh each by its marginal likelihood."""
-        after_join = motion.reduced(1 + CUBIC)
-        y = fixes.whitened(fixes.speed_mps[:, None], motion.correlation)[:, 0]
+        after_join, whitening = motion.reduced(1 + CUBIC), fixes.whitening(motion.correlation)
+        at_s = np.append(fixes.time_s, self.join_s)
+        seen = Early(at_s, self._cubic(1, at_s), whitening, whitening(fixes.speed_mps[:, None])[:, 0])
         earliest_s, latest_s = self._knot_s + 0.02, self.join_s - 0.25
         for turn in range(ROUNDS):
-            gram, moment = self._normal(fixes, y, after_join, motion.correlation)
+            gram, moment = self._normal(seen, after_join)
             solution = np.asarray(np.linalg.solve(gram, moment[..., None])[..., 0], dtype=np.float64)
             self.coefficients = solution[:, :CUBIC]
             if turn == 0:
                 continue  # without coefficients, nothing changed with the instant yet
             shift_s = np.clip(solution[:, CUBIC], -MOST_SHIFT_S, MOST_SHIFT_S)
-            possible = self._scores(gram, moment, solution, motion.variance) > -FAR_LESS_LIKELY
+            scores = self._scores(gram, moment, solution, motion.variance)
+            possible = scores > -FAR_LESS_LIKELY
             if np.abs(shift_s[possible]).max() < SETTLED_S:
                 break
             self.instants_s = np.clip(self.instants_s + shift_s, earliest_s, latest_s)
             if turn == SURE_OF_THE_UNLIKELY:
                 self._leave_out(~possible)
-        scores = self._scores(gram, moment, solution, motion.variance)
+                gram, scores = gram[possible], scores[possible]
+        self._leave_out(scores < -HARDLY_LIKELY)
+        gram, scores = gram[scores >= -HARDLY_LIKELY], scores[scores >= -HARDLY_LIKELY]
         self.weights = np.exp(scores) / np.exp(scores).sum()
         self.covariances = motion.variance * np.asarray(np.linalg.inv(gram), dtype=np.float64)
 
@@ -82,19 +89,20 @@ class Launch:
         return np.asarray(scores - scores.max())
 
     def _leave_out(self, unlikely: NDArray[np.bool_]) -> None:
-        self._all_instants_s = self.instants_s
+        self._all_instants_s[self._left] = self.instants_s
         self._left, self._ramps = self._left[~unlikely], self._ramps.only(~unlikely)
         self.instants_s, self.coefficients = self.instants_s[~unlikely], self.coefficients[~unlikely]
 
-    def _normal(self, fixes: Fixes, y: Floats, after_join: Reduced, correlation: float) -> tuple[Floats, Floats]:
+    def _normal(self, seen: Early, after_join: Reduced) -> tuple[Floats, Floats]:
         """Normal equations (K x 5 x 5, K x 5) of the fixes before the join, with what those after it say."""
-        moving = slice(max(int(np.searchsorted(fixes.time_s, self.instants_s.min())) - 1, 0), None)  # zero before
-        rows = self._with_instant(self.rows(1, np.append(fixes.time_s[moving], self.join_s)))
-        x, y = fixes.part(moving).whitened(rows[:, :-1], correlation), y[moving]
+        first = max(int(np.searchsorted(seen.at_s, self.instants_s.min())) - 1, 0)  # zero before
+        rows = self._with_instant(self._with_ramps(1, seen.at_s[first:], seen.cubic[first:]))
+        x, y = seen.whitening.since(first)(rows[:, :-1]), seen.whitened_mps[first:]
         shared = self._shared(rows[:, -1])
-        gram = x.transpose(0, 2, 1) @ x + shared.transpose(0, 2, 1) @ after_join.gram @ shared
+        across, of_shared = x.transpose(0, 2, 1), shared.transpose(0, 2, 1)
+        gram = across @ x + of_shared @ after_join.gram @ shared
         gram[:, -1, -1] += 1e-6
-        return gram, x.transpose(0, 2, 1) @ y + shared.transpose(0, 2, 1) @ after_join.moment
+        return gram, across @ y + of_shared @ after_join.moment
 
     def _with_instant(self, rows_and_change: tuple[Floats, Floats]) -> Floats:
         """Rows (K x n x 5) whose last column is the change of what the others make with the launch instant."""
@@ -121,34 +129,29 @@ class Launch:
         return np.einsum("kj,kj->k", offset[:, :CUBIC], self.coefficients), offset
 
     def rows(self, order: int, at_s: Floats) -> tuple[Floats, Floats]:
-        """Acceleration (0), speed (1) or distance (2) at times (n, or K x n) and its change with the instant.
+        """Speed (1) or distance (2) at times (n) and its change with the instant.
 
-        Both (K x n x 4): their products with the coefficients are the quantity and its derivative. The change of an
-        acceleration is not worked out.
+        Both (K x n x 4): their products with the coefficients are the quantity and its derivative.
         """
-        ramped, cubic = self._parts(order, at_s)
-        now = _by_parts(ramped[order:], cubic[order])
-        return now, -_by_parts(ramped[order - 1 :], cubic[order]) if order else np.zeros_like(now)
+        return self._with_ramps(order, at_s, self._cubic(order, at_s))
 
-    def _parts(self, order: int, at_s: Floats) -> tuple[Floats, Floats]:
-        """The ramps with their running integrals, and what their parts are multiplied with.
+    def _with_ramps(self, order: int, at_s: Floats, cubic: Floats) -> tuple[Floats, Floats]:
+        """The rows from what the ramps' parts are multiplied with."""
+        ramped = integrals_of_shapes(order + CUBIC - 1, at_s - self.instants_s[:, None], self._ramps)
+        return _by_parts(ramped[order:], cubic), -_by_parts(ramped[order - 1 :], cubic)
+
+    def _cubic(self, order: int, at_s: Floats) -> Floats:
+        """What the parts of an n-fold integral are multiplied with at times (...), (... x parts x 4).
 
         The n-fold integral of a ramp times t^m / m! is, by repeated integration by parts, the sum over p of
         BY_PARTS[n, p] t^(m - p) / (m - p)! times the ramp's (n + p)-fold integral.
-
-        Returns
-        -------
-        (array of float, shape (integrals, K, n), array of float, shape (3, K or 1, n, 4, 4))
-            The latter by order, time, part and coefficient.
         """
-        since_s = at_s - self.instants_s[:, None]
-        u = np.atleast_2d(at_s - self._knot_s)
+        u = at_s - self._knot_s
         shifted = np.zeros((*u.shape, CUBIC, CUBIC))
         for power, taylor in enumerate((1.0, u, u**2 / 2, u**3 / 6)):
             for part in range(CUBIC - power):
-                shifted[..., part, part + power] = taylor
-        cubic = BY_PARTS[:, None, None, :, None] * (shifted @ self._polynomial)
-        return integrals_of_shapes(order + CUBIC - 1, since_s, self._ramps), cubic
+                shifted[..., part, part + power] = BY_PARTS[order, part] * taylor
+        return np.asarray((shifted.reshape(-1, CUBIC) @ self._polynomial).reshape(shifted.shape))
 
     def crossings(self, order: int, levels: Floats) -> tuple[Floats, Floats, Floats, Floats]:
         """Where each ramp reaches each level of speed (1) or distance (2).
@@ -173,21 +176,35 @@ class Launch:
 
     def _moving(self, times_s: Floats) -> list[tuple[Floats, Floats]]:
         """Acceleration, speed and distance (K x L) at times (K x L), each with its gradient (K x L x 5)."""
-        ramped, cubic = self._parts(2, times_s)
+        ramped = integrals_of_shapes(CUBIC + 1, times_s - self.instants_s[:, None], self._ramps)
         quantities = []
         for order in range(3):
-            rows = _by_parts(ramped[order:], cubic[order])
-            change = -_by_parts(ramped[max(order - 1, 0) :], cubic[order])
+            cubic = self._cubic(order, times_s)
+            rows = _by_parts(ramped[order:], cubic)
+            change = -_by_parts(ramped[max(order - 1, 0) :], cubic)
             gradient = self._with_instant((rows, change))
             quantities.append(((rows @ self.coefficients[:, :, None])[..., 0], gradient))
         return quantities
 
     def curve(self, at_s: Floats) -> Floats:
         """Acceleration, speed and distance (3 x n), averaged over the ramps."""
-        ramped, cubic = self._parts(2, at_s)
-        inner = cubic[:, 0] @ self.coefficients.T  # 3 x n x 4 x K
-        each = [np.einsum("pkn,npk->kn", ramped[order : order + CUBIC], inner[order]) for order in range(3)]
-        return np.asarray(self.weights @ np.array(each))
+        ramped = integrals_of_shapes(CUBIC + 1, at_s - self.instants_s[:, None], self._ramps)
+        weighted = self.weights * self.coefficients.T
+        each = [
+            (ramped[order : order + CUBIC] * (self._cubic(order, at_s) @ weighted).transpose(1, 2, 0)).sum(axis=(0, 1))
+            for order in range(3)
+        ]
+        return np.array(each)
+
+
+@dataclass(frozen=True, eq=False)
+class Early:
+    """The fixes before the join: their times and the join's (n + 1), what their rows are made of, and their speeds."""
+
+    at_s: Floats
+    cubic: Floats
+    whitening: Whitening
+    whitened_mps: Floats
 
 
 def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramps: Ramps) -> Launch:
@@ -216,8 +233,10 @@ def fit_launch(fixes: Fixes, motion: Motion, rough_s: float, join_s: float, ramp
 
 
 def _by_parts(ramped: Floats, cubic: Floats) -> Floats:
-    """Rows (K x n x 4) of an integral: the ramp's own from there on (parts x K x n) times those of `_parts`."""
-    return np.asarray((np.moveaxis(ramped[:CUBIC], 0, -1)[..., None, :] @ cubic)[..., 0, :])
+    """Rows (K x n x 4) of an integral: the ramp's own from there on (parts x K x n) times those of `_cubic`."""
+    if cubic.ndim == ramped.ndim:  # the same times under every ramp
+        return np.asarray((ramped[:CUBIC].transpose(2, 1, 0) @ cubic).transpose(1, 0, 2))
+    return np.asarray((ramped[:CUBIC, ..., None] * np.moveaxis(cubic, -2, 0)).sum(axis=0))
 
 
 def rough_launch(fixes: Fixes) -> float:

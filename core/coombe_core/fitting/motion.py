@@ -9,13 +9,13 @@ priors).
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.fixes import Fixes, Whitening
 from coombe_core.fitting.reml import USUAL_NOISE_MPS, Likeliest, Penalty, Terms, likeliest
 from coombe_core.fitting.spline import Spline
 
@@ -63,23 +63,6 @@ class Step:
     fade_s: float = STEP_FADE_S
     size_mps2: float = 0.0
 
-    def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
-        """Rows (n x 3) of acceleration, speed and distance for a change of size, instant and fade."""
-        x, past = self._since(at_s)
-        f, d = self.fade_s, self.size_mps2
-        share, speed, way = (x - past) / f, (x**2 - past**2) / (2 * f), (x**3 - past**3) / (6 * f)
-        fading = ((x > 0) & (past == 0)) / f
-        a = np.column_stack([share, -d * fading, d * (np.where(past > 0, 1.0, 0.0) - share) / f])
-        s = np.column_stack([way, -d * speed, d * (past**2 / 2 - way) / f])
-        return a, self.speed_rows(at_s), s
-
-    def speed_rows(self, at_s: Floats) -> Floats:
-        """The rows of speed alone."""
-        x, past = self._since(at_s)
-        f, d = self.fade_s, self.size_mps2
-        share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
-        return np.stack([speed, -d * share, d * (past - speed) / f], axis=1)
-
     def moved(self, size_mps2: float, later_s: float, longer_s: float) -> Step:
         """The step after one Gauss-Newton step, held where the linear terms still mean something."""
         if self.size_mps2 == 0.0:  # its instant and fade have had no rows yet
@@ -88,8 +71,43 @@ class Step:
         later_s = float(np.clip(later_s, -STEP_REACH_S, STEP_REACH_S))
         return Step(self.rough_s, self.instant_s + later_s, fade_s, float(size_mps2))
 
+
+@dataclass(frozen=True, eq=False)
+class Changes:
+    """What acceleration, speed and distance change with the size, instant and fade of each of some steps."""
+
+    instants_s: Floats
+    fades_s: Floats
+    sizes_mps2: Floats
+
+    @classmethod
+    def of(cls, steps: Sequence[Step]) -> Changes:
+        """Those of some steps (S)."""
+        each = [(step.instant_s, step.fade_s, step.size_mps2) for step in steps]
+        return cls(*np.array(each).reshape(-1, 3).T)
+
+    def rows(self, at_s: Floats) -> Floats:
+        """Rows of acceleration, speed and distance (3 x n x 3 S)."""
+        x, past = self._since(at_s)
+        f, d = self.fades_s, self.sizes_mps2
+        share, speed, way = (x - past) / f, (x**2 - past**2) / (2 * f), (x**3 - past**3) / (6 * f)
+        fading, over = (x > 0) & (past == 0), past > 0
+        rows = np.empty((3, *x.shape, 3))
+        rows[..., 0] = share, speed, way
+        rows[..., 1] = -d * fading / f, -d * share, -d * speed
+        rows[..., 2] = d * (over - share) / f, d * (past - speed) / f, d * (past**2 / 2 - way) / f
+        return rows.reshape(3, at_s.size, -1)
+
+    def speeds(self, at_s: Floats) -> Floats:
+        """The rows of speed alone (n x 3 S)."""
+        x, past = self._since(at_s)
+        f, d = self.fades_s, self.sizes_mps2
+        share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
+        return np.stack([speed, -d * share, d * (past - speed) / f], axis=2).reshape(x.shape[0], -1)
+
     def _since(self, at_s: Floats) -> tuple[Floats, Floats]:
-        return np.maximum(at_s - self.instant_s, 0.0), np.maximum(at_s - self.instant_s - self.fade_s, 0.0)
+        x = at_s[:, None] - self.instants_s
+        return np.maximum(x, 0.0), np.maximum(x - self.fades_s, 0.0)
 
 
 @dataclass(frozen=True)
@@ -152,11 +170,11 @@ class Motion:
         self.bends_unusually = False  # whether another growth of the stiffness is clearly likelier
         on_spline = spline.rows(fixes.time_s)[1]
         self._seen = np.column_stack([np.ones(fixes.time_s.size), on_spline, fixes.speed_mps])
-        self._without_steps: dict[float, tuple[Floats, Floats, float]] = {}
+        self._without_steps: dict[float, tuple[Whitening, Floats, Floats]] = {}
         self._nodes = spline.nodes()
         still = np.zeros(self._nodes.at_s.size)
         self._expected = np.zeros(self.places.size)
-        self._roughness = FIRST_STRENGTH * self._penalty(still, still, still, GROWTHS[0]).matrix
+        self._roughness = FIRST_STRENGTH * next(self._penalties(still, still, still)).matrix
 
     def settle(self) -> None:
         """Move the steps to where they fit, choose the smoothing for the motion found, and move the steps once more."""
@@ -165,7 +183,7 @@ class Motion:
         speed_mps, acceleration_mps2, jerk_mps3 = self._at_nodes()
         drag_mps2 = self._drive.drag_per_m * speed_mps * np.abs(speed_mps)
         self._expected[self.places.spline] = np.linalg.lstsq(self._nodes.basis, drag_mps2, rcond=None)[0]
-        self._choose_smoothing([self._penalty(speed_mps, acceleration_mps2, jerk_mps3, growth) for growth in GROWTHS])
+        self._choose_smoothing(list(self._penalties(speed_mps, acceleration_mps2, jerk_mps3)))
         self._move_steps()
         self._gram, self._moment, self._total = self._normal()
 
@@ -180,23 +198,21 @@ class Motion:
         usual = USUAL_CORRELATION ** (self._fixes.step_s / USUAL_STEP_S)
         return int(np.argmin(np.abs(np.array(CORRELATIONS) - usual)))
 
-    def rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
-        """Rows (n x P) of acceleration, speed and distance gained since the first knot."""
-        parts = [self.spline.rows(at_s), *(step.rows(at_s) for step in self.steps)]
-        since_s = at_s - self.spline.inner_s[0]
-        ahead = (np.zeros(at_s.size), np.ones(at_s.size), since_s)
-        a, v, s = (np.column_stack([ahead[n], *(part[n] for part in parts)]) for n in range(3))
-        return a, v, s
+    def rows(self, at_s: Floats, before: int = 0) -> Floats:
+        """Rows (3 x n x P) of acceleration, speed and distance gained since the first knot, after columns of zero."""
+        rows = np.zeros((3, at_s.size, before + self.places.size))
+        rows[1, :, before] = 1.0
+        rows[2, :, before] = at_s - self.spline.inner_s[0]
+        rows[:, :, before + 1 : before + 1 + self.spline.size] = self.spline.rows(at_s)
+        rows[:, :, before + 1 + self.spline.size :] = Changes.of(self.steps).rows(at_s)
+        return rows
 
     def curve(self, parameters: Floats, at_s: Floats) -> Floats:
         """Acceleration, speed and distance since the first knot (3 x n) that parameters make."""
-        a, v, s = self.spline.curve(parameters[self.places.spline], at_s)
-        v += parameters[self.places.speed]
-        s += parameters[self.places.speed] * (at_s - self.spline.inner_s[0])
-        for number, step in enumerate(self.steps):
-            of_step = parameters[self.places.step(number)]
-            a, v, s = (whole + rows @ of_step for whole, rows in zip((a, v, s), step.rows(at_s), strict=True))
-        return np.array([a, v, s])
+        curves = np.array(self.spline.curve(parameters[self.places.spline], at_s))
+        curves[1] += parameters[self.places.speed]
+        curves[2] += parameters[self.places.speed] * (at_s - self.spline.inner_s[0])
+        return curves + Changes.of(self.steps).rows(at_s) @ parameters[1 + self.spline.size :]
 
     def solved(self) -> tuple[Floats, Floats]:
         """The parameters and their covariance from these fixes alone."""
@@ -235,18 +251,21 @@ class Motion:
             center[place] = 0.0, step.rough_s - step.instant_s, STEP_FADE_S - step.fade_s
         return precision, precision * center, float(precision @ center**2)
 
-    def _penalty(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats, growth: float) -> Penalty:
-        """The squared second derivative of power or force, stiffer as the run goes on; speeds etc. at the nodes (q).
+    def _penalties(self, speed_mps: Floats, acceleration_mps2: Floats, jerk_mps3: Floats) -> Iterator[Penalty]:
+        """For every growth the squared second derivative of power or force, stiffer as the run goes on.
 
-        With the speed as it was fitted before, power is linear in the spline: (a v)'' = a'' v + 2 a' v' + a v''.
+        Speeds etc. are those at the nodes (q). With the speed as it was fitted before, power is linear in the spline:
+        (a v)'' = a'' v + 2 a' v' + a v''.
         """
         nodes, moving = self._nodes, (speed_mps > SLOW_MPS) & self._drive.by_power
         bend = np.where(moving, speed_mps, SLOW_MPS)[:, None] * nodes.second
         bend += np.where(moving, 2 * acceleration_mps2, 0.0)[:, None] * nodes.first
         bend += np.where(moving, jerk_mps3, 0.0)[:, None] * nodes.basis
         age_s = np.maximum(nodes.at_s - self._launch_s, YOUNG_S)
-        stiffness = (age_s / age_s[-1]) ** growth * nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
-        return Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
+        scale = nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
+        for growth in GROWTHS:
+            stiffness = (age_s / age_s[-1]) ** growth * scale
+            yield Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
 
     def _at_nodes(self) -> tuple[Floats, Floats, Floats]:
         """Speed, acceleration and jerk at the nodes as fitted now, without the steps in the latter two."""
@@ -261,11 +280,12 @@ class Motion:
         """
         place = self._usual_place
         terms = self._terms(CORRELATIONS[place]).beyond(self._expected)
-        usual, *others = (likeliest(terms, penalty).log_likelihood for penalty in penalties)
-        best_other = int(np.argmax(others))
-        self.bends_unusually = others[best_other] > usual + CLEARLY_LIKELIER
-        penalty = penalties[1 + best_other if self.bends_unusually else 0]
-        seen: dict[int, Likeliest] = {}
+        by_growth = [likeliest(terms, penalty) for penalty in penalties]
+        usual, *others = (found.log_likelihood for found in by_growth)
+        self.bends_unusually = max(others) > usual + CLEARLY_LIKELIER
+        growth = 1 + int(np.argmax(others)) if self.bends_unusually else 0
+        penalty = penalties[growth]
+        seen: dict[int, Likeliest] = {place: by_growth[growth]}
         while True:
             near = range(max(place - 1, 0), min(place + 2, len(CORRELATIONS)))
             for each in near:
@@ -290,11 +310,8 @@ class Motion:
 
     def _terms(self, correlation: float) -> Terms:
         """The normal equations without roughness."""
-        seen, products, log_scale = self._of_spline(correlation)
-        still = np.empty((self._fixes.time_s.size, 0))
-        steps = self._fixes.whitened(
-            np.hstack([still, *(step.speed_rows(self._fixes.time_s) for step in self.steps)]), correlation
-        )
+        whitening, seen, products = self._of_spline(correlation)
+        steps = whitening(Changes.of(self.steps).speeds(self._fixes.time_s))
         crossed, size = seen.T @ steps, seen.shape[1] - 1
         precision, pull, total = self._prior()
         gram = np.diag(precision)
@@ -303,13 +320,14 @@ class Motion:
         gram[size:, :size] = crossed[:-1].T
         gram[size:, size:] += steps.T @ steps
         moment = pull + np.concatenate([products[:-1, -1], crossed[-1]])
-        return Terms(gram, moment, float(products[-1, -1]) + total, seen.shape[0], log_scale)
+        return Terms(gram, moment, float(products[-1, -1]) + total, seen.shape[0], whitening.log_scale)
 
-    def _of_spline(self, correlation: float) -> tuple[Floats, Floats, float]:
-        """What the steps don't change: whitened rows of speed and the spline, with the fixes; their products; scale."""
+    def _of_spline(self, correlation: float) -> tuple[Whitening, Floats, Floats]:
+        """What the steps don't change: the whitening, whitened rows of speed, spline and fixes, and their products."""
         if correlation not in self._without_steps:
-            seen = self._fixes.whitened(self._seen, correlation)
-            self._without_steps[correlation] = seen, seen.T @ seen, self._fixes.log_scale(correlation)
+            whitening = self._fixes.whitening(correlation)
+            seen = whitening(self._seen)
+            self._without_steps[correlation] = whitening, seen, seen.T @ seen
         return self._without_steps[correlation]
 
     def _normal(self) -> tuple[Floats, Floats, float]:

@@ -31,20 +31,31 @@ class Terms:
         return replace(self, moment=self.moment - seen, total=total)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Penalty:
-    """A roughness (P x P), how many directions it reaches, and the log of its determinant over them."""
+    """A roughness (P x P), directions that it leaves free (P x k), and the log of its determinant over the others."""
 
     matrix: Floats
-    reached: int
+    free: Floats
     log_volume: float
 
     @classmethod
     def of(cls, roughness: Floats, before: int, after: int) -> Penalty:
         """A spline's roughness among other parameters, with what its eigenvalues say."""
-        values = np.linalg.eigvalsh(roughness)
-        reached = values[values > values[-1] * 1e-11]
-        return cls(np.pad(roughness, (before, after)), int(reached.size), float(np.log(reached).sum()))
+        values, vectors = np.linalg.eigh(roughness)
+        reached = values > values[-1] * 1e-11
+        within = slice(before, before + values.size)
+        outside = np.delete(np.eye(before + values.size + after), np.r_[within], axis=1)
+        free = np.zeros((before + values.size + after, int((~reached).sum())))
+        free[within] = vectors[:, ~reached]
+        log_volume = float(np.log(values[reached]).sum())
+        return cls(np.pad(roughness, (before, after)), np.hstack([outside, free]), log_volume)
+
+    @property
+    def reached(self) -> int:
+        """How many directions it reaches."""
+        parameters, free = self.free.shape
+        return int(parameters - free)
 
 
 @dataclass(frozen=True)
@@ -85,6 +96,7 @@ def likeliest(terms: Terms, penalty: Penalty) -> Likeliest:
     ----------
     Wahba (1985), A comparison of GCV and GML for choosing the smoothing parameter; Patterson & Thompson (1971).
     """
+    terms = terms.beyond(_best_without_bend(terms, penalty))
     least = float(STRENGTHS[0])
     factor = np.asarray(np.linalg.cholesky(terms.gram + least * penalty.matrix + _ridge(terms)), dtype=np.float64)
     stretches, along = _stretches(factor, penalty, terms)
@@ -101,6 +113,15 @@ def likeliest(terms: Terms, penalty: Penalty) -> Likeliest:
         float(variances[best]),
         best in (0, STRENGTHS.size - 1),
     )
+
+
+def _best_without_bend(terms: Terms, penalty: Penalty) -> Floats:
+    """The parameters (P) that fit best where nothing may bend.
+
+    What is left of the fixes beyond them is small, so that what is worked out from it is not lost in rounding.
+    """
+    seen = penalty.free.T @ terms.gram
+    return np.asarray(penalty.free @ np.linalg.solve(seen @ penalty.free, penalty.free.T @ terms.moment))
 
 
 def _ridge(terms: Terms) -> Floats:

@@ -20,8 +20,8 @@ SOFT_S = 0.25  # an electric car's torque is nearly up by then: common practice
 # How it would make acceleration rise to 0.9 of its highest: over so many times its time constant (ln 10).
 SMOOTHED_RISE = 2.3
 # It is as likely as not where a start may be soft, and hardly where it surely is not; between, as this far between.
-SURELY_QUICK_S, MAYBE_SOFT_S = 0.165, 0.215
-LIKELY_IF_QUICK, LIKELY_IF_SOFT = 0.07, 0.5
+SURELY_QUICK_S, MAYBE_SOFT_S = 0.175, 0.205
+LIKELY_IF_QUICK, LIKELY_IF_SOFT = 0.05, 0.5
 RISE_SHOWN_WITHIN = 0.33  # of the step between two fixes
 # 1 sigma of what is left once a known smoothing was taken out, since torque does not come at once: a share, and of
 # first movement.

@@ -27,7 +27,6 @@ from coombe_core.uncertainty import Estimate
 __all__ = ["Reached", "SpeedFit", "TooFewFixesError", "fit_speed"]
 
 Floats = NDArray[np.float64]
-Curves = Sequence[Floats] | Floats  # of acceleration, speed and distance, by order
 SPACING_S = 0.25
 REACH_S = 0.6  # the launch is sought this far before and about its rough instant
 JOIN_S = 0.7  # this long after it every ramp has ended
@@ -108,7 +107,7 @@ class SpeedFit:
     def _hidden_by_smoothing(self) -> Floats:
         """The covariance (P x P) of how far the curve would bend if the smoothing were eased: what it may hide."""
         at_s = np.array([self._from_s])
-        speed, distance = self._rows(at_s)[1][0], self._rows(at_s)[2][0]
+        _, speed, distance = self._rows(at_s)[:, 0]
         known = Known(speed[self._lead :], float(speed @ self._mean), float(speed @ self._covariance @ speed))
         moved = np.zeros(self._mean.size)
         moved[self._lead :] = self._motion.smoothing_shift(known)
@@ -175,7 +174,7 @@ class SpeedFit:
     def residuals(self, fixes: Fixes) -> Floats:
         """What the fit leaves of fixes in motion (n), weighted and whitened; nan at rest and about the launch."""
         left = fixes.speed_mps - self._as_received(fixes.time_s)[1]
-        whitened = fixes.whitened(left[:, None], self.noise_correlation)[:, 0]
+        whitened = fixes.whitening(self.noise_correlation)(left[:, None])[:, 0]
         return np.where(fixes.time_s > self.launch().number + LAUNCH_S if self._launch else True, whitened, np.nan)
 
     @property
@@ -188,13 +187,11 @@ class SpeedFit:
         """Where acceleration changed at once, as fitted."""
         return self._motion.steps
 
-    def _rows(self, at_s: Floats) -> tuple[Floats, Floats, Floats]:
-        """Rows (n x P) over all parameters for acceleration, speed and distance at full torque."""
-        parts = self._motion.rows(at_s)
-        lead = np.zeros((3, at_s.size, self._lead))
-        lead[2, :, -1] = 1.0
-        a, v, s = (np.hstack([lead[n], parts[n]]) for n in range(3))
-        return a, v, s
+    def _rows(self, at_s: Floats) -> Floats:
+        """Rows (3 x n x P) over all parameters for acceleration, speed and distance at full torque."""
+        rows = self._motion.rows(at_s, self._lead)
+        rows[2, :, self._lead - 1] = 1.0
+        return rows
 
     def _full(self, at_s: Floats, mean: Floats | None = None) -> Floats:
         """Acceleration, speed and distance (3 x n) at full torque."""
@@ -246,7 +243,7 @@ class SpeedFit:
     def _late(self, levels: Sequence[tuple[int, Sequence[float]]]) -> dict[tuple[int, float], Reached]:
         """The levels of speed (1) and distance (2) that were reached at full torque."""
         grid_s = np.arange(self._from_s, self._end_s, GRID_S)
-        curves = np.array(self._unsmoothed(self._full, grid_s))
+        curves = self._unsmoothed(self._full, grid_s)
         names: list[tuple[int, float]] = []
         about_s: list[float] = []
         for order, wanted in levels:
@@ -262,22 +259,23 @@ class SpeedFit:
     def _reached_at(self, names: Sequence[tuple[int, float]], times_s: Floats) -> Iterator[Reached]:
         """What was reached at about these times, by one Newton step more."""
         rows = self._unsmoothed(self._rows, times_s)
+        numbers = rows @ self._mean
         for place, (order, level) in enumerate(names):
-            a_row, v_row, s_row = (row[place] for row in rows)
-            a, v, s = (float(row @ self._mean) for row in (a_row, v_row, s_row))
+            a, v, s = numbers[:, place].tolist()
+            _, v_row, s_row = rows[:, place]
             row, rate, value = (v_row, a, v) if order == 1 else (s_row, v, s)
             rate = max(rate, 1e-3)
-            later_s = float(np.clip((level - value) / rate, -GRID_S, GRID_S))
+            later_s = min(max((level - value) / rate, -GRID_S), GRID_S)
             instant = self._estimate(float(times_s[place]) + later_s, -row / rate)
             speed, way = self._estimate(v + a * later_s, v_row), self._estimate(s + v * later_s, s_row)
             yield Reached(instant, speed.moved(a, instant), way.moved(v, instant))
 
     def at(self, instant: Estimate) -> Reached:
         """Speed and distance at an instant that itself is uncertain."""
-        a, v, s = (row[0] for row in self._unsmoothed(self._rows, np.array([instant.number])))
-        speed, way = self._estimate(float(v @ self._mean), v), self._estimate(float(s @ self._mean), s)
-        moved = speed.moved(float(a @ self._mean), instant), way.moved(float(v @ self._mean), instant)
-        return Reached(instant, *moved)
+        rows = self._unsmoothed(self._rows, np.array([instant.number]))[:, 0]
+        a, v, s = (rows @ self._mean).tolist()
+        speed, way = self._estimate(v, rows[1]), self._estimate(s, rows[2])
+        return Reached(instant, speed.moved(a, instant), way.moved(v, instant))
 
     def acceleration_at(self, at_s: float) -> Estimate:
         """Acceleration at a fixed time of full torque, without what the smoothing may hide of it."""
@@ -286,9 +284,9 @@ class SpeedFit:
 
     def curve(self, at_s: Floats) -> Floats:
         """Fitted acceleration, speed and distance (3 x n), averaged over the ramps."""
-        return np.array(self._unsmoothed(self._as_received, at_s))
+        return self._unsmoothed(self._as_received, at_s)
 
-    def _unsmoothed(self, shown: Callable[[Floats], Curves], at_s: Floats) -> Curves:
+    def _unsmoothed(self, shown: Callable[[Floats], Floats], at_s: Floats) -> Floats:
         """Acceleration, speed and distance, or their rows, without what the receiver is known to smooth.
 
         Behind a first-order filter over f, the true speed is what is shown plus f times its acceleration, f earlier;
@@ -298,7 +296,7 @@ class SpeedFit:
         if not later_s:
             return shown(at_s)
         acceleration, speed, distance = shown(at_s - later_s)
-        return shown(at_s)[0], speed + later_s * acceleration, distance + later_s * speed
+        return np.array([shown(at_s)[0], speed + later_s * acceleration, distance + later_s * speed])
 
     def _as_received(self, at_s: Floats) -> Floats:
         """The same as the receiver shows it: with what it smooths, where that is known."""
