@@ -71,6 +71,22 @@ class VariantsTest(TestCase):
         self.assertEqual([found.covered for _, found in Beyond("x", Setting(), flagged).cells], [1.0])
         self.assertEqual(Beyond("x", Setting(), flagged).flagged, 0.2)
 
+    def test_a_cell_is_wide_where_hardly_any_of_enough_intervals_missed(self):
+        held = [Trial("linear", 0.1, {ROLLOUT: (error, 0.01, 0.02)}) for error in [0.005] * 199 + [0.02]]
+        self.assertEqual([each.key for each in Beyond("x", Setting(), held).wide], [ROLLOUT])
+        self.assertEqual(Beyond("x", Setting(), [*held[100:], *held[198:]]).wide, [])
+        self.assertEqual(Beyond("x", Setting(), held[:60]).wide, [])
+
+    def test_what_all_intervals_together_hold_is_told_where_it_is_outside_its_band(self):
+        errors = {"usual": [0.005] * 97 + [0.02] * 3, "others": [0.005] * 91 + [0.02] * 9}
+        usual, others = (
+            [Trial("linear", 0.1, {ROLLOUT: (error, 0.01, 0.02)}) for error in each] for each in errors.values()
+        )
+        runs = [Run(Setting(), few(), 1.0), Run(Setting(1.0), usual * 20, None)]
+        text = page(runs, [Beyond("x", Setting(), others)], FINDING, 1, "")
+        self.assertIn("Of all others 91.0% of all", text)
+        self.assertNotIn("Of the usual cars", text)
+
     def test_a_row_of_the_page_names_the_worst_of_a_variant(self):
         text = page([Run(Setting(), few(), 1.0)], [BEYOND], FINDING, 1, "")
         self.assertIn("| ABS ripple | 25 Hz | 40 | 0% | 100.0% | 0-60 mph, rollout | 100% |", text)

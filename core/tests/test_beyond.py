@@ -150,6 +150,30 @@ class SmoothedTest(TestCase):
         flags = [{flag.code for flag in run_of(made(seed), "standing").flags} for seed in range(12)]
         self.assertGreaterEqual(sum("soft_start" in codes for codes in flags), 11)
 
+    def test_the_softer_a_start_may_be_the_wider_its_interval(self):
+        """Torque over 0.24 s passes for a shorter ramp behind a filter over 0.08 s; torque over 0.06 s does not."""
+        unsmoothed = Request(smoothing_s=Value(0.0, 0.0))
+        wider = []
+        for ramp_s in (0.06, 0.24):
+            made = one_run(4402, SimulatedCar(ramp_s=ramp_s))
+            known, unknown = (time_runs(made.trace, request)[0] for request in (unsmoothed, Request()))
+            self.assertNotIn("soft_start", {flag.code for flag in unknown.flags})
+            wider.append(unknown.measured(*LINE).time_s.u95 / known.measured(*LINE).time_s.u95)
+        self.assertLess(wider[0], 1.15)
+        self.assertGreater(wider[1], 1.5)
+
+    def test_a_start_that_is_smoothed_by_too_little_to_be_flagged_holds_the_truth(self):
+        held, unflagged = 0, 0
+        for seed in range(14):
+            made = one_run(4600 + seed, SimulatedCar(ramp_s=0.05), filter_s=0.06)
+            run = run_of(made, "standing")
+            if "soft_start" not in {flag.code for flag in run.flags}:
+                time_s = run.measured(*LINE).time_s
+                unflagged += 1
+                held += abs(time_s.value - true_measures(made, 0)[LINE]["time_s"]) <= time_s.u95
+        self.assertGreaterEqual(unflagged, 4)
+        self.assertGreaterEqual(held, 0.75 * unflagged)
+
     def test_a_usual_start_is_as_sure_as_before_and_not_flagged(self):
         run = run_of(one_run(4400, SimulatedCar()), "standing")
         self.assertLess(run.measured(*LINE).time_s.u95, 0.009)
