@@ -47,14 +47,12 @@ class Launch:
         self.weights: Floats = np.full(self.instants_s.size, 1.0 / self.instants_s.size)
         self.covariances: Floats = np.zeros((self.instants_s.size, CUBIC + 1, CUBIC + 1))
         self._left = np.arange(self.instants_s.size)  # which of all ramps are still possible
-        self._all_instants_s = self.instants_s.copy()
+        self._all_weights, self._all_instants_s = np.zeros(self.instants_s.size), self.instants_s.copy()
 
     @property
     def of_all(self) -> tuple[Floats, Floats]:
-        """The weight of every ramp, 0 of those that were left out, and the instant of first movement under it."""
-        weights, instants_s = np.zeros(self._all_instants_s.size), self._all_instants_s.copy()
-        weights[self._left], instants_s[self._left] = self.weights, self.instants_s
-        return weights, instants_s
+        """The weight of every ramp, 0 of those that were left out early, and the instant of first movement under it."""
+        return self._all_weights, self._all_instants_s
 
     def settle(self, fixes: Fixes, motion: Motion) -> None:
         """Gauss-Newton over all ramps at once; then weigh each by its marginal likelihood."""
@@ -75,12 +73,12 @@ class Launch:
                 break
             self.instants_s = np.clip(self.instants_s + shift_s, earliest_s, latest_s)
             if turn == SURE_OF_THE_UNLIKELY:
-                self._leave_out(~possible)
-                gram, scores = gram[possible], scores[possible]
-        self._leave_out(scores < -HARDLY_LIKELY)
-        gram, scores = gram[scores >= -HARDLY_LIKELY], scores[scores >= -HARDLY_LIKELY]
-        self.weights = np.exp(scores) / np.exp(scores).sum()
-        self.covariances = motion.variance * np.asarray(np.linalg.inv(gram), dtype=np.float64)
+                self._keep(possible)
+        self._all_weights[self._left] = np.exp(scores) / np.exp(scores).sum()
+        likely = scores > -HARDLY_LIKELY
+        self._keep(likely)
+        self.weights = self._all_weights[self._left] / self._all_weights[self._left].sum()
+        self.covariances = motion.variance * np.asarray(np.linalg.inv(gram[likely]), dtype=np.float64)
 
     def _scores(self, gram: Floats, moment: Floats, solution: Floats, variance: float) -> Floats:
         """The log of every ramp's probability, less that of the likeliest."""
@@ -88,10 +86,10 @@ class Launch:
         scores = np.log(self._ramps.prior) + 0.5 * (explained / variance - np.linalg.slogdet(gram)[1])
         return np.asarray(scores - scores.max())
 
-    def _leave_out(self, unlikely: NDArray[np.bool_]) -> None:
+    def _keep(self, likely: NDArray[np.bool_]) -> None:
         self._all_instants_s[self._left] = self.instants_s
-        self._left, self._ramps = self._left[~unlikely], self._ramps.only(~unlikely)
-        self.instants_s, self.coefficients = self.instants_s[~unlikely], self.coefficients[~unlikely]
+        self._left, self._ramps = self._left[likely], self._ramps.only(likely)
+        self.instants_s, self.coefficients = self.instants_s[likely], self.coefficients[likely]
 
     def _normal(self, seen: Early, after_join: Reduced) -> tuple[Floats, Floats]:
         """Normal equations (K x 5 x 5, K x 5) of the fixes before the join, with what those after it say."""

@@ -17,10 +17,11 @@ from coombe_core.fitting.doubts import steps_not_normal, widening
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.launch import CUBIC, Launch, fit_launch, rough_launch
 from coombe_core.fitting.mixing import mixed, with_the_rest
-from coombe_core.fitting.motion import PULLING, Drive, Known, Step, TooFewFixesError, fit_motion
+from coombe_core.fitting.motion import PULLING, Drive, Known, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
 from coombe_core.fitting.smoothing import Start, Undone, undone
 from coombe_core.fitting.spline import Spline, knots_between
+from coombe_core.fitting.steps import Step
 from coombe_core.fitting.torque_ramp import Ramps
 from coombe_core.uncertainty import Estimate
 

@@ -11,8 +11,9 @@ from coombe_core.curve import Curve
 from coombe_core.detection.runs import FoundRun
 from coombe_core.fitting.brake_onset import Onset, brake_onset
 from coombe_core.fitting.fixes import Fixes
-from coombe_core.fitting.motion import BRAKING, STEP_FADE_S
+from coombe_core.fitting.motion import BRAKING
 from coombe_core.fitting.speed_fit import SpeedFit, fit_speed
+from coombe_core.fitting.steps import STEP_FADE_S
 from coombe_core.fitting.torque_ramp import HALT_RAMPS
 from coombe_core.timing.acceleration import fixes_of
 from coombe_core.timing.measures import Measure
