@@ -162,6 +162,14 @@ class GpxTest(TestCase):
         self.assertEqual([p.latitude for p in points], trace.latitude_deg.tolist())
         self.assertEqual([p.elevation for p in points], trace.altitude_m.tolist())
 
+    def test_a_point_that_lacks_what_others_state_changes_nothing_of_them(self):
+        first_without = LOGS["gpx"].replace(b"<sat>", b"<!--", 1).replace(b"</sat>", b"-->", 1)
+        whole, without = read_log(LOGS["gpx"]).trace, read_log(first_without).trace
+        self.assertTrue(np.isnan(without.satellites[0]) and np.isfinite(whole.satellites).all())
+        np.testing.assert_array_equal(without.satellites[1:], whole.satellites[1:])
+        for name in set(COLUMNS) - {"satellites"}:
+            np.testing.assert_array_equal(getattr(without, name), getattr(whole, name), name)
+
     def test_every_column_is_that_of_gpxpy(self):
         trace = read_log(LOGS["gpx"]).trace
         points = gpxpy.parse(LOGS["gpx"]).tracks[0].segments[0].points

@@ -17,6 +17,7 @@ from coombe_core.trace import COLUMNS, Trace
 
 FORMAT = "gpx"
 Floats = NDArray[np.float64]
+Stated = tuple[str, slice | list[int], list[str | None]]  # time or a column, the numbers of points, and their texts
 # What elements of a track point are called, whatever their namespace, and the columns that they fill.
 ELEMENTS = {"ele": "altitude_m", "speed": "speed_mps", "course": "course_deg", "sat": "satellites", "hdop": "hdop"}
 PLACE = {"lat": "latitude_deg", "lon": "longitude_deg"}
@@ -113,40 +114,63 @@ def _assembled(points: list[ElementTree.Element]) -> Reading:
 
 def _columns(points: list[ElementTree.Element]) -> tuple[dict[str, Floats], list[str]]:
     """What the points (n) state in SI units, nan where one does not, and the texts of their times."""
-    unstated = [math.nan] * len(points)
-    columns = {name: unstated.copy() for name in PLACE.values()}
+    columns = {column: _numbers([point.get(name) for point in points]) for name, column in PLACE.items()}
     times = [""] * len(points)
+    for name, numbers, texts in _alike(points) or _one_by_one(points):
+        if name == "time":
+            times = [(text or "").strip() for text in texts]
+        elif not np.isnan(values := _numbers(texts)).all():
+            column = columns.setdefault(name, np.full(len(points), np.nan))
+            column[numbers] = np.where(np.isnan(values), column[numbers], values)
+    return columns, times
+
+
+def _alike(points: list[ElementTree.Element]) -> list[Stated] | None:
+    """What is stated by points that all have the same elements in the same order; None where they have not."""
+    elements = [element for point in points for element in point.iter()]
+    tags = [element.tag for element in points[0].iter()]
+    if [element.tag for element in elements] != tags * len(points):
+        return None
+    place = {element: number for number, element in enumerate(points[0].iter())}
+    stated = ((name, elements[place[element] :: len(tags)]) for name, element in _stated(points[0]))
+    return [(name, slice(None), [element.text for element in column]) for name, column in stated]
+
+
+def _one_by_one(points: list[ElementTree.Element]) -> Iterator[Stated]:
+    """What is stated by points of which one has what another has not; of two the later counts."""
+    texts: dict[str, dict[int, str | None]] = {"time": dict.fromkeys(range(len(points)))}
     for number, point in enumerate(points):
-        for name, column in PLACE.items():
-            columns[column][number] = _number(point.get(name))
-        for name, text in _stated(point):
-            if name == "time":
-                times[number] = (text or "").strip()
-            elif not math.isnan(value := _number(text)):
-                if name not in columns:
-                    columns[name] = unstated.copy()
-                columns[name][number] = value
-    return {name: np.array(column) for name, column in columns.items()}, times
+        for name, element in _stated(point):
+            if name == "time" or not math.isnan(_number(element.text)):
+                texts.setdefault(name, {})[number] = element.text
+    return ((name, list(each), list(each.values())) for name, each in texts.items())
 
 
-def _stated(point: ElementTree.Element) -> Iterator[tuple[str, str | None]]:
-    """The time of a point and every column that it states, as texts; extensions last."""
+def _stated(point: ElementTree.Element) -> Iterator[tuple[str, ElementTree.Element]]:
+    """The time of a point and every column that it states, as elements; extensions last."""
     for element in point:
         name = _name(element.tag)
         if name == "time":
-            yield name, element.text
+            yield name, element
         elif name in ELEMENTS:
-            yield ELEMENTS[name], element.text
+            yield ELEMENTS[name], element
         elif name == "extensions":
             for inner in element.iter():
                 if (name := _name(inner.tag).lower()) in EXTENSIONS:
-                    yield EXTENSIONS[name], inner.text
+                    yield EXTENSIONS[name], inner
 
 
 @lru_cache(MOST_NAMES)
 def _name(tag: str | Callable[..., object]) -> str:
     """The name of an element without its namespace; none of a comment."""
     return tag.rsplit("}", 1)[-1] if isinstance(tag, str) else ""
+
+
+def _numbers(texts: list[str | None]) -> Floats:
+    try:
+        return np.array(texts, np.float64)
+    except (TypeError, ValueError):
+        return np.array([_number(text) for text in texts])
 
 
 def _number(text: str | None) -> float:
