@@ -375,3 +375,9 @@ class OrdinaryDrivingTest(TestCase):
             for n in range(1, t.size):
                 v[n] = v[n - 1] + 0.04 * (power(v[n - 1]) if t[n] < 7 else -1.0)
             self.assertEqual(at_full_power(t, v, 7.0), full)
+
+    def test_a_weak_pull_that_the_log_cuts_off_may_be_a_join_and_a_strong_one_is_none(self):
+        t = np.arange(0, 6, 0.04)
+        for power_w_per_kg, full in ((70.0, False), (140.0, True)):
+            v = np.sqrt(16.0**2 + 2 * power_w_per_kg * t)
+            self.assertEqual(at_full_power(t, v, float(t[-1])), full)

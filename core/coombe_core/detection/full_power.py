@@ -49,8 +49,10 @@ def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
         return False
     if not _pedal_down(t, v) or not _as_hard_as_it_can(t, v):
         return False
-    weak = v[0] > ROLLING_MPS and _power_w_per_kg(t, v) < STRONG_W_PER_KG
-    return _then_mps2(times_s, speeds_mps) <= (LET_GO_MPS2 if weak else HELD_MPS2)
+    then_mps2 = _then_mps2(times_s, speeds_mps)
+    if v[0] > ROLLING_MPS and _power_w_per_kg(t, v) < STRONG_W_PER_KG:
+        return then_mps2 <= LET_GO_MPS2
+    return not HELD_MPS2 < then_mps2 < STILL_PULLING_MPS2
 
 
 def _power_w_per_kg(t: Floats, v: Floats) -> float:
@@ -84,10 +86,9 @@ def _as_hard_as_it_can(t: Floats, v: Floats) -> bool:
 
 
 def _then_mps2(times_s: Floats, speeds_mps: Floats) -> float:
-    """How speed changes after the pull, at the end of what was seen of it; as if let go where it is well below."""
+    """How speed changes after the pull, at the end of what was seen of it; -inf where it is well below."""
     last = times_s >= times_s[-1] - HELD_S - 1e-9
     t, v = times_s[last], speeds_mps[last]
     if t.size < 3 or v[-1] < speeds_mps.max() - LIFTED_MPS:
         return -math.inf
-    pace_mps2 = float(np.polyfit(t - t[0], v, 1)[0])
-    return -math.inf if pace_mps2 >= STILL_PULLING_MPS2 else pace_mps2
+    return float(np.polyfit(t - t[0], v, 1)[0])
