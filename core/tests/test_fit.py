@@ -14,6 +14,7 @@ from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.motion import Drive, Motion, fit_motion
 from coombe_core.fitting.speed_fit import SpeedFit, TooFewFixesError
 from coombe_core.fitting.spline import Spline
+from coombe_core.fitting.steps import Changes, Step
 from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS, SHAPES, torque_integrals
 from coombe_core.simulating.car import SimulatedCar
 from coombe_core.uncertainty import Value
@@ -99,6 +100,29 @@ class MotionTest(TestCase):
         for rate_hz in (25.0, 100.0):
             runs = [time_runs(one_run(40 + n, SimulatedCar(), rate_hz=rate_hz).trace, Request())[0] for n in range(4)]
             self.assertAlmostEqual(float(np.mean([run.noise_mps for run in runs])), 0.05, delta=0.012)
+
+
+class StepsTest(TestCase):
+    def test_rows_are_the_derivatives_of_what_a_step_makes(self):
+        at_s, by = np.linspace(0.0, 3.0, 31) + 0.005, 1e-6
+        steps = [Step(1.0, 1.0, 0.2, -8.0), Step(2.0, 2.1, 0.1, 3.0)]
+
+        def made(number: int, **changed: float) -> np.ndarray:
+            step = replace(steps[number], **changed)
+            return Changes.of([step]).rows(at_s)[..., 0] * step.size_mps2
+
+        rows = Changes.of(steps).rows(at_s)
+        for number, step in enumerate(steps):
+            for column, name in enumerate(("size_mps2", "instant_s", "fade_s")):
+                moved = (made(number, **{name: getattr(step, name) + by}) - made(number)) / by
+                np.testing.assert_allclose(rows[..., 3 * number + column], moved, rtol=1e-4, atol=1e-4)
+        np.testing.assert_allclose(Changes.of(steps).speeds(at_s), rows[1])
+
+    def test_there_may_be_no_step_and_no_time(self):
+        step, none = Step(1.0, 1.0, 0.2, -8.0), np.array([])
+        self.assertEqual(Changes.of([step]).rows(none).shape, (3, 0, 3))
+        self.assertEqual(Changes.of([]).rows(none).shape, (3, 0, 0))
+        self.assertEqual(Changes.of([]).speeds(np.ones(4)).shape, (4, 0))
 
 
 class RampTest(TestCase):

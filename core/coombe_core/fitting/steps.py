@@ -56,14 +56,14 @@ class Changes:
         rows[..., 0] = share, speed, way
         rows[..., 1] = -d * fading / f, -d * share, -d * speed
         rows[..., 2] = d * (over - share) / f, d * (past - speed) / f, d * (past**2 / 2 - way) / f
-        return rows.reshape(3, at_s.size, -1)
+        return rows.reshape(3, at_s.size, 3 * self.instants_s.size)
 
     def speeds(self, at_s: Floats) -> Floats:
         """The rows of speed alone (n x 3 S)."""
         x, past = self._since(at_s)
         f, d = self.fades_s, self.sizes_mps2
         share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
-        return np.stack([speed, -d * share, d * (past - speed) / f], axis=2).reshape(x.shape[0], -1)
+        return np.stack([speed, -d * share, d * (past - speed) / f], axis=2).reshape(at_s.size, 3 * f.size)
 
     def _since(self, at_s: Floats) -> tuple[Floats, Floats]:
         x = at_s[:, None] - self.instants_s
