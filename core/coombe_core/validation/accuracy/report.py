@@ -139,7 +139,7 @@ def _over_all(runs: Sequence[Run], beyond: Sequence[Beyond]) -> Iterator[str]:
     for name, cells in (("the usual cars", usual), ("all others", others)):
         held = float(np.average([share for share, _ in cells], weights=[count for _, count in cells]))
         if not COVERAGE[0] <= held <= COVERAGE[1]:
-            yield f"Of {name} {held:.1%} of all 95 % intervals hold the truth; 92-98 % is the promise."
+            yield f"Of {name} {held:.1%} of all 95 % intervals hold the truth; 92-98 % is asked for."
 
 
 def _summaries(run: Run) -> Iterator[tuple[Quantity, Summary]]:
