@@ -26,7 +26,7 @@ SETTLED_S = 1e-3
 GRID = 120
 NEWTON_STEPS = 2
 SURE_OF_THE_UNLIKELY, FAR_LESS_LIKELY = 3, 12.0  # after so many turns a ramp so far behind (log) does not catch up
-HARDLY_LIKELY = 9.0  # so far behind in the end it changes nothing
+HARDLY_LIKELY = 9.0  # so far behind in the end it changes hardly anything
 
 
 class Launch:

@@ -50,20 +50,22 @@ class Changes:
         """Rows of acceleration, speed and distance (3 x n x 3 S)."""
         x, past = self._since(at_s)
         f, d = self.fades_s, self.sizes_mps2
-        share, speed, way = (x - past) / f, (x**2 - past**2) / (2 * f), (x**3 - past**3) / (6 * f)
-        fading, over = (x > 0) & (past == 0), past > 0
         rows = np.empty((3, *x.shape, 3))
-        rows[..., 0] = share, speed, way
-        rows[..., 1] = -d * fading / f, -d * share, -d * speed
-        rows[..., 2] = d * (over - share) / f, d * (past - speed) / f, d * (past**2 / 2 - way) / f
-        return rows.reshape(3, at_s.size, 3 * self.instants_s.size)
+        rows[1] = self._of_speed(x, past)
+        share, speed = (x - past) / f, rows[1, ..., 0]
+        rows[0] = np.stack([share, -d * ((x > 0) & (past == 0)) / f, d * ((past > 0) - share) / f], axis=2)
+        way = (x**3 - past**3) / (6 * f)
+        rows[2] = np.stack([way, -d * speed, d * (past**2 / 2 - way) / f], axis=2)
+        return rows.reshape(3, at_s.size, 3 * f.size)
 
     def speeds(self, at_s: Floats) -> Floats:
         """The rows of speed alone (n x 3 S)."""
-        x, past = self._since(at_s)
+        return self._of_speed(*self._since(at_s)).reshape(at_s.size, 3 * self.fades_s.size)
+
+    def _of_speed(self, x: Floats, past: Floats) -> Floats:
         f, d = self.fades_s, self.sizes_mps2
         share, speed = (x - past) / f, (x**2 - past**2) / (2 * f)
-        return np.stack([speed, -d * share, d * (past - speed) / f], axis=2).reshape(at_s.size, 3 * f.size)
+        return np.stack([speed, -d * share, d * (past - speed) / f], axis=2)
 
     def _since(self, at_s: Floats) -> tuple[Floats, Floats]:
         x = at_s[:, None] - self.instants_s
