@@ -23,6 +23,7 @@ COASTED_S = (0.15, 0.32)
 # Known beforehand of speed, coasting, bend, braking and its change (1 sigma, SI units; the speed may be anything).
 SPREADS = np.array([1e3, 2.0, 2.0, 12.0, 4.0])
 LEAST_FIXES = 6
+SMOOTHED_BITE = 2.0  # over so many time constants longer a bite comes as late as behind a filter
 
 
 @dataclass(frozen=True)
@@ -100,9 +101,11 @@ def brake_onset(fixes: Fixes, rough_s: float, noise_mps: float, correlation: flo
         around = rough_s + fixes.step_s * np.array([0.0, 0.5, 1.0])
         speeds = np.interp(around, fixes.time_s, fixes.speed_mps)
         return Onset(np.full(3, 1 / 3), around, speeds, np.full(3, noise_mps**2))
+    smoothing_s = fixes.smoothing_s.value if fixes.smoothing_s else 0.0
     instants = np.arange(-SOUGHT_S, SOUGHT_S, STEP_S)
     leads = np.array([np.inf, *COASTED_S])
     grid = np.array([(at, bite, lead) for at in instants for bite in BITE_S for lead in leads])
+    grid[:, 1] += SMOOTHED_BITE * smoothing_s
     whitening = near.whitening(correlation)
     x = whitening(_columns(near.time_s - rough_s, *grid.T[:, :, None]))
     y = whitening(near.speed_mps[:, None])[:, 0]
@@ -113,7 +116,9 @@ def brake_onset(fixes: Fixes, rough_s: float, noise_mps: float, correlation: flo
     cost = float(y @ y) - np.einsum("ki,ki->k", solution, moment)
     scores = -0.5 * (cost / noise_mps**2 - np.linalg.slogdet(inverse)[1])
     weights = np.exp(scores - scores.max())
-    return Onset(weights / weights.sum(), rough_s + grid[:, 0], solution[:, 0], noise_mps**2 * inverse[:, 0, 0])
+    true_speed = np.array([1.0, smoothing_s, 0.0, 0.0, 0.0])  # what is shown plus what it changes over the smoothing
+    variances = noise_mps**2 * (inverse @ true_speed @ true_speed)
+    return Onset(weights / weights.sum(), rough_s + grid[:, 0], solution @ true_speed, variances)
 
 
 def _columns(t: Floats, at: Floats, bite: Floats, lead: Floats) -> Floats:

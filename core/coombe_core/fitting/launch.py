@@ -54,6 +54,11 @@ class Launch:
         """The weight of every ramp, 0 of those that were left out early, and the instant of first movement under it."""
         return self._all_weights, self._all_instants_s
 
+    @property
+    def delays_s(self) -> Floats:
+        """By how much later torque at once would give the same speed in the end as each ramp (K)."""
+        return self._ramps.delays_s
+
     def settle(self, fixes: Fixes, motion: Motion) -> None:
         """Gauss-Newton over all ramps at once; then weigh each by its marginal likelihood."""
         after_join, whitening = motion.reduced(1 + CUBIC), fixes.whitening(motion.correlation)

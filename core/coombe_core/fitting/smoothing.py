@@ -1,7 +1,8 @@
-"""What a receiver that shows speed behind a first-order filter makes of a start.
+"""What a receiver that shows speed behind a first-order filter makes of a run.
 
-All that it says comes later by the filter's time constant f, but for first movement. A time t after a launch at steady
-acceleration a it shows the speed a (t - f (1 - exp(-t/f))) and the distance a (t^2/2 - f t + f^2 (1 - exp(-t/f))).
+The true speed is what it shows plus the filter's time constant f times its rate of change, so that all it says comes
+later by f, but for first movement. A time t after a launch at steady acceleration a it shows the speed
+a (t - f (1 - exp(-t/f))) and the distance a (t^2/2 - f t + f^2 (1 - exp(-t/f))).
 """
 
 from __future__ import annotations
@@ -29,11 +30,11 @@ UNDONE_WITHIN, LAUNCH_UNDONE_WITHIN_S = 0.04, 0.03
 
 
 @dataclass(frozen=True, eq=False)
-class Start:
-    """The parameters (P) of a fitted start: the launch first, the early instants by order and level, and the distance.
+class Begun:
+    """The parameters (P) of a fitted start, or of a stop seen backwards: the launch first.
 
-    `early` says where the instant of every early speed (1) and distance (2) stands, `distance` where the distance at
-    which full torque begins does; acceleration there is `full_mps2`.
+    `early` says where the instant of every early speed (1) and distance (2) stands, followed by the other of the two;
+    `distance` where the distance at which full torque begins does; acceleration there is `full_mps2`.
     """
 
     mean: Floats
@@ -42,9 +43,9 @@ class Start:
     full_mps2: float
 
     def moved_by(self, smoothing_s: float) -> Floats:
-        """How far the parameters (P) move where a filter is taken out: the launch later, instead of all else earlier.
+        """How far the parameters (P) of a start move where a filter is taken out.
 
-        Later on the distance is a f^2 / 2 too much.
+        The launch comes later, instead of all else earlier. Later on the distance is a f^2 / 2 too much.
         """
         moved = np.zeros(self.mean.size)
         if smoothing_s == 0.0:
@@ -62,19 +63,29 @@ class Start:
 
 @dataclass(frozen=True, eq=False)
 class Undone:
-    """What was taken out: the time constant, how far the parameters (P) moved, and the covariance (P x P) that adds."""
+    """What was taken out: how far the parameters (P) moved, and the covariance (P x P) that adds.
 
-    smoothing_s: float
+    At full torque the true speed is what is shown `later_s` before plus `gain_s` times its acceleration, and the
+    distance is that plus `gain_s` times speed.
+    """
+
     moved: Floats
     covariance: Floats
+    later_s: float = 0.0
+    gain_s: float = 0.0
+
+    @classmethod
+    def nothing(cls, parameters: int, gain_s: float = 0.0) -> Undone:
+        """Nothing that moves a parameter."""
+        return cls(np.zeros(parameters), np.zeros((parameters, parameters)), gain_s=gain_s)
 
 
-def undone(start: Start, known_s: Value | None, rise_s: float, step_s: float) -> Undone:
+def undone_of_start(start: Begun, known_s: Value | None, rise_s: float, step_s: float) -> Undone:
     """Take out what is known of a receiver's smoothing; where nothing is, leave a doubt by how soft the start is.
 
     Parameters
     ----------
-    start : Start
+    start : Begun
     known_s : Value or None
         The time constant of its filter.
     rise_s : float
@@ -90,11 +101,66 @@ def undone(start: Start, known_s: Value | None, rise_s: float, step_s: float) ->
         apart = start.moved_by(rise_s / SMOOTHED_RISE)
         soft_s = rise_s + RISE_SHOWN_WITHIN * step_s
         likely = np.interp(soft_s, (SURELY_QUICK_S, MAYBE_SOFT_S), (LIKELY_IF_QUICK, LIKELY_IF_SOFT))
-        return Undone(0.0, np.zeros(apart.size), likely * np.outer(apart, apart))
+        return Undone(np.zeros(apart.size), likely * np.outer(apart, apart))
     moved = start.moved_by(known_s.value)
     moved[start.distance] = 0.0  # speed and distance at full torque are shown ones, which their reader unsmooths
-    doubt_s = math.hypot(known_s.u95 / COVERAGE_95, UNDONE_WITHIN * known_s.value)
-    apart = start.moved_by(known_s.value + doubt_s) - start.moved_by(known_s.value)
+    apart = start.moved_by(known_s.value + _doubt_s(known_s)) - start.moved_by(known_s.value)
+    return Undone(moved, _spread(apart, known_s), known_s.value, known_s.value)
+
+
+def undone_of_stop(end: Begun, known_s: Value | None) -> Undone:
+    """Take out what is known of a receiver's smoothing where a stop is seen backwards.
+
+    The filter shows every speed later, so that backwards all is f earlier than it was. Rest itself it draws out: the
+    launch of `end` is to be the instant from which, at full deceleration at once, the speeds shown would follow. Each
+    distance to rest is a f^2 / 2 too much.
+
+    Parameters
+    ----------
+    end : Begun
+        Of its early levels, speeds alone.
+    known_s : Value or None
+        The time constant of its filter.
+
+    Returns
+    -------
+    Undone
+    """
+    if known_s is None or not known_s.value:
+        return Undone.nothing(end.mean.size)
+    instants = list(end.early.values())
+    by_square = np.zeros(end.mean.size)
+    by_square[[end.distance, *(place + 1 for place in instants)]] = -end.full_mps2 / 2
+    moved = by_square * known_s.value**2
+    moved[[0, *instants]] = known_s.value
+    moved[end.distance] = 0.0  # as in a start
+    return Undone(moved, _spread(2 * by_square * known_s.value * _doubt_s(known_s), known_s), gain_s=-known_s.value)
+
+
+def undone_of_roll_on(known_s: Value | None, parameters: int) -> Undone:
+    """Take out what is known of a receiver's smoothing of a pull without a launch, whose speeds all come later alike.
+
+    Parameters
+    ----------
+    known_s : Value or None
+        The time constant of its filter.
+    parameters : int
+        How many the fit has.
+
+    Returns
+    -------
+    Undone
+    """
+    return Undone.nothing(parameters, known_s.value if known_s else 0.0)
+
+
+def _doubt_s(known_s: Value) -> float:
+    """1 sigma of what is left once a known smoothing was taken out."""
+    return math.hypot(known_s.u95 / COVERAGE_95, UNDONE_WITHIN * known_s.value)
+
+
+def _spread(apart: Floats, known_s: Value) -> Floats:
+    """The covariance (P x P) of what is left, which moves the parameters by so much, and of the launch."""
     covariance = np.outer(apart, apart)
     covariance[0, 0] += LAUNCH_UNDONE_WITHIN_S**2 if known_s.value else 0.0
-    return Undone(known_s.value, moved, covariance)
+    return covariance

@@ -19,7 +19,7 @@ from coombe_core.fitting.launch import CUBIC, Launch, fit_launch, rough_launch
 from coombe_core.fitting.mixing import mixed, with_the_rest
 from coombe_core.fitting.motion import PULLING, Drive, Known, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
-from coombe_core.fitting.smoothing import Start, Undone, undone
+from coombe_core.fitting.smoothing import Begun, Undone, undone_of_roll_on, undone_of_start, undone_of_stop
 from coombe_core.fitting.spline import Spline, knots_between
 from coombe_core.fitting.steps import Step
 from coombe_core.fitting.torque_ramp import Ramps
@@ -67,6 +67,7 @@ class SpeedFit:
         drive: Drive = PULLING,
     ) -> None:
         self._drive = drive
+        self._rest_drawn_out = not drive.by_power and fixes.smoothing_s is not None and fixes.smoothing_s.value > 0.0
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
         if ramps:
             rough_s, spacing_s = rough_launch(fixes), max(SPACING_S, fixes.step_s)
@@ -88,8 +89,8 @@ class SpeedFit:
             self._covariance = np.pad(covariance, ((1, 0), (1, 0)))
         self._lead = self._mean.size - self._motion.places.size
         self._within = self._covariance.copy()
-        self._undone = Undone(0.0, np.zeros(self._mean.size), np.zeros_like(self._covariance))
-        self.rise_s = self._rise_s() if self._launch else None
+        self._undone = Undone.nothing(self._mean.size)
+        self.rise_s = self._rise_s(self._launch) if self._launch else None
         self._add_doubt(fixes)
         self._reached = self._late(((1, speeds_mps), (2, distances_m))) | self._early_ones()
 
@@ -97,13 +98,20 @@ class SpeedFit:
         """Widen the covariance by what the fit itself does not know of; undo what the receiver is known to smooth."""
         self._covariance += self._hidden_by_smoothing()
         self._covariance += steps_not_normal(self._covariance, len(self.steps))
-        if self.rise_s is not None and self._drive.by_power:
-            full_mps2 = float(self._full(np.array([self._from_s]))[0, 0])
-            start = Start(self._mean, self._early, self._lead - 1, full_mps2)
-            self._undone = undone(start, fixes.smoothing_s, self.rise_s, fixes.step_s)
-            self._mean = self._mean + self._undone.moved
-            self._covariance += self._undone.covariance
+        self._undone = self._undo(fixes)
+        self._mean = self._mean + self._undone.moved
+        self._covariance += self._undone.covariance
         self._covariance *= widening(fixes, self._motion)
+
+    def _undo(self, fixes: Fixes) -> Undone:
+        """What the receiver is known to smooth, or may."""
+        if self.rise_s is None:
+            return undone_of_roll_on(fixes.smoothing_s, self._mean.size)
+        full_mps2 = float(self._full(np.array([self._from_s]))[0, 0])
+        begun = Begun(self._mean, self._early, self._lead - 1, full_mps2)
+        if self._drive.by_power:
+            return undone_of_start(begun, fixes.smoothing_s, self.rise_s, fixes.step_s)
+        return undone_of_stop(begun, fixes.smoothing_s)
 
     def _hidden_by_smoothing(self) -> Floats:
         """The covariance (P x P) of how far the curve would bend if the smoothing were eased: what it may hide."""
@@ -115,10 +123,10 @@ class SpeedFit:
         moved[self._lead - 1] = -float(distance @ moved)  # the distance where the curve begins stays as it was
         return np.outer(moved, moved)
 
-    def _rise_s(self) -> float:
+    def _rise_s(self, launch: Launch) -> float:
         """How long after the launch acceleration is nearly at its highest, as the fixes show it."""
         since_s = np.arange(0.0, RISES_WITHIN_S, RISE_STEP_S)
-        acceleration_mps2 = self.curve(float(self._mean[0]) + since_s)[0]
+        acceleration_mps2 = self.curve(float(launch.weights @ launch.instants_s) + since_s)[0]
         return float(since_s[np.argmax(acceleration_mps2 >= RISEN * acceleration_mps2.max())])
 
     def _add_up(self, launch: Launch, speeds_mps: Sequence[float], distances_m: Sequence[float]) -> None:
@@ -148,7 +156,8 @@ class SpeedFit:
         """The shared parameters under each ramp (K x p), and how they change with the ramp's own (K x p x 5)."""
         (offset, by_offset), (speed, by_speed) = launch.offset(2), launch.offset(1)
         ramps, width_s = speed.size, launch.join_s - self._motion.spline.inner_s[0]
-        numbers = [launch.instants_s[:, None]]
+        begun_s = launch.instants_s + launch.delays_s if self._rest_drawn_out else launch.instants_s
+        numbers = [begun_s[:, None]]
         slopes = [np.eye(CUBIC + 1)[None, -1:].repeat(ramps, axis=0)]
         for order, early in levels.items():
             if early:
@@ -290,14 +299,13 @@ class SpeedFit:
     def _unsmoothed(self, shown: Callable[[Floats], Floats], at_s: Floats) -> Floats:
         """Acceleration, speed and distance, or their rows, without what the receiver is known to smooth.
 
-        Behind a first-order filter over f, the true speed is what is shown plus f times its acceleration, f earlier;
-        everything stays later by f, the launch too.
+        Acceleration is not sharpened; it is that shown at the time.
         """
-        later_s = self._undone.smoothing_s
-        if not later_s:
+        later_s, gain_s = self._undone.later_s, self._undone.gain_s
+        if not gain_s:
             return shown(at_s)
         acceleration, speed, distance = shown(at_s - later_s)
-        return np.array([shown(at_s)[0], speed + later_s * acceleration, distance + later_s * speed])
+        return np.array([shown(at_s)[0], speed + gain_s * acceleration, distance + gain_s * speed])
 
     def _as_received(self, at_s: Floats) -> Floats:
         """The same as the receiver shows it: with what it smooths, where that is known."""

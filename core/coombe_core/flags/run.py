@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import COMPLETE_MPS, FoundRun
-from coombe_core.fitting.smoothing import SOFT_S
+from coombe_core.fitting.smoothing import SMOOTHED_RISE, SOFT_S
 from coombe_core.flags.flag import Flag, Severity
 from coombe_core.physics.course import flat_track
 from coombe_core.timing.results import TimedRun
@@ -32,7 +32,7 @@ JUMP_MPS, JUMP_MPS2, JUMP_OVER_S = 1.0, 2.0, 0.33
 UNEVEN_SHARE = 0.2
 REPEATED_FIXES = 3
 HELD_MPS = 0.25
-SOFT_END_S = 0.1
+SOFT_END_S, SMOOTHED_END = 0.1, 3.0  # a filter draws an end out over so many time constants more (95 %)
 SMOOTHED_S = 0.02  # less than this is within what a start scatters by
 BITTEN_S = 0.2  # so long after their onset usual brakes have bitten
 WIND_LIMIT_MPS = 5 * MPH_MPS
@@ -156,20 +156,21 @@ def _held(run: Judged) -> Flag | None:
 
 def _soft(run: Judged) -> Flag | None:
     """A launch or an end that is softer than usual may be the receiver's smoothing: the fixes look the same."""
-    rise_s, stop, known_s = run.timed.rise_s, run.found.kind == "stop", run.near.smoothing_s
-    if known_s is not None and known_s.value >= SMOOTHED_S:
-        corrected = run.found.kind == "standing"
-        return Flag("start_unsmoothed" if corrected else "smoothed", "note", {"smoothing_s": known_s.value})
-    surely_soft = known_s is not None and not stop
-    if rise_s is None or surely_soft or rise_s <= (SOFT_END_S if stop else SOFT_S):
+    rise_s, stop = run.timed.rise_s, run.found.kind == "stop"
+    known_s = run.near.smoothing_s.value if run.near.smoothing_s else None
+    softest_s = SOFT_END_S + SMOOTHED_END * (known_s or 0.0) if stop else SOFT_S
+    if rise_s is not None and rise_s > softest_s and (stop or known_s is None):
+        return Flag("soft_end" if stop else "soft_start", "note", {"rise_s": rise_s})
+    if known_s is None or known_s < SMOOTHED_S:
         return None
-    return Flag("soft_end" if stop else "soft_start", "note", {"rise_s": rise_s})
+    return Flag("unsmoothed", "note", {"smoothing_s": known_s})
 
 
 def _passed_early(run: Judged) -> Flag | None:
     """A speed that is passed before brakes or torque are up is passed at an instant that hangs on little."""
     first, stop = run.timed.first_passed, run.found.kind == "stop"
-    if first is None or first.since_s >= (BITTEN_S if stop else run.timed.rise_s or 0.0):
+    bitten_s = BITTEN_S + SMOOTHED_RISE * (run.near.smoothing_s.value if run.near.smoothing_s else 0.0)
+    if first is None or first.since_s >= (bitten_s if stop else run.timed.rise_s or 0.0):
         return None
     numbers = {"speed_mps": first.speed_mps, "since_s": first.since_s}
     return Flag("passed_in_the_bite" if stop else "passed_as_torque_rose", "note", numbers)

@@ -28,12 +28,9 @@ SENTENCES = {
         "The car came to rest over about {rise_s:.1f} s: the brakes were eased off, or the receiver smooths its speed. "
         "The time to rest is less sure; compare distances, and turn smoothing off."
     ),
-    "start_unsmoothed": (
-        "This receiver smooths its speed over {smoothing_s:.2f} s, as registered: times from rest are corrected."
-    ),
-    "smoothed": (
-        "This receiver smooths its speed over {smoothing_s:.2f} s: compare this run only with others of the same "
-        "receiver, or turn smoothing off."
+    "unsmoothed": (
+        "This receiver smooths its speed over {smoothing_s:.2f} s, as registered: speeds, times and distances are "
+        "corrected."
     ),
     "passed_in_the_bite": (
         "{speed} was passed {since_s:.2f} s after brake onset, while the brakes took hold: use the distance from brake "
@@ -69,6 +66,15 @@ SENTENCES = {
     "implausible_temperature": "A battery at {battery_temp_c:.0f} °C is not plausible; was it {battery_temp_c:.0f} °F?",
     "setup_not_confirmed": "Nobody confirmed that the setup's change is active. Open the setup and say how you saw it.",
 }
+# Codes of runs that were timed before core 0.8 and not again.
+EARLIER = {
+    "start_unsmoothed": (
+        "This receiver smooths its speed over {smoothing_s:.2f} s, as registered: times from rest are corrected."
+    ),
+    "smoothed": (
+        "This receiver smooths its speed over {smoothing_s:.2f} s, which was not corrected: time the run again."
+    ),
+}
 # Codes that come with different numbers, each with its own sentence.
 BY_NUMBER = {
     "slip": "The driven wheels ran {slip:.0%} ahead of the car; clean tires and strip.",
@@ -84,7 +90,8 @@ BY_NUMBER = {
 def message_of(flag: Flag) -> str:
     """Say a flag in one or two sentences. Raises KeyError for a code that has no sentence."""
     by_number = next((BY_NUMBER[name] for name in flag.numbers if name in BY_NUMBER), None)
-    return (by_number or SENTENCES[flag.code]).format(**flag.numbers, **_worked_out(flag))
+    sentence = by_number or {**EARLIER, **SENTENCES}[flag.code]
+    return sentence.format(**flag.numbers, **_worked_out(flag))
 
 
 def _worked_out(flag: Flag) -> dict[str, float | str]:

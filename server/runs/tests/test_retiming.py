@@ -91,14 +91,14 @@ class WhatRestsOnWhatTest(RetimingCase):
         self.assertEqual((made.status_code, self.stale()), (201, 1), made.content)
         retime_stale()
         self.assertAlmostEqual(self.sixty("first_movement").time_s, before - 0.15, delta=0.02)
-        self.assertIn("start_unsmoothed", self.pull.flags.values_list("code", flat=True))
+        self.assertIn("unsmoothed", self.pull.flags.values_list("code", flat=True))
         self.assertEqual(self.client.get(at).json()["results"][0]["run_count"], 1)
         one = reverse("receiver-detail", args=[made.json()["id"]])
         self.client.patch(one, {"smoothing_s": 0, "revision": made.json()["revision"]}, "json")
         self.assertEqual(self.stale(), 1)
         retime_stale()
         self.assertAlmostEqual(self.sixty("first_movement").time_s, before, delta=1e-6)
-        self.assertFalse({"start_unsmoothed", "soft_start"} & set(self.pull.flags.values_list("code", flat=True)))
+        self.assertFalse({"unsmoothed", "soft_start"} & set(self.pull.flags.values_list("code", flat=True)))
 
     def test_a_receiver_is_checked_and_its_name_taken_once(self):
         at = reverse("receiver-list")

@@ -64,7 +64,7 @@ QUANTITIES = (
 )
 NAMED = parse_measure("60-90 mph")
 # Flags that say that a run's numbers are less sure than they state.
-LESS_SURE = {"held_at_rest", "soft_start", "soft_end", "smoothed", "passed_in_the_bite", "passed_as_torque_rose"}
+LESS_SURE = {"held_at_rest", "soft_start", "soft_end", "passed_in_the_bite", "passed_as_torque_rose"}
 
 
 @dataclass(frozen=True)
