@@ -16,7 +16,7 @@ Floats = NDArray[np.float64]
 OVER_S, EVERY_S = 0.5, 0.1  # what acceleration is taken over, and how often
 EARLY_S = 2.5
 TAKEN_UP = (0.2, 0.7)  # the pedal is down when the pull has risen from the one share of its early peak to the other
-TAKEN_UP_S = 0.75
+TAKEN_UP_S = 0.95
 LOW_SHARE, HIGH_SHARE = 0.6, 0.97  # of the top speed, between which acceleration falls
 BAND_SHARE = 0.06
 GRIP_MPS2 = 5.5  # so hard a pull is at the limit of grip or near it
@@ -25,8 +25,8 @@ LEAST_W_PER_KG = 50.0
 STILL_PULLING_MPS2 = 0.5  # the log ends with the pull
 HELD_MPS2, HELD_S, LIFTED_MPS = -0.25, 0.6, 0.5  # speed that changes no faster, over so long, is held
 # A weak pull out of steady speed is what overtakes and joins are too; then speed has to be let go of, as no one in
-# traffic does at once.
-ROLLING_MPS, STRONG_W_PER_KG, LET_GO_MPS2 = 5.0, 100.0, -0.8
+# traffic does at once. A strong one from rest is none of traffic's, whatever follows.
+ROLLING_MPS, STRONG_W_PER_KG, LET_GO_MPS2 = 5.0, 120.0, -0.8
 
 
 def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
@@ -49,10 +49,11 @@ def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
         return False
     if not _pedal_down(t, v) or not _as_hard_as_it_can(t, v):
         return False
-    then_mps2 = _then_mps2(times_s, speeds_mps)
-    if v[0] > ROLLING_MPS and _power_w_per_kg(t, v) < STRONG_W_PER_KG:
+    then_mps2, rolling = _then_mps2(times_s, speeds_mps), v[0] > ROLLING_MPS
+    strong = _power_w_per_kg(t, v) >= STRONG_W_PER_KG
+    if rolling and not strong:
         return then_mps2 <= LET_GO_MPS2
-    return not HELD_MPS2 < then_mps2 < STILL_PULLING_MPS2
+    return (strong and not rolling) or not HELD_MPS2 < then_mps2 < STILL_PULLING_MPS2
 
 
 def _power_w_per_kg(t: Floats, v: Floats) -> float:
@@ -66,8 +67,10 @@ def _pedal_down(t: Floats, v: Floats) -> bool:
     """Whether the pull was taken up at once."""
     at_s = np.arange(t[0] - OVER_S / 2, min(t[0] + EARLY_S, t[-1] - OVER_S / 2), EVERY_S)
     pace = (np.interp(at_s + OVER_S / 2, t, v) - np.interp(at_s - OVER_S / 2, t, v)) / OVER_S
-    low, high = (at_s[int(np.argmax(pace >= share * pace.max()))] for share in TAKEN_UP)
-    return bool(high - low <= TAKEN_UP_S)
+    low, high = (share * pace.max() for share in TAKEN_UP)
+    up = int(np.argmax(pace >= high))
+    slow = np.flatnonzero(pace[:up] < low)  # noise before the pull can be fast too: the last slow moment counts
+    return bool(at_s[up] - at_s[slow[-1] if slow.size else 0] <= TAKEN_UP_S)
 
 
 def _as_hard_as_it_can(t: Floats, v: Floats) -> bool:

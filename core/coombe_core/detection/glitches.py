@@ -1,4 +1,4 @@
-"""Single fixes that no car can follow: faster than any tire grips, and back at once.
+"""Single fixes that no car can follow: off the line between those beside them by more than any tire grips.
 
 A fix is judged by the one before it and the one after it, the same in a file and in a stream.
 """
@@ -14,6 +14,9 @@ from coombe_core.units import STANDARD_GRAVITY_MPS2
 Floats = NDArray[np.float64]
 BEYOND_ANY_TIRE_MPS2 = 3.0 * STANDARD_GRAVITY_MPS2
 LEAST_JUMP_MPS = 1.0  # less can be noise, at a high rate
+# From pulling as hard as tires grip to braking so, a fix is as far off that line as this acceleration goes in a step.
+OFF_MPS2, LEAST_OFF_MPS = 1.5 * STANDARD_GRAVITY_MPS2, 1.2
+TREND_MPS2 = 1.4 * STANDARD_GRAVITY_MPS2  # those beside it are no further apart than a car changes speed
 
 
 def glitches(times_s: Floats, speeds_mps: Floats) -> NDArray[np.bool_]:
@@ -21,11 +24,11 @@ def glitches(times_s: Floats, speeds_mps: Floats) -> NDArray[np.bool_]:
     found = np.zeros(times_s.size, dtype=np.bool_)
     if times_s.size > 2:
         jumps, steps_s = np.diff(speeds_mps), np.diff(times_s)
-        there, back = jumps[:-1], jumps[1:]
-        smaller = np.minimum(np.abs(there), np.abs(back))
-        beyond = np.minimum(np.abs(there) / steps_s[:-1], np.abs(back) / steps_s[1:]) > BEYOND_ANY_TIRE_MPS2
-        alone = np.abs(there + back) < smaller / 2
-        found[1:-1] = beyond & alone & (smaller > LEAST_JUMP_MPS)
+        there, back, over_s = jumps[:-1], jumps[1:], times_s[2:] - times_s[:-2]
+        off = np.abs(there * steps_s[1:] - back * steps_s[:-1]) / over_s
+        least = np.maximum(OFF_MPS2 * over_s / 2, LEAST_OFF_MPS)
+        returns = (there * back < 0.0) & (np.minimum(np.abs(there), np.abs(back)) > least / 2)
+        found[1:-1] = returns & (off > least) & (np.abs(there + back) < TREND_MPS2 * over_s)
     return found
 
 

@@ -40,7 +40,7 @@ COMPLETE_MPS = 60 * MPH_MPS
 STOP_FROM_MPS = 30 * KMH_MPS
 BRAKING_MPS2 = 2.5
 STOP_MEAN_MPS2 = 4.0
-LONE_S = 0.05  # fixes within so short a time that do not slow down are noise
+LONE_S = 0.05  # one fix that does not slow down, or several within so short a time, are noise
 HARD_STOP_MPS2 = 6.0  # a firm stop at lights stays under it; UN Regulation No. 13-H asks 6.43 of any car
 DEVELOPED_FROM, DEVELOPED_TO = 0.8, 0.3
 GAP_S = 2.0
@@ -260,7 +260,7 @@ def _braking_before(recent: list[Fix], rest_s: float) -> FoundRun | None:
         later = recent[ahead] if recent[ahead][0] - recent[index][0] >= 0.2 else (rest_s, 0.0)
         if recent[index][1] - later[1] >= BRAKING_MPS2 * (later[0] - recent[index][0]):
             since = len(braking) + 1
-        elif braking[since - 1][0] - recent[index][0] > LONE_S:
+        elif len(braking) > since and braking[since - 1][0] - recent[index][0] > LONE_S:
             break
         braking.append(recent[index])
         index -= 1

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import COMPLETE_MPS, FoundRun
-from coombe_core.fitting.smoothing import SMOOTHED_RISE, SOFT_S
+from coombe_core.fitting.smoothing import RISE_SHOWN_WITHIN, SMOOTHED_RISE, SOFT_S
 from coombe_core.flags.flag import Flag, Severity
 from coombe_core.physics.course import flat_track
 from coombe_core.timing.results import TimedRun
@@ -32,7 +32,7 @@ JUMP_MPS, JUMP_MPS2, JUMP_OVER_S = 1.0, 2.0, 0.33
 UNEVEN_SHARE = 0.2
 REPEATED_FIXES = 3
 HELD_MPS = 0.25
-SOFT_END_S, SMOOTHED_END = 0.1, 3.0  # a filter draws an end out over so many time constants more (95 %)
+SOFT_END_S, SMOOTHED_END = 0.075, 3.0  # a filter draws an end out over so many time constants more (95 %)
 SMOOTHED_S = 0.02  # less than this is within what a start scatters by
 BITTEN_S = 0.2  # so long after their onset usual brakes have bitten
 WIND_LIMIT_MPS = 5 * MPH_MPS
@@ -158,12 +158,15 @@ def _soft(run: Judged) -> Flag | None:
     """A launch or an end that is softer than usual may be the receiver's smoothing: the fixes look the same."""
     rise_s, stop = run.timed.rise_s, run.found.kind == "stop"
     known_s = run.near.smoothing_s.value if run.near.smoothing_s else None
-    softest_s = SOFT_END_S + SMOOTHED_END * (known_s or 0.0) if stop else SOFT_S
-    if rise_s is not None and rise_s > softest_s and (stop or known_s is None):
-        return Flag("soft_end" if stop else "soft_start", "note", {"rise_s": rise_s})
-    if known_s is None or known_s < SMOOTHED_S:
+    if stop and rise_s is not None:
+        ended_s = rise_s + RISE_SHOWN_WITHIN / run.near.rate_hz
+        if ended_s > SOFT_END_S + SMOOTHED_END * (known_s or 0.0):
+            return Flag("soft_end", "note", {"rise_s": ended_s})
+    if known_s is not None:
+        return Flag("unsmoothed", "note", {"smoothing_s": known_s}) if known_s >= SMOOTHED_S else None
+    if stop or rise_s is None or rise_s <= SOFT_S:
         return None
-    return Flag("unsmoothed", "note", {"smoothing_s": known_s})
+    return Flag("soft_start", "note", {"rise_s": rise_s})
 
 
 def _passed_early(run: Judged) -> Flag | None:

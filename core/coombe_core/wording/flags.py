@@ -25,8 +25,9 @@ SENTENCES = {
         "smooths its speed. Times from rest are less sure; turn smoothing off."
     ),
     "soft_end": (
-        "The car came to rest over about {rise_s:.1f} s: the brakes were eased off, or the receiver smooths its speed. "
-        "The time to rest is less sure; compare distances, and turn smoothing off."
+        "The car may have come to rest over as much as {rise_s:.1f} s: brakes that are eased off, a receiver that "
+        "smooths its speed, or too few fixes to tell. The time to rest is less sure; compare distances, and turn "
+        "smoothing off."
     ),
     "unsmoothed": (
         "This receiver smooths its speed over {smoothing_s:.2f} s, as registered: speeds, times and distances are "

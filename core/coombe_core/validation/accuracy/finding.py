@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import math
 import os
-from collections import Counter
 from collections.abc import Sequence
 from concurrent.futures import ProcessPoolExecutor
 from dataclasses import dataclass
@@ -21,6 +20,7 @@ from coombe_core.validation.accuracy.variants import VARIANTS
 RATES_HZ = (5.0, 10.0, 25.0, 100.0)
 TRAFFIC_HZ = (10.0, 25.0)
 PIECE_H = 3.0
+NEAR_S = 1.0  # a run is found where it begins no further from the truth
 USUAL = "the usual cars"
 
 
@@ -93,13 +93,19 @@ def _of_car(job: tuple[int, int, str]) -> list[tuple[int, int, int]]:
 
 
 def _of_receiver(made: Driven, receiver: Receiver) -> tuple[int, int, int]:
-    real: Counter[str] = Counter()
-    seen: Counter[str] = Counter()
+    real = seen = right = 0
     for each in made.drives:
-        trace = received(each.motion, receiver, each.noise_seed).trace
-        real.update(run.kind for run in each.motion.runs)
-        seen.update(run.kind for run in find_runs(trace) if run.complete)
-    return real.total(), (real & seen).total(), (seen - real).total()
+        driven_runs = [(run.kind, run.start_s) for run in each.motion.runs]
+        complete = [run for run in find_runs(received(each.motion, receiver, each.noise_seed).trace) if run.complete]
+        real, seen = real + len(driven_runs), seen + len(complete)
+        for run in complete:
+            match = next(
+                (one for one in driven_runs if one[0] == run.kind and abs(one[1] - run.start_s) < NEAR_S), None
+            )
+            if match:
+                driven_runs.remove(match)
+                right += 1
+    return real, right, seen - right
 
 
 def _piece(job: tuple[float, Sequence[int]]) -> tuple[int, int]:
