@@ -355,6 +355,33 @@ class GlitchTest(TestCase):
         self.assertEqual(each, glitches(faulty.trace.elapsed_s, faulty.trace.speed_mps)[1:-1].tolist())
         self.assertTrue(any(each))
 
+    def test_a_fix_far_off_in_a_stop_at_five_hertz_does_not_cut_it(self):
+        """While it brakes, the way there and back is not alike: a stop then began where the fault was."""
+        trace = simulate(Scenario("", clean_run(), receiver=Receiver(rate_hz=5.0)), 3).trace
+        clean = next(run for run in find_runs(trace) if run.kind == "stop")
+        braking = int(np.flatnonzero(trace.speed_mps > 20.0)[-1])
+        for off_mps in (-8.0, -5.0, 5.0, 8.0):
+            speeds = trace.speed_mps.copy()
+            speeds[braking] += off_mps
+            self.assertEqual(np.flatnonzero(glitches(trace.elapsed_s, speeds)).tolist(), [braking])
+            found = [run for run in find_runs(replace(trace, speed_mps=speeds)) if run.kind == "stop"]
+            self.assertEqual([run.start_s for run in found], [clean.start_s])
+
+    def test_one_fix_that_does_not_slow_down_cuts_no_stop(self):
+        trace = simulate(Scenario("", clean_run(), receiver=Receiver(rate_hz=10.0)), 3).trace
+        clean = next(run for run in find_runs(trace) if run.kind == "stop")
+        speeds = trace.speed_mps.copy()
+        braking = int(np.flatnonzero(speeds > 12.0)[-1])
+        speeds[braking] -= 0.6
+        speeds[braking + 1] += 0.6
+        stop = next(run for run in find_runs(replace(trace, speed_mps=speeds)) if run.kind == "stop")
+        self.assertEqual(stop.start_s, clean.start_s)
+
+    def test_full_power_and_brakes_leave_no_fix_far_off(self):
+        for rate_hz in (1.0, 5.0, 10.0, 25.0, 100.0):
+            trace = simulate(Scenario("", clean_run(), receiver=Receiver(rate_hz=rate_hz)), 3).trace
+            self.assertFalse(glitches(trace.elapsed_s, trace.speed_mps).any(), rate_hz)
+
     def test_a_run_says_how_many_were_left_out(self):
         _, faulty = self.with_faults(lambda _: 0.0)
         run = next(run for run in time_runs(faulty.trace, Request()) if run.kind == "standing")
@@ -418,3 +445,17 @@ class OrdinaryDrivingTest(TestCase):
         for power_w_per_kg, full in ((70.0, False), (140.0, True)):
             v = np.sqrt(16.0**2 + 2 * power_w_per_kg * t)
             self.assertEqual(at_full_power(t, v, float(t[-1])), full)
+
+    def test_noise_before_a_pull_is_not_its_pedal(self):
+        """A car that holds 11 m/s behind a noisy receiver seems to gain 2 m/s2 now and then."""
+        t = np.arange(0, 6, 0.04)
+        v = np.where(t < 1.0, 11.0, np.sqrt(11.0**2 + 240.0 * np.maximum(t - 1.0, 0.0)))
+        v[3] += 0.9
+        self.assertTrue(at_full_power(t, v, float(t[-1])))
+
+    def test_a_strong_pull_from_rest_counts_though_the_speed_is_held_after_it_and_a_weak_one_does_not(self):
+        t = np.arange(0, 12, 0.04)
+        for power_w_per_kg, full in ((70.0, False), (150.0, True)):
+            pulled = np.sqrt(2 * power_w_per_kg * np.clip(t - 0.4, 0.0, 8.0))
+            v = np.minimum(7.0 * t, pulled)
+            self.assertEqual(at_full_power(t, v, float(t[np.argmax(v)])), full)

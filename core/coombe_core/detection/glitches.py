@@ -16,7 +16,8 @@ BEYOND_ANY_TIRE_MPS2 = 3.0 * STANDARD_GRAVITY_MPS2
 LEAST_JUMP_MPS = 1.0  # less can be noise, at a high rate
 # From pulling as hard as tires grip to braking so, a fix is as far off that line as this acceleration goes in a step.
 OFF_MPS2, LEAST_OFF_MPS = 1.5 * STANDARD_GRAVITY_MPS2, 1.2
-TREND_MPS2 = 1.4 * STANDARD_GRAVITY_MPS2  # those beside it are no further apart than a car changes speed
+# Those beside it are no further apart than a car changes speed, and it is further from each, unlike the one beside it.
+TREND_MPS2 = 1.25 * STANDARD_GRAVITY_MPS2
 
 
 def glitches(times_s: Floats, speeds_mps: Floats) -> NDArray[np.bool_]:
@@ -26,9 +27,10 @@ def glitches(times_s: Floats, speeds_mps: Floats) -> NDArray[np.bool_]:
         jumps, steps_s = np.diff(speeds_mps), np.diff(times_s)
         there, back, over_s = jumps[:-1], jumps[1:], times_s[2:] - times_s[:-2]
         off = np.abs(there * steps_s[1:] - back * steps_s[:-1]) / over_s
-        least = np.maximum(OFF_MPS2 * over_s / 2, LEAST_OFF_MPS)
-        returns = (there * back < 0.0) & (np.minimum(np.abs(there), np.abs(back)) > least / 2)
-        found[1:-1] = returns & (off > least) & (np.abs(there + back) < TREND_MPS2 * over_s)
+        smaller, trend_mps = np.minimum(np.abs(there), np.abs(back)), TREND_MPS2 * over_s
+        alone = (there * back < 0.0) & (smaller > np.maximum(trend_mps, LEAST_OFF_MPS) / 2)
+        alone &= np.abs(there + back) < np.maximum(trend_mps, smaller / 2)  # back at once, or nearly so
+        found[1:-1] = alone & (off > np.maximum(OFF_MPS2 * over_s / 2, LEAST_OFF_MPS))
     return found
 
 
