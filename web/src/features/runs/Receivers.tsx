@@ -26,8 +26,8 @@ export function Receivers() {
         )}
       </div>
       <p className="quiet">
-        A filter that smooths speed does not show in a log: it makes every start look soft. State it, also
-        where it is 0: times from rest are corrected for it, and their ± is smaller.
+        A filter that smooths speed does not show in a log: it makes every start and every stop look soft.
+        State it, also where it is 0: runs are corrected for it, and their ± is smaller.
       </p>
       {receivers.length > 0 && (
         <DataTable
