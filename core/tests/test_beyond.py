@@ -372,8 +372,8 @@ class GlitchTest(TestCase):
         clean = next(run for run in find_runs(trace) if run.kind == "stop")
         speeds = trace.speed_mps.copy()
         braking = int(np.flatnonzero(speeds > 12.0)[-1])
-        speeds[braking] -= 0.6
-        speeds[braking + 1] += 0.6
+        speeds[braking] -= 1.2
+        speeds[braking + 2 : braking + 4] += 1.2
         stop = next(run for run in find_runs(replace(trace, speed_mps=speeds)) if run.kind == "stop")
         self.assertEqual(stop.start_s, clean.start_s)
 
