@@ -333,6 +333,15 @@ class GlitchTest(TestCase):
             noisier = Scenario("", clean_run(), receiver=Receiver(rate_hz=100.0, speed_noise_mps=0.3))
             self.assertEqual([run.kind for run in find_runs(simulate(noisier, seed).trace)], ["standing", "stop"], seed)
 
+    def test_a_zero_in_the_first_instants_of_a_start_hides_no_launch(self):
+        """At 5 Hz a car has 2 m/s by then, and that a fix says zero once is no more than full brakes could do."""
+        for seed in range(6):
+            made = simulate(Scenario("", clean_run(), receiver=Receiver(rate_hz=5.0)), seed)
+            speeds = made.trace.speed_mps.copy()
+            speeds[np.flatnonzero(speeds > 1.4)[0] + 1] = 0.0
+            found = find_runs(replace(made.trace, speed_mps=speeds))
+            self.assertEqual([run.kind for run in found if run.complete], ["standing", "stop"], seed)
+
     def test_two_fixes_that_do_not_slow_down_end_no_stop(self):
         made = simulate(Scenario("", clean_run(), receiver=Receiver(rate_hz=100.0)), 3)
         speeds = made.trace.speed_mps.copy()
@@ -431,6 +440,35 @@ class OrdinaryDrivingTest(TestCase):
                     scenario = Scenario("", acts, SimulatedCar(power_w=power_w), receiver=Receiver(rate_hz=rate_hz))
                     found = find_runs(simulate(scenario, 6).trace)
                     self.assertTrue(any(run.complete for run in found if run.kind == kind), (power_w, kind, rate_hz))
+
+    def test_a_weak_car_with_much_grip_is_not_eased_off_where_power_alone_makes_it_slow(self):
+        """At 1.1 g and 46 W/kg a pull is down to a seventh of its hardest before 60 mph."""
+        weak = SimulatedCar(power_w=110_000, mass_kg=2380, grip=1.1)
+        (start,) = (r for r in find_runs(simulate(Scenario("", clean_run(), weak), 6).trace) if r.kind == "standing")
+        self.assertEqual((start.complete, start.eased_s), (True, None))
+
+    def test_noise_at_the_end_of_a_pull_does_not_ease_it_off(self):
+        """Shortly after the driver has lifted, one fast fix passes for the end of the pull."""
+        made = simulate(Scenario("", ROLL_ON, receiver=Receiver(rate_hz=10.0)), 3)
+        speeds = made.trace.speed_mps.copy()
+        lifted = int(np.argmax(speeds))
+        speeds[lifted + 7] = speeds[lifted] + 0.05
+        (roll,) = (run for run in find_runs(replace(made.trace, speed_mps=speeds)) if run.kind == "rolling")
+        self.assertEqual((roll.complete, roll.eased_s), (True, None))
+
+    def test_a_gear_shift_where_the_pull_is_judged_hides_no_roll_on(self):
+        for rate_hz in (5.0, 25.0, 100.0):
+            shifting = SimulatedCar(shift_at_mps=19.0, shift_s=0.2, shift_share=0.0)
+            found = find_runs(simulate(Scenario("", ROLL_ON, shifting, receiver=Receiver(rate_hz=rate_hz)), 6).trace)
+            self.assertEqual([run.complete for run in found if run.kind == "rolling"], [True], rate_hz)
+
+    def test_the_weaker_a_roll_on_the_more_its_end_has_to_show(self):
+        """Held, coasted gently, coasted and let go of: by 90, 130 and 160 W/kg."""
+        t = np.arange(0, 5.6, 0.04)
+        for power_w_per_kg, wanted in ((90.0, [False, False, True]), (130.0, [False, True, True]), (160.0, [True] * 3)):
+            pulled = np.sqrt(16.0**2 + 2 * power_w_per_kg * np.minimum(t, 4.6))
+            ends = [pulled - slope_mps2 * np.maximum(t - 4.6, 0.0) for slope_mps2 in (0.0, 0.4, 0.8)]
+            self.assertEqual([at_full_power(t, v, 4.6) for v in ends], wanted, power_w_per_kg)
 
     def test_a_pull_as_hard_at_its_end_as_at_its_beginning_is_not(self):
         t = np.arange(0, 8, 0.04)

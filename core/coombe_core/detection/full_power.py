@@ -15,18 +15,18 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 OVER_S, EVERY_S = 0.5, 0.1  # what acceleration is taken over, and how often
 EARLY_S = 2.5
-TAKEN_UP = (0.2, 0.7)  # the pedal is down when the pull has risen from the one share of its early peak to the other
-TAKEN_UP_S = 0.95
+TAKEN_UP = (0.3, 0.7)  # the pedal is down when the pull has risen from the one share of its early peak to the other
+TAKEN_UP_S = 0.75
 LOW_SHARE, HIGH_SHARE = 0.6, 0.97  # of the top speed, between which acceleration falls
 BAND_SHARE = 0.06
 GRIP_MPS2 = 5.5  # so hard a pull is at the limit of grip or near it
 STEADY_POWER_SHARE = 0.25  # how far from steady power towards a steady pull a pull at full power may be
-LEAST_W_PER_KG = 50.0
+LEAST_W_PER_KG = 40.0
 STILL_PULLING_MPS2 = 0.5  # the log ends with the pull
 HELD_MPS2, HELD_S, LIFTED_MPS = -0.25, 0.6, 0.5  # speed that changes no faster, over so long, is held
-# A weak pull out of steady speed is what overtakes and joins are too; then speed has to be let go of, as no one in
-# traffic does at once. A strong one from rest is none of traffic's, whatever follows.
-ROLLING_MPS, STRONG_W_PER_KG, LET_GO_MPS2 = 5.0, 120.0, -0.8
+# Whatever follows, no pull of traffic's is as strong as this, from rest and out of steady speed. A weak one out of steady
+# speed is what overtakes and joins are too: then speed has to be let go of, as no one in traffic does at once.
+ROLLING_MPS, STRONG_W_PER_KG, STRONG_ROLLING_W_PER_KG, LET_GO_MPS2 = 5.0, 120.0, 140.0, -0.6
 
 
 def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
@@ -49,11 +49,11 @@ def at_full_power(times_s: Floats, speeds_mps: Floats, end_s: float) -> bool:
         return False
     if not _pedal_down(t, v) or not _as_hard_as_it_can(t, v):
         return False
-    then_mps2, rolling = _then_mps2(times_s, speeds_mps), v[0] > ROLLING_MPS
-    strong = _power_w_per_kg(t, v) >= STRONG_W_PER_KG
-    if rolling and not strong:
+    then_mps2, power_w_per_kg, rolling = _then_mps2(times_s, speeds_mps), _power_w_per_kg(t, v), v[0] > ROLLING_MPS
+    if rolling and power_w_per_kg < STRONG_W_PER_KG:
         return then_mps2 <= LET_GO_MPS2
-    return (strong and not rolling) or not HELD_MPS2 < then_mps2 < STILL_PULLING_MPS2
+    strong = power_w_per_kg >= (STRONG_ROLLING_W_PER_KG if rolling else STRONG_W_PER_KG)
+    return strong or not HELD_MPS2 < then_mps2 < STILL_PULLING_MPS2
 
 
 def _power_w_per_kg(t: Floats, v: Floats) -> float:
@@ -80,7 +80,9 @@ def _as_hard_as_it_can(t: Floats, v: Floats) -> bool:
     low = max(LOW_SHARE * v[-1], v[0] + 2 * band)
     if low >= high:
         return False
-    at_low, at_high = (2 * band / (np.interp(x + band, v, t) - np.interp(x - band, v, t)) for x in (low, high))
+    halves = (band / (np.interp(x + band, v, t) - np.interp(x, v, t)) for x in (low - band, low))
+    at_low = max(halves)  # a gear may be shifted in one of them
+    at_high = 2 * band / (np.interp(high + band, v, t) - np.interp(high - band, v, t))
     if at_low >= GRIP_MPS2:
         return True
     return bool(

@@ -22,15 +22,17 @@ from coombe_core.units import KMH_MPS, MPH_MPS
 
 STANDSTILL_S = 0.5
 # No car moves so little so shortly at 1 g: it is noise at rest, or of the very start of a launch.
-BLIP_MPS, BLIP_S = 1.5, 0.3
+BLIP_MPS, BLIP_S = 2.5, 0.45
 PULL_MPS = 8.0  # a departure that never gets this fast is a creep, a roll-on that gains less is traffic
 PULL_MPS2 = 2.0  # mean over the first PULL_MPS; less is driving off in traffic
-LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted
+LIFT_FRACTION = 0.15  # a pull that falls under this share of its hardest on the way was lifted,
+LIFT_POWER_FRACTION = 0.3  # and under this of its highest power: what a weak car has left at speed is little too
 LIFT_WAIT_S = 1.0
 LIFT_GAIN_MPS = 0.1  # a pull that gains less than this within LIFT_WAIT_S is over
 EASE_S = 0.6
 LEAST_EASE_S = 0.35
-EASED_PAST_MPS = 2.0  # what a pull gains before it can be eased off; less may be noise of steady speed
+# What a pull gains before it can be eased off, and has still to gain; less may be noise of steady speed.
+EASED_PAST_MPS, EASED_BEFORE_MPS = 2.0, 1.0
 ROLL_FROM_MPS = 5.0
 ROLL_S = 0.8  # full power shows over this
 STEADY_S = 1.0
@@ -219,7 +221,7 @@ class RunFinder:
         firm = next((s for s, speed in pull if speed >= from_mps + PULL_MPS), None)
         if firm is None or (self._kind == "standing" and PULL_MPS / (firm - start_s) < PULL_MPS2):
             return
-        eased_s = _eased_at(pull, end_s)
+        eased_s = _eased_at(pull, peak_mps)
         at_target_s = next((s for s, speed in pull if speed >= COMPLETE_MPS), None)
         complete = at_target_s is not None and (eased_s is None or eased_s > at_target_s)
         times_s, speeds_mps = np.array(pull).T
@@ -229,13 +231,13 @@ class RunFinder:
         yield FoundRun(self._kind, start_s, end_s, peak_mps, self._rest_s, complete, eased_s, full)
 
 
-def _eased_at(pull: list[Fix], end_s: float) -> float | None:
+def _eased_at(pull: list[Fix], peak_mps: float) -> float | None:
     """Where the car first eased off for half a second although it pulled on afterwards; None where it did not."""
-    hardest = 0.0
+    hardest = highest = 0.0  # acceleration, and power by mass
     back = 0
     under_way = pull[0][1] + EASED_PAST_MPS
     for now_s, speed in pull[next((n for n, (_, speed) in enumerate(pull) if speed >= under_way), len(pull)) :]:
-        if now_s > end_s:
+        if speed > peak_mps - EASED_BEFORE_MPS:
             break
         while now_s - pull[back][0] > EASE_S:
             back += 1
@@ -243,9 +245,10 @@ def _eased_at(pull: list[Fix], end_s: float) -> float | None:
         if span_s < LEAST_EASE_S:
             continue
         pace = (speed - pull[back][1]) / span_s
-        if hardest > PULL_MPS2 / 2 and pace < LIFT_FRACTION * hardest:
+        power = pace * (speed + pull[back][1]) / 2
+        if hardest > PULL_MPS2 / 2 and pace < LIFT_FRACTION * hardest and power < LIFT_POWER_FRACTION * highest:
             return now_s
-        hardest = max(hardest, pace)
+        hardest, highest = max(hardest, pace), max(highest, power)
     return None
 
 
