@@ -122,6 +122,15 @@ class RollOnTest(TestCase):
         true_s = true_measures(made)["30-70 mph", "speed"]["time_s"]
         self.assertLess(abs(value.value - true_s), value.u95)
 
+    def test_its_end_is_hardly_passed_early(self):
+        """Where power takes over from grip the curve bends; one too stiff at the end was 5 ms early at 70 mph."""
+        errors_s = []
+        for seed in range(24):
+            made = simulate(Scenario("", ROLL_ON, SimulatedCar(power_w=240_000, mass_kg=2000, grip=1.0)), seed)
+            found = run_of(made, "rolling").measured("30-70 mph", "speed").time_s.value
+            errors_s.append(found - true_measures(made)["30-70 mph", "speed"]["time_s"])
+        self.assertLess(abs(np.mean(errors_s)), 0.004)
+
     def test_it_starts_where_full_power_comes_in(self):
         """By as much as half a second it began earlier, where noise passed for the beginning of a pull."""
         for seed in range(8):
@@ -162,6 +171,12 @@ class SmoothedTest(TestCase):
         self.assertLess(wider[0], 1.15)
         self.assertGreater(wider[1], 1.5)
 
+    def test_a_start_that_may_be_soft_as_far_as_its_fixes_show_is_flagged(self):
+        for ramp_s, rate_hz, flagged in ((0.25, 25.0, False), (0.25, 10.0, True), (0.3, 25.0, True), (0.3, 5.0, True)):
+            scenario = Scenario("", clean_run(), SimulatedCar(ramp_s=ramp_s), receiver=Receiver(rate_hz=rate_hz))
+            codes = {flag.code for flag in run_of(simulate(scenario, 4), "standing").flags}
+            self.assertEqual("soft_start" in codes, flagged, (ramp_s, rate_hz))
+
     def test_a_start_that_is_smoothed_by_too_little_to_be_flagged_holds_the_truth(self):
         held, unflagged = 0, 0
         for seed in range(14):
@@ -175,8 +190,10 @@ class SmoothedTest(TestCase):
         self.assertGreaterEqual(held, 0.75 * unflagged)
 
     def test_a_usual_start_is_as_sure_as_before_and_not_flagged(self):
+        """What is not known of the lift that follows makes the speed at the line no less sure."""
         run = run_of(one_run(4400, SimulatedCar()), "standing")
         self.assertLess(run.measured(*LINE).time_s.u95, 0.009)
+        self.assertLess(run.measured(*LINE).line_speed_mps.u95, 0.037)
         self.assertNotIn("soft_start", {flag.code for flag in run.flags})
 
     def test_a_smoothing_that_is_known_is_taken_out_of_a_start(self):
@@ -245,7 +262,7 @@ class SmoothedTest(TestCase):
             errors_s.append([run.measured(*between).time_s.value - truth_s for run in (known, unknown)])
         unsmoothed, as_received = np.mean(errors_s, axis=0)
         self.assertLess(abs(unsmoothed), 0.006)
-        self.assertGreater(as_received, 0.012)
+        self.assertGreater(as_received, 0.009)
 
     def test_an_end_that_is_smoothed_or_eased_is_flagged(self):
         for of_car, of_receiver, flagged in (

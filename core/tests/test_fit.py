@@ -73,7 +73,7 @@ class MotionTest(TestCase):
         noise = noise_mps * np.random.default_rng(3).standard_normal(at_s.size)
         fixes = Fixes(at_s, speed_mps + noise, np.ones(at_s.size), 0.04)
         knots = np.concatenate([[0.0], np.arange(0.7, 2.5, 0.25), 2.5 * 1.1 ** np.arange(15)])
-        return fit_motion(fixes, Spline(knots), (), 0.0, Drive(True, 0.0))
+        return fit_motion(fixes, Spline(knots), (), 0.0, Drive(True, 0.0, 4.0))
 
     def test_steady_power_is_not_smoothed_away(self):
         motion = self.fitted(160.0, 8.0)

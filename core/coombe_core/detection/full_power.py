@@ -24,8 +24,8 @@ STEADY_POWER_SHARE = 0.25  # how far from steady power towards a steady pull a p
 LEAST_W_PER_KG = 40.0
 STILL_PULLING_MPS2 = 0.5  # the log ends with the pull
 HELD_MPS2, HELD_S, LIFTED_MPS = -0.25, 0.6, 0.5  # speed that changes no faster, over so long, is held
-# Whatever follows, no pull of traffic's is as strong as this, from rest and out of steady speed. A weak one out of steady
-# speed is what overtakes and joins are too: then speed has to be let go of, as no one in traffic does at once.
+# Whatever follows, no pull of traffic's is as strong as this, from rest and out of steady speed. A weak one out of
+# steady speed is what overtakes and joins are too: then speed has to be let go of, as no one in traffic does at once.
 ROLLING_MPS, STRONG_W_PER_KG, STRONG_ROLLING_W_PER_KG, LET_GO_MPS2 = 5.0, 120.0, 140.0, -0.6
 
 

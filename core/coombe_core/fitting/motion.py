@@ -22,9 +22,9 @@ from coombe_core.fitting.steps import STEP_FADE_S, STEP_FADE_SPREAD_S, STEP_REAC
 
 Floats = NDArray[np.float64]
 LEAST_FIXES = 4
-# The stiffness grows with this power of the time since the launch, since power is soon at its limit; on a course that
-# undulates, or with brakes that pulse, it does not. Another than the first has to be likelier by so much (log).
-GROWTHS, CLEARLY_LIKELIER = (4.0, 2.0, 0.0), 1.0
+# The stiffness grows with a power of the time since the launch, usually the drive's, as power is soon at its limit; on
+# a course that undulates, or with brakes that pulse, with one of these. They have to be likelier by so much (log).
+OTHER_GROWTHS, CLEARLY_LIKELIER = (2.0, 0.0), 1.0
 DRAG_SPREAD = 0.7  # 1 sigma of a car's drag by mass, as a share of the usual one: mass, shape and wind together
 FIRST_STRENGTH = 10.0  # a usual one: stiff enough that a step is not taken for a bend
 CORRELATIONS = (0.0, 0.15, 0.3, 0.45, 0.6, 0.72, 0.82, 0.9, 0.95)
@@ -42,14 +42,18 @@ class TooFewFixesError(ValueError):
 
 @dataclass(frozen=True)
 class Drive:
-    """What makes the motion: whether power is what is smooth, else force, and what drag adds (m/s2 by (m/s)2)."""
+    """What makes the motion: whether power is what is smooth, else force, and what drag adds (m/s2 by (m/s)2).
+
+    The stiffness usually grows with the power `growth` of the time since the launch.
+    """
 
     by_power: bool
     drag_per_m: float
+    growth: float
 
 
 # Half the density of air times drag area, by mass: that of a car of 2 t and 0.56 m2, where the fixes do not say.
-PULLING, BRAKING = Drive(True, -1.7e-4), Drive(False, 1.7e-4)
+PULLING, ROLLING, BRAKING = Drive(True, -1.7e-4, 4.0), Drive(True, -1.7e-4, 3.0), Drive(False, 1.7e-4, 4.0)
 
 
 @dataclass(frozen=True)
@@ -205,7 +209,7 @@ class Motion:
         bend += np.where(moving, jerk_mps3, 0.0)[:, None] * nodes.basis
         age_s = np.maximum(nodes.at_s - self._launch_s, YOUNG_S)
         scale = nodes.width_s / max(moving[-1] * speed_mps[-1], SLOW_MPS) ** 2
-        for growth in GROWTHS:
+        for growth in (self._drive.growth, *OTHER_GROWTHS):
             stiffness = (age_s / age_s[-1]) ** growth * scale
             yield Penalty.of(bend.T @ (bend * stiffness[:, None]), 1, 3 * len(self.steps))
 

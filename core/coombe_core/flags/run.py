@@ -155,18 +155,17 @@ def _held(run: Judged) -> Flag | None:
 
 
 def _soft(run: Judged) -> Flag | None:
-    """A launch or an end that is softer than usual may be the receiver's smoothing: the fixes look the same."""
+    """A launch or an end that may be softer than usual may be the receiver's smoothing: the fixes look the same."""
     rise_s, stop = run.timed.rise_s, run.found.kind == "stop"
+    soft_s = None if rise_s is None else rise_s + RISE_SHOWN_WITHIN / run.near.rate_hz
     known_s = run.near.smoothing_s.value if run.near.smoothing_s else None
-    if stop and rise_s is not None:
-        ended_s = rise_s + RISE_SHOWN_WITHIN / run.near.rate_hz
-        if ended_s > SOFT_END_S + SMOOTHED_END * (known_s or 0.0):
-            return Flag("soft_end", "note", {"rise_s": ended_s})
+    if stop and soft_s is not None and soft_s > SOFT_END_S + SMOOTHED_END * (known_s or 0.0):
+        return Flag("soft_end", "note", {"rise_s": soft_s})
     if known_s is not None:
         return Flag("unsmoothed", "note", {"smoothing_s": known_s}) if known_s >= SMOOTHED_S else None
-    if stop or rise_s is None or rise_s <= SOFT_S:
+    if stop or soft_s is None or soft_s <= SOFT_S:
         return None
-    return Flag("soft_start", "note", {"rise_s": rise_s})
+    return Flag("soft_start", "note", {"rise_s": soft_s})
 
 
 def _passed_early(run: Judged) -> Flag | None:

@@ -11,6 +11,7 @@ from coombe_core.curve import Curve
 from coombe_core.detection.runs import FoundRun
 from coombe_core.fitting.dips import dips
 from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.motion import ROLLING
 from coombe_core.fitting.power_onset import power_onset
 from coombe_core.fitting.speed_fit import Reached, SpeedFit, fit_speed
 from coombe_core.fitting.torque_ramp import LAUNCH_RAMPS
@@ -93,7 +94,7 @@ def time_rolling(trace: Trace, found: FoundRun, measures: Sequence[Measure], sur
     begun_mps = float(np.interp(full_s, fixes.time_s, fixes.speed_mps))
     passed = passed_intervals(begun_mps, found.peak_mps)
     timed = list({each.name: each for each in (*measures, *passed)}.values())
-    fit = fit_speed(fixes, [full_s, *_faltering_s(fixes, found), found.end_s], None, *levels_of(timed))
+    fit = fit_speed(fixes, [full_s, *_faltering_s(fixes, found), found.end_s], None, *levels_of(timed), drive=ROLLING)
     rows = [row for measure in timed for row in _measured(fit, measure, {})]
     return _pull(
         fit,

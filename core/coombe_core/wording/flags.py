@@ -21,8 +21,8 @@ SENTENCES = {
         "and rest less sure; turn that off."
     ),
     "soft_start": (
-        "Torque came up over about {rise_s:.1f} s, more slowly than usual cars do: a gentle start, or a receiver that "
-        "smooths its speed. Times from rest are less sure; turn smoothing off."
+        "Torque may have come up over as much as {rise_s:.1f} s, more slowly than usual cars do: a gentle start, a "
+        "receiver that smooths its speed, or too few fixes to tell. Times from rest are less sure; turn smoothing off."
     ),
     "soft_end": (
         "The car may have come to rest over as much as {rise_s:.1f} s: brakes that are eased off, a receiver that "

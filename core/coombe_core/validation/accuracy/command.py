@@ -11,7 +11,7 @@ from coombe_core.validation.accuracy.report import Beyond, Run, chart_svg, misse
 from coombe_core.validation.accuracy.trials import Setting, trials, variant_trials
 from coombe_core.validation.accuracy.variants import VARIANTS
 
-SEED = 902_771  # nothing was developed on it; choose another once it has led to a change
+SEED = 318_659  # nothing was developed on it; choose another once it has led to a change
 # A setting, how many of the asked-for trials it gets, and by how much its targets are multiplied.
 SETTINGS: tuple[tuple[Setting, float, float | None], ...] = (
     (Setting(25.0, 0.05), 1.0, 1.0),
