@@ -12,6 +12,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from coombe_core.fitting.fixes import Fixes
+from coombe_core.fitting.smoothing import taken_out_s
 from coombe_core.uncertainty import COVERAGE_95, Value
 
 Floats = NDArray[np.float64]
@@ -101,7 +102,7 @@ def brake_onset(fixes: Fixes, rough_s: float, noise_mps: float, correlation: flo
         around = rough_s + fixes.step_s * np.array([0.0, 0.5, 1.0])
         speeds = np.interp(around, fixes.time_s, fixes.speed_mps)
         return Onset(np.full(3, 1 / 3), around, speeds, np.full(3, noise_mps**2))
-    smoothing_s = fixes.smoothing_s.value if fixes.smoothing_s else 0.0
+    smoothing_s = taken_out_s(fixes.smoothing_s)
     instants = np.arange(-SOUGHT_S, SOUGHT_S, STEP_S)
     leads = np.array([np.inf, *COASTED_S])
     grid = np.array([(at, bite, lead) for at in instants for bite in BITE_S for lead in leads])

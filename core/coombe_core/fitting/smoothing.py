@@ -80,6 +80,11 @@ class Undone:
         return cls(np.zeros(parameters), np.zeros((parameters, parameters)), gain_s=gain_s)
 
 
+def taken_out_s(known_s: Value | None) -> float:
+    """The time constant that is taken out: what is known, and nothing where nothing is."""
+    return known_s.value if known_s else 0.0
+
+
 def undone_of_start(start: Begun, known_s: Value | None, rise_s: float, step_s: float) -> Undone:
     """Take out what is known of a receiver's smoothing; where nothing is, leave a doubt by how soft the start is.
 
@@ -151,7 +156,7 @@ def undone_of_roll_on(known_s: Value | None, parameters: int) -> Undone:
     -------
     Undone
     """
-    return Undone.nothing(parameters, known_s.value if known_s else 0.0)
+    return Undone.nothing(parameters, taken_out_s(known_s))
 
 
 def _doubt_s(known_s: Value) -> float:

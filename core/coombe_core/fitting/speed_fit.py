@@ -19,7 +19,7 @@ from coombe_core.fitting.launch import CUBIC, Launch, fit_launch, rough_launch
 from coombe_core.fitting.mixing import mixed, with_the_rest
 from coombe_core.fitting.motion import PULLING, Drive, Known, TooFewFixesError, fit_motion
 from coombe_core.fitting.ramp_pool import LaunchRamps
-from coombe_core.fitting.smoothing import Begun, Undone, undone_of_roll_on, undone_of_start, undone_of_stop
+from coombe_core.fitting.smoothing import Begun, Undone, taken_out_s, undone_of_roll_on, undone_of_start, undone_of_stop
 from coombe_core.fitting.spline import Spline, knots_between
 from coombe_core.fitting.steps import Step
 from coombe_core.fitting.torque_ramp import Ramps
@@ -67,7 +67,7 @@ class SpeedFit:
         drive: Drive = PULLING,
     ) -> None:
         self._drive = drive
-        self._rest_drawn_out = not drive.by_power and fixes.smoothing_s is not None and fixes.smoothing_s.value > 0.0
+        self._rest_drawn_out = not drive.by_power and taken_out_s(fixes.smoothing_s) > 0.0
         first_s, self._end_s = float(fixes.time_s[0]), float(fixes.time_s[-1])
         if ramps:
             rough_s, spacing_s = rough_launch(fixes), max(SPACING_S, fixes.step_s)

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 
 from coombe_core.curve import Curve
 from coombe_core.detection.runs import COMPLETE_MPS, FoundRun
-from coombe_core.fitting.smoothing import RISE_SHOWN_WITHIN, SMOOTHED_RISE, SOFT_S
+from coombe_core.fitting.smoothing import RISE_SHOWN_WITHIN, SMOOTHED_RISE, SOFT_S, taken_out_s
 from coombe_core.flags.flag import Flag, Severity
 from coombe_core.physics.course import flat_track
 from coombe_core.timing.results import TimedRun
@@ -158,10 +158,10 @@ def _soft(run: Judged) -> Flag | None:
     """A launch or an end that may be softer than usual may be the receiver's smoothing: the fixes look the same."""
     rise_s, stop = run.timed.rise_s, run.found.kind == "stop"
     soft_s = None if rise_s is None else rise_s + RISE_SHOWN_WITHIN / run.near.rate_hz
-    known_s = run.near.smoothing_s.value if run.near.smoothing_s else None
-    if stop and soft_s is not None and soft_s > SOFT_END_S + SMOOTHED_END * (known_s or 0.0):
+    known_s = taken_out_s(run.near.smoothing_s)
+    if stop and soft_s is not None and soft_s > SOFT_END_S + SMOOTHED_END * known_s:
         return Flag("soft_end", "note", {"rise_s": soft_s})
-    if known_s is not None:
+    if run.near.smoothing_s is not None:
         return Flag("unsmoothed", "note", {"smoothing_s": known_s}) if known_s >= SMOOTHED_S else None
     if stop or soft_s is None or soft_s <= SOFT_S:
         return None
@@ -171,7 +171,7 @@ def _soft(run: Judged) -> Flag | None:
 def _passed_early(run: Judged) -> Flag | None:
     """A speed that is passed before brakes or torque are up is passed at an instant that hangs on little."""
     first, stop = run.timed.first_passed, run.found.kind == "stop"
-    bitten_s = BITTEN_S + SMOOTHED_RISE * (run.near.smoothing_s.value if run.near.smoothing_s else 0.0)
+    bitten_s = BITTEN_S + SMOOTHED_RISE * taken_out_s(run.near.smoothing_s)
     if first is None or first.since_s >= (bitten_s if stop else run.timed.rise_s or 0.0):
         return None
     numbers = {"speed_mps": first.speed_mps, "since_s": first.since_s}

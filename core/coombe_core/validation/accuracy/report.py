@@ -204,8 +204,8 @@ def _where_not(runs: Sequence[Run], beyond: Sequence[Beyond]) -> list[str]:
         "- A receiver that smooths its speed shows by soft starts and ends only: of 0.2 s all are flagged, of 0.1 s",
         "  four in five, of 0.05 s few. The others are late, by 16 ms (0.1 s) or 4 ms, and the softer their start the",
         "  wider their intervals, also where nothing is smoothed. A registered receiver is corrected and surer.",
-        "- A car that pulls under 40 W/kg at the wheels, or under 120 W/kg and hardly slows after a roll-on, passes for",
-        "  one in traffic.",
+        "- A car that pulls under 40 W/kg at the wheels, or under 120 W/kg and hardly slows after a roll-on,",
+        "  passes for one in traffic.",
         "- Speed worked out from positions and wheel spin are not simulated here.",
     ]
 
