@@ -104,6 +104,11 @@ class StopTest(TestCase):
         """None of 18 such times held the truth while every stop was taken to end at once."""
         self.assert_held("time_s", "distance_m", halt_ramp_s=lambda seed: 0.1 + 0.03 * seed)
 
+    def test_brakes_that_are_eased_off_too_shortly_to_be_seen(self):
+        """Over 0.08 s the time to rest held in half of all stops, with no flag."""
+        (found,) = shares(lambda seed: self.stop(seed, halt_ramp_s=0.08), "stop", (STOP, "time_s"))
+        self.assertGreaterEqual(sum(abs(share) <= 1 for share in found), 11)
+
     def test_regeneration_that_blends_out(self):
         self.assert_held("time_s", "distance_m", blended_share=lambda seed: 0.1 + 0.015 * seed)
 

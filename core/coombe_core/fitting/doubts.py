@@ -16,6 +16,8 @@ CHOSEN_DOUBT = 1.12
 USUAL_STEPS = 2  # a pull has its end, a roll-on its begin too; brakes are let go after they bit
 # What is known of a step is not normal; so much more crossings within its fade showed. Before a lift alone none is.
 STEP_DOUBT = 1.35
+# 1 sigma of when a stop ends, beside what its ramps say: brakes that were eased off over 0.03-0.15 s look like others.
+HALTED_WITHIN_S = 0.018
 
 
 def widening(fixes: Fixes, motion: Motion) -> float:

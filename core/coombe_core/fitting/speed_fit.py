@@ -13,7 +13,7 @@ from dataclasses import dataclass
 import numpy as np
 from numpy.typing import NDArray
 
-from coombe_core.fitting.doubts import steps_not_normal, widening
+from coombe_core.fitting.doubts import HALTED_WITHIN_S, steps_not_normal, widening
 from coombe_core.fitting.fixes import Fixes
 from coombe_core.fitting.launch import CUBIC, Launch, fit_launch, rough_launch
 from coombe_core.fitting.mixing import mixed, with_the_rest
@@ -101,6 +101,8 @@ class SpeedFit:
         self._undone = self._undo(fixes)
         self._mean = self._mean + self._undone.moved
         self._covariance += self._undone.covariance
+        if self._launch and not self._drive.by_power:
+            self._covariance[0, 0] += HALTED_WITHIN_S**2
         self._covariance *= widening(fixes, self._motion)
 
     def _undo(self, fixes: Fixes) -> Undone:

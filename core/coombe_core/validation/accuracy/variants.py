@@ -103,6 +103,7 @@ VARIANTS: Mapping[str, Variant] = {
     "much power, early taper": _of_car(
         power_w=_between(380_000, 600_000), taper_from_mps=_between(22, 34), taper_per_mps=_between(0.01, 0.02)
     ),
+    "brakes eased a little at the end": _of_car(halt_ramp_s=_between(0.03, 0.15)),
     "brakes eased at the end": _of_car(halt_ramp_s=_between(0.1, 0.5)),
     "regeneration blends out": _of_car(blended_share=_between(0.1, 0.3)),
     "ABS ripple": _of_car(brake_ripple=_between(0.05, 0.2), brake_ripple_hz=_between(8, 15)),
