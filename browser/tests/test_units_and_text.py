@@ -59,6 +59,7 @@ class SheetTest(BrowserTest):
         self.page.goto(f"/runs/{self.stop.pk}")
         result = self.page.get_by_label("Result", exact=True)
         expect(result).to_contain_text(f"{sixty.distance_m / 0.3048:.1f} ft")
+        expect(self.page.get_by_role("row", name="60-0 mph")).to_contain_text(f"± {sixty.time_u95_s:.2f}")
         self.page.keyboard.press("u")
         expect(result).to_contain_text(f"{hundred.distance_m:.1f} m")
 

@@ -1,5 +1,5 @@
 import type { Schemas } from "../../api/client";
-import { fixed, shown, unitOf, type Family } from "../../shared/units";
+import { shown, unitOf, type Family } from "../../shared/units";
 import { CLOCK_NAMES } from "../../shared/measures";
 import { DataTable } from "../../shared/DataTable";
 import { Measured } from "../../shared/Measured";
@@ -23,6 +23,8 @@ export function TimeTable(props: { rows: Row[]; family: Family; corrected: Corre
   const time = (row: Row | Line["beside"]) => (
     <Measured value={row?.time_s} u95={row?.time_u95_s} digits={2} />
   );
+  const speed = (mps: number | null | undefined) =>
+    typeof mps === "number" ? shown(mps, "speed", family) : mps;
   return (
     <>
       <DataTable
@@ -49,8 +51,9 @@ export function TimeTable(props: { rows: Row[]; family: Family; corrected: Corre
           atLines && {
             title: `at the line, ${unitOf("speed", family).name}`,
             number: true,
-            value: ({ row }) =>
-              typeof row?.line_speed_mps === "number" && fixed(shown(row.line_speed_mps, "speed", family), 1),
+            value: ({ row }) => (
+              <Measured value={speed(row?.line_speed_mps)} u95={speed(row?.line_speed_u95_mps)} digits={2} />
+            ),
           },
         ]}
       />
@@ -110,12 +113,16 @@ export function StopTable({ rows, family }: { rows: Row[]; family: Family }) {
             number: true,
             value: (row) => distance(row.onset_distance_m, row.onset_distance_u95_m),
           },
-          { title: "time, s", number: true, value: (row) => fixed(row.time_s, 2) },
+          {
+            title: "time, s",
+            number: true,
+            value: (row) => <Measured value={row.time_s} u95={row.time_u95_s} digits={2} />,
+          },
         ]}
       />
       <p className="label">
-        The distance from onset is corrected to the nominal speed, for stops that began within 3 % of it.
-        Driver reaction is in neither.
+        ± is the half-width of the 95 % interval. The distance from onset is corrected to the nominal speed,
+        for stops that began within 3 % of it. Driver reaction is in neither.
       </p>
     </>
   );
