@@ -203,7 +203,7 @@ def _where_not(runs: Sequence[Run], beyond: Sequence[Beyond]) -> list[str]:
         "  that no time to rest is surer than 0.035 s: too wide where they are held to the end, as they usually are.",
         "- With one fix a second a line or a speed that is passed within a second of the lift or the bite is doubtful.",
         "- A receiver that smooths its speed shows by soft starts and ends only: of 0.2 s all are flagged, of 0.1 s",
-        "  nine in ten, of 0.05 s a third to a half, and where nothing is smoothed one in twelve, at 10 Hz one in five.",
+        "  nine in ten, of 0.05 s a third to a half, and where nothing is smoothed one in twelve, at 10 Hz a fifth.",
         "  The others are late, by 16 ms (0.1 s) or 4 ms, and the softer their start the wider their intervals, also",
         "  where nothing is smoothed. A registered receiver is corrected and surer.",
         "- A car that pulls under 40 W/kg at the wheels, or under 120 W/kg and hardly slows after a roll-on,",
