@@ -80,14 +80,18 @@ def _as_hard_as_it_can(t: Floats, v: Floats) -> bool:
     low = max(LOW_SHARE * v[-1], v[0] + 2 * band)
     if low >= high:
         return False
-    halves = (band / (np.interp(x + band, v, t) - np.interp(x, v, t)) for x in (low - band, low))
-    at_low = max(halves)  # a gear may be shifted in one of them
-    at_high = 2 * band / (np.interp(high + band, v, t) - np.interp(high - band, v, t))
+    at_low = max(_gained_mps2(t, v, x, band) for x in (low - band, low))  # a gear may be shifted in one of the halves
+    at_high = _gained_mps2(t, v, high - band, 2 * band)
     if at_low >= GRIP_MPS2:
         return True
     return bool(
         at_low * low >= LEAST_W_PER_KG and at_high / at_low <= low / high + STEADY_POWER_SHARE * (1 - low / high)
     )
+
+
+def _gained_mps2(t: Floats, v: Floats, from_mps: float, gain_mps: float) -> float:
+    """The mean acceleration from a speed on, until so much is gained."""
+    return float(gain_mps / (np.interp(from_mps + gain_mps, v, t) - np.interp(from_mps, v, t)))
 
 
 def _then_mps2(times_s: Floats, speeds_mps: Floats) -> float:

@@ -8,6 +8,8 @@ import type { Run } from "./queries";
 export type Row = Run["measured"][number];
 type Corrected = Schemas["Corrected"];
 
+const INTERVAL = "± is the half-width of the 95 % interval.";
+
 interface Line {
   name: string;
   row?: Row;
@@ -76,7 +78,7 @@ function Explained({ corrected, both }: { corrected: Corrected | null; both: boo
   return (
     <>
       <p className="label">
-        ± is the half-width of the 95 % interval.
+        {INTERVAL}
         {corrected?.reference && ` Corrected${clock}: the same run on ${corrected.reference}.`}
         {corrected &&
           corrected.assumed.length > 0 &&
@@ -121,8 +123,8 @@ export function StopTable({ rows, family }: { rows: Row[]; family: Family }) {
         ]}
       />
       <p className="label">
-        ± is the half-width of the 95 % interval. The distance from onset is corrected to the nominal speed,
-        for stops that began within 3 % of it. Driver reaction is in neither.
+        {INTERVAL} The distance from onset is corrected to the nominal speed, for stops that began within 3 %
+        of it. Driver reaction is in neither.
       </p>
     </>
   );
